@@ -1,0 +1,287 @@
+import { SoundFormatError } from "../errors";
+
+/** How samples are written in a WAV file. */
+export const WAV_ENCODINGS = ["pcm8", "pcm16", "pcm24", "pcm32", "float32", "float64"] as const;
+export type WavEncoding = (typeof WAV_ENCODINGS)[number];
+
+export interface WavSound {
+  /** The file's own rate. */
+  sampleRateHz: number;
+  encoding: WavEncoding;
+  /** 1 to 8 arrays of equal length, full scale = 1. */
+  channels: Float32Array[];
+}
+
+export const WAV_LIMITS = { maxChannels: 8, minRateHz: 8_000, maxRateHz: 192_000 } as const;
+
+const TAG_PCM = 1;
+const TAG_FLOAT = 3;
+const TAG_EXTENSIBLE = 0xfffe;
+/** The last 14 bytes of every KSDATAFORMAT_SUBTYPE GUID that wraps a plain format tag. */
+const SUBTYPE_TAIL = [0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xaa, 0, 0x38, 0x9b, 0x71];
+const EXPORT_AGAIN = "Export the sound again as a WAV file, or check that the copy is complete";
+
+interface Format {
+  encoding: WavEncoding;
+  channelCount: number;
+  sampleRateHz: number;
+  bytesPerSample: number;
+}
+
+/**
+ * Reads a RIFF/WAVE file: PCM of 8, 16, 24 or 32 bits and float of 32 or 64 bits, plain or extensible,
+ * 1 to 8 channels, 8 to 192 kHz. Unknown chunks are skipped. (IBM & Microsoft 1991; WAVEFORMATEXTENSIBLE.)
+ *
+ * @param bytes  the whole file; read, not changed
+ * @param where  what to call the file in an error
+ * @throws SoundFormatError naming what is wrong; nothing is allocated for sizes the file only claims
+ * @example readWav(bytes, "horn.wav").channels[0].length
+ */
+export function readWav(bytes: Uint8Array, where = "the sound"): WavSound {
+  const fail = (code: string, what: string, remedy: string = EXPORT_AGAIN): never => {
+    throw new SoundFormatError({ code, what, where, remedy });
+  };
+  if (bytes.length === 0) fail("sound-empty", "the file is empty");
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const tagAt = (offset: number) => String.fromCharCode(...bytes.subarray(offset, offset + 4));
+  if (bytes.length < 12 || tagAt(0) !== "RIFF" || tagAt(8) !== "WAVE") {
+    fail("sound-not-wav", "this is not a WAV file: it does not begin with a RIFF/WAVE header");
+  }
+  const claimed = view.getUint32(4, true);
+  if (claimed > bytes.length - 8) {
+    fail("sound-truncated", `the header claims ${claimed + 8} bytes but the file has ${bytes.length}`);
+  }
+
+  let format: Format | undefined;
+  let offset = 12;
+  while (offset + 8 <= bytes.length) {
+    const tag = tagAt(offset);
+    const size = view.getUint32(offset + 4, true);
+    const start = offset + 8;
+    const available = bytes.length - start;
+    if (size > available) {
+      fail(
+        "sound-truncated",
+        `the "${tag}" chunk at byte ${offset} claims ${size} bytes but only ${available} follow`,
+      );
+    }
+    if (tag === "fmt ") format = readFormat(view, start, size, fail);
+    if (tag === "data") {
+      if (!format) return fail("sound-no-format", 'the "data" chunk comes before any "fmt " chunk');
+      return {
+        sampleRateHz: format.sampleRateHz,
+        encoding: format.encoding,
+        channels: readSamples(view, start, size, format, fail),
+      };
+    }
+    offset = start + size + (size & 1);
+  }
+  return fail(
+    format ? "sound-no-data" : "sound-no-format",
+    format ? 'there is no "data" chunk' : 'there is no "fmt " chunk',
+  );
+}
+
+type Fail = (code: string, what: string, remedy?: string) => never;
+
+function readFormat(view: DataView, start: number, size: number, fail: Fail): Format {
+  if (size < 16) fail("sound-bad-format", `the "fmt " chunk has ${size} bytes; it needs at least 16`);
+  let tag = view.getUint16(start, true);
+  const channelCount = view.getUint16(start + 2, true);
+  const sampleRateHz = view.getUint32(start + 4, true);
+  const blockAlign = view.getUint16(start + 12, true);
+  const bits = view.getUint16(start + 14, true);
+  if (tag === TAG_EXTENSIBLE) {
+    if (size < 40)
+      fail("sound-bad-format", `the extensible "fmt " chunk has ${size} bytes; it needs at least 40`);
+    if (SUBTYPE_TAIL.some((byte, i) => view.getUint8(start + 26 + i) !== byte)) {
+      fail("sound-encoding", "the extensible header names an encoding that is neither PCM nor float");
+    }
+    tag = view.getUint16(start + 24, true);
+  }
+  if (tag !== TAG_PCM && tag !== TAG_FLOAT) {
+    fail(
+      "sound-encoding",
+      `the samples are compressed (format tag ${tag})`,
+      "Export the sound as PCM or float WAV, or upload it in a format the browser plays",
+    );
+  }
+  const encoding = `${tag === TAG_PCM ? "pcm" : "float"}${bits}` as WavEncoding;
+  if (!WAV_ENCODINGS.includes(encoding)) {
+    fail("sound-encoding", `${bits}-bit ${tag === TAG_PCM ? "PCM" : "float"} samples cannot be read`);
+  }
+  if (channelCount < 1 || channelCount > WAV_LIMITS.maxChannels) {
+    fail(
+      "sound-channels",
+      `the file has ${channelCount} channels; 1 to ${WAV_LIMITS.maxChannels} can be read`,
+    );
+  }
+  if (sampleRateHz < WAV_LIMITS.minRateHz || sampleRateHz > WAV_LIMITS.maxRateHz) {
+    fail(
+      "sound-rate",
+      `the sample rate is ${sampleRateHz} Hz; ${WAV_LIMITS.minRateHz} to ${WAV_LIMITS.maxRateHz} Hz can be read`,
+    );
+  }
+  const bytesPerSample = bits / 8;
+  if (blockAlign !== bytesPerSample * channelCount) {
+    fail(
+      "sound-bad-format",
+      `a block of ${blockAlign} bytes does not hold ${channelCount} samples of ${bits} bits`,
+    );
+  }
+  return { encoding, channelCount, sampleRateHz, bytesPerSample };
+}
+
+function readSamples(
+  view: DataView,
+  start: number,
+  size: number,
+  format: Format,
+  fail: Fail,
+): Float32Array[] {
+  const { channelCount, bytesPerSample, encoding, sampleRateHz } = format;
+  const blockBytes = channelCount * bytesPerSample;
+  const frames = Math.floor(size / blockBytes);
+  if (frames === 0) fail("sound-empty", "the file holds no samples");
+  const read = sampleReader(view, encoding);
+  return Array.from({ length: channelCount }, (_, channel) => {
+    const out = new Float32Array(frames);
+    let at = start + channel * bytesPerSample;
+    for (let i = 0; i < frames; i++, at += blockBytes) {
+      out[i] = read(at);
+      if (!Number.isFinite(out[i])) {
+        const timeS = (i / sampleRateHz).toFixed(3);
+        fail(
+          "sound-bad-samples",
+          `sample ${i} of channel ${channel + 1} (at ${timeS} s) is not a finite number`,
+          "Mend the sound in the program that made it, or export it as PCM",
+        );
+      }
+    }
+    return out;
+  });
+}
+
+function sampleReader(view: DataView, encoding: WavEncoding): (offset: number) => number {
+  switch (encoding) {
+    case "pcm8":
+      return (at) => (view.getUint8(at) - 128) / 128;
+    case "pcm16":
+      return (at) => view.getInt16(at, true) / 32_768;
+    case "pcm24":
+      return (at) => ((view.getInt8(at + 2) << 16) | view.getUint16(at, true)) / 8_388_608;
+    case "pcm32":
+      return (at) => view.getInt32(at, true) / 2_147_483_648;
+    case "float32":
+      return (at) => view.getFloat32(at, true);
+    case "float64":
+      return (at) => view.getFloat64(at, true);
+  }
+}
+
+/**
+ * Writes a RIFF/WAVE file; more than two channels get an extensible header. PCM is rounded, and clipped at
+ * full scale.
+ *
+ * @param channels  1 to 8 arrays of equal length, full scale = 1
+ * @param sampleRateHz  8 000 to 192 000
+ * @returns the file's bytes
+ * @throws SoundFormatError for a shape the format or Bumbrel cannot hold, and for samples that are not finite
+ */
+export function writeWav(
+  channels: readonly Float32Array[],
+  sampleRateHz: number,
+  encoding: WavEncoding = "pcm16",
+): Uint8Array<ArrayBuffer> {
+  const fail = (code: string, what: string): never => {
+    throw new SoundFormatError({
+      code,
+      what,
+      where: "WAV writing",
+      remedy: "Change the sound before writing",
+    });
+  };
+  if (channels.length < 1 || channels.length > WAV_LIMITS.maxChannels) {
+    fail("sound-channels", `a sound of ${channels.length} channels cannot be written`);
+  }
+  const frames = channels[0].length;
+  if (channels.some((channel) => channel.length !== frames)) {
+    fail("sound-channels", "the channels differ in length");
+  }
+  if (
+    !Number.isInteger(sampleRateHz) ||
+    sampleRateHz < WAV_LIMITS.minRateHz ||
+    sampleRateHz > WAV_LIMITS.maxRateHz
+  ) {
+    fail("sound-rate", `a sample rate of ${sampleRateHz} Hz cannot be written`);
+  }
+  const isFloat = encoding.startsWith("float");
+  const bits = Number(encoding.replace(/\D+/, ""));
+  const blockBytes = channels.length * (bits / 8);
+  const dataBytes = frames * blockBytes;
+  const extensible = channels.length > 2;
+  const formatBytes = extensible ? 40 : 16;
+  const total = 12 + 8 + formatBytes + 8 + dataBytes + (dataBytes & 1);
+  if (total - 8 > 0xffffffff) fail("sound-too-long", "a WAV file cannot be larger than 4 GiB");
+
+  const bytes = new Uint8Array(total);
+  const view = new DataView(bytes.buffer);
+  const putTag = (offset: number, tag: string) => {
+    for (let i = 0; i < 4; i++) bytes[offset + i] = tag.charCodeAt(i);
+  };
+  const plainTag = isFloat ? TAG_FLOAT : TAG_PCM;
+  putTag(0, "RIFF");
+  view.setUint32(4, total - 8, true);
+  putTag(8, "WAVE");
+  putTag(12, "fmt ");
+  view.setUint32(16, formatBytes, true);
+  view.setUint16(20, extensible ? TAG_EXTENSIBLE : plainTag, true);
+  view.setUint16(22, channels.length, true);
+  view.setUint32(24, sampleRateHz, true);
+  view.setUint32(28, sampleRateHz * blockBytes, true);
+  view.setUint16(32, blockBytes, true);
+  view.setUint16(34, bits, true);
+  if (extensible) {
+    view.setUint16(36, 22, true);
+    view.setUint16(38, bits, true);
+    view.setUint32(40, 0, true);
+    view.setUint16(44, plainTag, true);
+    bytes.set(SUBTYPE_TAIL, 46);
+  }
+  let at = 20 + formatBytes;
+  putTag(at, "data");
+  view.setUint32(at + 4, dataBytes, true);
+  at += 8;
+  const write = sampleWriter(view, encoding);
+  for (let i = 0; i < frames; i++) {
+    for (const channel of channels) {
+      if (!Number.isFinite(channel[i])) fail("sound-bad-samples", `sample ${i} is not a finite number`);
+      write(at, channel[i]);
+      at += bits / 8;
+    }
+  }
+  return bytes;
+}
+
+function sampleWriter(view: DataView, encoding: WavEncoding): (offset: number, value: number) => void {
+  const pcm = (value: number, fullScale: number) =>
+    Math.max(-fullScale, Math.min(fullScale - 1, Math.round(value * fullScale)));
+  switch (encoding) {
+    case "pcm8":
+      return (at, value) => view.setUint8(at, pcm(value, 128) + 128);
+    case "pcm16":
+      return (at, value) => view.setInt16(at, pcm(value, 32_768), true);
+    case "pcm24":
+      return (at, value) => {
+        const whole = pcm(value, 8_388_608);
+        view.setUint16(at, whole & 0xffff, true);
+        view.setInt8(at + 2, whole >> 16);
+      };
+    case "pcm32":
+      return (at, value) => view.setInt32(at, pcm(value, 2_147_483_648), true);
+    case "float32":
+      return (at, value) => view.setFloat32(at, value, true);
+    case "float64":
+      return (at, value) => view.setFloat64(at, value, true);
+  }
+}

@@ -1,0 +1,96 @@
+import { MEASURES, type Measure } from "../strand/measures";
+import { defaultShaping } from "../strand/shaping";
+import {
+  AXES,
+  type Binding,
+  HUE_COUNT,
+  SCENE_FORMAT,
+  SCENE_VERSION,
+  type Scene,
+  STRAND_SHAPES,
+  type StageObject,
+  type Strand,
+} from "./document";
+import { OBJECT_KINDS, type ObjectKind, type Property, propertiesOf, SINGLETON_KINDS } from "./objectKinds";
+
+/** A scene with nothing in it but what always exists. */
+export function newScene(name: string): Scene {
+  return {
+    format: SCENE_FORMAT,
+    version: SCENE_VERSION,
+    name,
+    loop: false,
+    sounds: [],
+    strands: [],
+    objects: SINGLETON_KINDS.map((kind) => newObject(kind, kind, OBJECT_KINDS[kind].label)),
+    bindings: [],
+  };
+}
+
+/** An object whose properties all rest at the kind's defaults. */
+export function newObject(id: string, kind: ObjectKind, name: string): StageObject {
+  return { id, name, kind, rest: {} };
+}
+
+/** A strand with default shaping, and the hue and shape least used so far. */
+export function newStrand(
+  scene: Scene,
+  id: string,
+  name: string,
+  soundId: string | null,
+  measure: Measure = MEASURES.band.defaults,
+): Strand {
+  const hue = leastUsed(
+    HUE_COUNT,
+    scene.strands.map((strand) => strand.hue),
+  );
+  const shape = leastUsed(
+    STRAND_SHAPES.length,
+    scene.strands.map((strand) => STRAND_SHAPES.indexOf(strand.shape)),
+  );
+  return { id, name, hue, shape: STRAND_SHAPES[shape], soundId, measure, shaping: defaultShaping() };
+}
+
+function leastUsed(count: number, used: number[]): number {
+  const uses = new Array<number>(count).fill(0);
+  for (const one of used) uses[one]++;
+  return uses.indexOf(Math.min(...uses));
+}
+
+/**
+ * A binding that visibly moves its property: from rest to half as much again for numbers, to white for colours.
+ *
+ * @throws RangeError if the object's kind has no such property
+ */
+export function newBinding(id: string, strandId: string, object: StageObject, property: string): Binding {
+  const declaration = propertiesOf(object.kind)[property];
+  if (!declaration) throw new RangeError(`a ${object.kind} has no property "${property}"`);
+  const rest = object.rest[property] ?? declaration.default;
+  const common = {
+    id,
+    strandId,
+    objectId: object.id,
+    property,
+    mode: "set" as const,
+    input: { low: 0, high: 1 },
+  };
+  if (declaration.type === "colour") {
+    return {
+      ...common,
+      axes: [...AXES],
+      output: { kind: "colours", from: rest as string, to: "#ffffff", mix: "oklch" },
+    };
+  }
+  const isVector = declaration.type === "vector";
+  const low = isVector ? (rest as number[])[declaration.uniform ? 0 : 1] : (rest as number);
+  return {
+    ...common,
+    axes: isVector && !declaration.uniform ? ["y"] : [...AXES],
+    output: { kind: "range", low, high: suggestedHigh(declaration, low) },
+  };
+}
+
+function suggestedHigh(property: Exclude<Property, { type: "colour" }>, low: number): number {
+  const raised = low === 0 ? 1 : low + Math.abs(low) * 0.5;
+  return raised <= property.max ? raised : property.min;
+}

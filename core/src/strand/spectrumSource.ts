@@ -1,0 +1,82 @@
+import { frameCount } from "../constants";
+import { PowerSpectrum } from "../dsp/spectrum";
+import type { WindowName } from "../dsp/window";
+
+/** Called for each frame in order; its `binCount` powers begin at `powers[offset]` and are gone after the call. */
+export type FrameVisitor = (frame: number, powers: Float32Array, offset: number) => void;
+
+/** Where measures get their spectra from. */
+export interface SpectrumSource {
+  eachFrame(samples: Float32Array, fftSize: number, window: WindowName, visit: FrameVisitor): void;
+}
+
+/** Computes each spectrum when it is asked for and keeps none: little memory, for one pass over a sound. */
+export class DirectSpectra implements SpectrumSource {
+  private readonly meters = new Map<string, { spectrum: PowerSpectrum; powers: Float32Array }>();
+
+  eachFrame(samples: Float32Array, fftSize: number, window: WindowName, visit: FrameVisitor): void {
+    const key = `${fftSize} ${window}`;
+    let meter = this.meters.get(key);
+    if (!meter) {
+      const spectrum = new PowerSpectrum(fftSize, window);
+      meter = { spectrum, powers: new Float32Array(spectrum.binCount) };
+      this.meters.set(key, meter);
+    }
+    const { spectrum, powers } = meter;
+    const frames = frameCount(samples.length);
+    for (let frame = 0; frame < frames; frame++) {
+      spectrum.atFrame(samples, frame, powers);
+      visit(frame, powers, 0);
+    }
+  }
+}
+
+/**
+ * Keeps the spectra of whole sounds, so that dragging a range costs sums only. When `budgetBytes` would be
+ * passed, the longest unused are dropped; a sound too large for the budget is computed afresh each time.
+ * The numbers are the same as those of {@link DirectSpectra}, bit for bit.
+ */
+export class CachedSpectra implements SpectrumSource {
+  private readonly direct = new DirectSpectra();
+  private readonly kept = new Map<string, Float32Array>();
+  private readonly soundIds = new WeakMap<Float32Array, number>();
+  private nextSoundId = 0;
+  private usedBytes = 0;
+  private readonly budgetBytes: number;
+
+  constructor(budgetBytes = 512 * 1024 * 1024) {
+    this.budgetBytes = budgetBytes;
+  }
+
+  eachFrame(samples: Float32Array, fftSize: number, window: WindowName, visit: FrameVisitor): void {
+    const frames = frameCount(samples.length);
+    const binCount = fftSize / 2 + 1;
+    const bytes = frames * binCount * 4;
+    if (bytes > this.budgetBytes) {
+      this.direct.eachFrame(samples, fftSize, window, visit);
+      return;
+    }
+    let soundId = this.soundIds.get(samples);
+    if (soundId === undefined) {
+      soundId = this.nextSoundId++;
+      this.soundIds.set(samples, soundId);
+    }
+    const key = `${soundId} ${fftSize} ${window}`;
+    let powers = this.kept.get(key);
+    if (powers) {
+      this.kept.delete(key);
+    } else {
+      const fresh = new Float32Array(frames * binCount);
+      this.direct.eachFrame(samples, fftSize, window, (frame, one) => fresh.set(one, frame * binCount));
+      powers = fresh;
+      this.usedBytes += bytes;
+    }
+    this.kept.set(key, powers);
+    for (const [oldKey, old] of this.kept) {
+      if (this.usedBytes <= this.budgetBytes || oldKey === key) break;
+      this.kept.delete(oldKey);
+      this.usedBytes -= old.byteLength;
+    }
+    for (let frame = 0; frame < frames; frame++) visit(frame, powers, frame * binCount);
+  }
+}

@@ -1,0 +1,31 @@
+import { FRAME_RATE_HZ } from "../constants";
+
+/** A strand's numbers over a whole sound, on the 100 Hz grid. */
+export interface Track {
+  /** Numbers a frame: 1 for a plain strand, the number of bands for a fan. */
+  width: number;
+  /** Frame after frame, `width` numbers each. */
+  values: Float32Array;
+}
+
+/**
+ * A track's number at a time: linear between frames, the first frame's before the start and the last
+ * frame's after the end.
+ *
+ * @param timeS  seconds in the strand's sound
+ * @param band  which number of the frame, 0 to `width − 1`
+ * @returns 0 for a track without frames
+ */
+export function trackValueAt(track: Track, timeS: number, band = 0): number {
+  const { values, width } = track;
+  const last = values.length / width - 1;
+  if (last < 0) return 0;
+  const position = timeS * FRAME_RATE_HZ;
+  if (!(position > 0)) return values[band];
+  if (position >= last) return values[last * width + band];
+  const frame = Math.floor(position);
+  const share = position - frame;
+  const before = values[frame * width + band];
+  const after = values[(frame + 1) * width + band];
+  return before + (after - before) * share;
+}

@@ -1,0 +1,16 @@
+export default {
+  roots: ["<rootDir>/core", "<rootDir>/player", "<rootDir>/server", "<rootDir>/studio", "<rootDir>/demo"],
+  testMatch: ["**/src/**/*.test.ts"],
+  transform: {
+    "^.+\\.[cm]?[jt]sx?$": [
+      "@swc/jest",
+      {
+        jsc: { parser: { syntax: "typescript", tsx: false }, target: "es2023" },
+        module: { type: "commonjs" },
+      },
+    ],
+  },
+  transformIgnorePatterns: ["/node_modules/(?!(three)/)"],
+  moduleNameMapper: { "^@bumbrel/(core|player|server|studio|demo)/(.*)$": "<rootDir>/$1/src/$2" },
+  testTimeout: 60000,
+};

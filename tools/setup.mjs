@@ -1,0 +1,51 @@
+/** Installs what is missing. Uses nothing but Node itself, since it runs before anything is installed. */
+import { spawnSync } from "node:child_process";
+import { createHash } from "node:crypto";
+import { existsSync, readFileSync, writeFileSync } from "node:fs";
+import { dirname, join } from "node:path";
+import { fileURLToPath } from "node:url";
+
+export const ROOT = dirname(dirname(fileURLToPath(import.meta.url)));
+export const CHROMIUM = "/usr/bin/chromium";
+
+/** Runs a command with its output on screen; gives its exit code. */
+export function run(command, args, options = {}) {
+  const result = spawnSync(command, args, { cwd: ROOT, stdio: ["ignore", "inherit", "inherit"], ...options });
+  if (result.error) throw result.error;
+  return result.status ?? 1;
+}
+
+/** Installs npm packages unless those of this very lock file are there. */
+export function ensureInstalled() {
+  const lock = createHash("sha256")
+    .update(readFileSync(join(ROOT, "package-lock.json")))
+    .digest("hex");
+  const stamp = join(ROOT, "node_modules", ".bumbrel-lock");
+  if (existsSync(stamp) && readFileSync(stamp, "utf8") === lock) return;
+  console.log("Installing packages …");
+  if (run("npm", ["ci", "--no-audit", "--no-fund", "--loglevel=error"]) !== 0) {
+    console.error("Packages could not be installed. Check the network and run the command again.");
+    process.exit(1);
+  }
+  writeFileSync(stamp, lock);
+}
+
+/** Makes sure of Debian's Chromium for the browser tests; says in one line what to do when it cannot. */
+export function ensureChromium() {
+  if (existsSync(CHROMIUM)) return;
+  if (process.getuid?.() === 0) {
+    console.log("Installing Chromium …");
+    const quiet = { env: { ...process.env, DEBIAN_FRONTEND: "noninteractive" } };
+    if (
+      run("apt-get", ["update", "-qq"], quiet) === 0 &&
+      run("apt-get", ["install", "-y", "-qq", "--no-install-recommends", "chromium"], quiet) === 0 &&
+      existsSync(CHROMIUM)
+    ) {
+      return;
+    }
+  }
+  console.error(
+    "The browser tests need Chromium: install it with `sudo apt-get install chromium`, then run again.",
+  );
+  process.exit(1);
+}
