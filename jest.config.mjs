@@ -12,5 +12,7 @@ export default {
   },
   transformIgnorePatterns: ["/node_modules/(?!(three)/)"],
   moduleNameMapper: { "^@bumbrel/(core|player|server|studio|demo)/(.*)$": "<rootDir>/$1/src/$2" },
+  // Without this every `Math.x` in a loop goes through the sandbox, a hundred times slower.
+  sandboxInjectedGlobals: ["Math", "Number"],
   testTimeout: 60000,
 };

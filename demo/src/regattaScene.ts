@@ -1,0 +1,181 @@
+import { newBinding, newObject, newScene, newStrand } from "@bumbrel/core/scene/create";
+import type { Binding, RestValue, Scene, StageObject } from "@bumbrel/core/scene/document";
+import type { ObjectKind } from "@bumbrel/core/scene/objectKinds";
+import { MEASURES, type Measure } from "@bumbrel/core/strand/measures";
+import type { Shaping } from "@bumbrel/core/strand/shaping";
+
+/** The example's sounds, in the order they are listed, by the names of their files. */
+export const REGATTA_SOUNDS = [
+  { id: "mix", name: "Regatta Night", heard: true },
+  { id: "drums", name: "Drums", heard: false },
+  { id: "bass", name: "Bass", heard: false },
+  { id: "pluck", name: "Plucked tune", heard: false },
+  { id: "pad", name: "Pad", heard: false },
+] as const;
+
+const band = (lowHz: number, highHz: number): Measure => ({ ...MEASURES.band.defaults, lowHz, highHz });
+
+/** Lanterns that float behind the leading one: place, colour, and how large they are. */
+const FLEET: [x: number, z: number, colour: string, size: number][] = [
+  [-3.6, 0.2, "#ff9d4d", 0.9],
+  [3.4, 0.6, "#ffcf6b", 0.85],
+  [-5.6, -3.2, "#ff7f6b", 0.8],
+  [5.4, -2.8, "#f6b25a", 0.8],
+  [-2.2, -4.6, "#ffd99a", 0.7],
+  [2.0, -5.2, "#ff8f5a", 0.7],
+];
+
+/**
+ * The scene of *Regatta Night*: lantern boats on dark water inside a ring of mooring posts.
+ *
+ * @param storedIds  where each sound of {@link REGATTA_SOUNDS} is stored
+ */
+export function regattaScene(storedIds: Record<string, string>): Scene {
+  const scene = newScene("Regatta Night");
+  scene.loop = true;
+  for (const sound of REGATTA_SOUNDS) {
+    scene.sounds.push({ ...sound, kind: "file", storedId: storedIds[sound.id], faderDb: 0 });
+  }
+
+  const strand = (
+    id: string,
+    name: string,
+    soundId: string,
+    measure: Measure,
+    shaping: DeepPartial<Shaping>,
+  ) => {
+    const made = newStrand(scene, id, name, soundId, measure);
+    for (const [step, settings] of Object.entries(shaping)) {
+      Object.assign(made.shaping[step as keyof Shaping], settings);
+    }
+    scene.strands.push(made);
+  };
+  strand("snare", "Snare", "drums", band(1600, 7000), {
+    window: { floorDb: -38, rangeDb: 26 },
+    follow: { attackMs: 0, releaseMs: 140 },
+  });
+  strand("bass", "Bass", "bass", band(60, 220), {
+    window: { floorDb: -36, rangeDb: 32 },
+    follow: { attackMs: 20, releaseMs: 260 },
+  });
+  strand("tune", "Plucked tune", "pluck", band(500, 2500), {
+    window: { floorDb: -48, rangeDb: 36 },
+    follow: { attackMs: 5, releaseMs: 320 },
+  });
+  strand("tide", "Whole evening", "mix", MEASURES.peak.defaults, {
+    window: { floorDb: -30, rangeDb: 30 },
+    follow: { attackMs: 400, releaseMs: 1500 },
+  });
+
+  const put = (id: string, kind: ObjectKind, name: string, rest: Record<string, RestValue>): StageObject => {
+    const object = { ...newObject(id, kind, name), rest };
+    const existing = scene.objects.findIndex((one) => one.id === id);
+    if (existing >= 0) scene.objects[existing] = object;
+    else scene.objects.push(object);
+    return object;
+  };
+  const drive = (
+    strandId: string,
+    object: StageObject,
+    property: string,
+    output: Binding["output"],
+    changes: Partial<Binding> = {},
+  ) => {
+    const id = `b${scene.bindings.length + 1}`;
+    scene.bindings.push({ ...newBinding(id, strandId, object, property), output, ...changes });
+  };
+  const range = (low: number, high: number) => ({ kind: "range" as const, low, high });
+
+  put("camera", "camera", "Camera", { position: [0, 2.3, 9.6], target: [0, 1.35, 0], fieldOfView: 46 });
+  const backdrop = put("backdrop", "backdrop", "Night sky", { top: "#050d12", bottom: "#123038" });
+  put("water", "box", "Water", {
+    position: [0, -0.12, -10],
+    size: [120, 0.1, 90],
+    colour: "#0a2329",
+    roughness: 0.28,
+    metalness: 0.55,
+  });
+  put("moon", "sphere", "Moon", {
+    position: [-9, 8.2, -34],
+    radius: 1.7,
+    colour: "#2c3a3d",
+    emissionColour: "#f3ead2",
+    emissionStrength: 0.85,
+  });
+  put("moonlight", "sunLight", "Moonlight", { position: [-6, 8, -6], intensity: 1.1 });
+  put("ambient", "ambientLight", "Starlight", { intensity: 0.55 });
+
+  const posts = put("posts", "ring", "Mooring posts", {
+    position: [0, -0.08, -2],
+    count: 56,
+    radius: 8.6,
+    size: [0.16, 0.55, 0.16],
+    colour: "#3d5a57",
+    emissionColour: "#3fc79a",
+    emissionStrength: 0.12,
+  });
+  drive("bass", posts, "growth", range(0.7, 3.4));
+  drive("bass", posts, "emissionStrength", range(0.1, 1.5));
+
+  put("hull", "box", "Leading boat", {
+    position: [0, -0.1, 2.2],
+    size: [2.3, 0.34, 0.86],
+    colour: "#5b3f2c",
+    roughness: 0.7,
+  });
+  put("lantern", "sphere", "Leading lantern", {
+    position: [0, 1.25, 2.2],
+    radius: 0.62,
+    colour: "#6b4a24",
+    emissionColour: "#ffb347",
+    emissionStrength: 1.15,
+    roughness: 0.9,
+  });
+  const lamp = put("lamp", "pointLight", "Lantern light", {
+    position: [0, 1.9, 3.3],
+    intensity: 26,
+    reach: 18,
+  });
+  drive("tide", lamp, "intensity", range(12, 60));
+
+  FLEET.forEach(([x, z, colour, size], i) => {
+    const n = i + 1;
+    put(`hull${n}`, "box", `Boat ${n}`, {
+      position: [x, -0.1, z],
+      size: [1.5 * size, 0.24, 0.6],
+      colour: "#463325",
+    });
+    const lantern = put(`lantern${n}`, "sphere", `Lantern ${n}`, {
+      position: [x, 0.95 * size, z],
+      radius: 0.42 * size,
+      colour: "#5b4028",
+      emissionColour: colour,
+      emissionStrength: 0.55,
+    });
+    if (i % 2 === 0) {
+      drive("snare", lantern, "emissionStrength", range(0.45, 2.6));
+    } else {
+      drive("tune", lantern, "position", range(0.95 * size, 0.95 * size + 0.75), { axes: ["y"] });
+      drive("tune", lantern, "emissionColour", {
+        kind: "colours",
+        from: colour,
+        to: "#7fe3c4",
+        mix: "oklch",
+      });
+      drive("tune", lantern, "emissionStrength", range(0.4, 1.7));
+    }
+    if (i < 2) {
+      const light = put(`lamp${n}`, "pointLight", `Light ${n}`, {
+        position: [x, 1.4, z + 0.8],
+        colour,
+        intensity: 6,
+        reach: 12,
+      });
+      drive(i === 0 ? "snare" : "tune", light, "intensity", range(3, 34));
+    }
+  });
+  drive("tide", backdrop, "bottom", { kind: "colours", from: "#0d252c", to: "#27545a", mix: "oklch" });
+  return scene;
+}
+
+type DeepPartial<T> = { [K in keyof T]?: Partial<T[K]> };
