@@ -23,7 +23,7 @@ export function ensureInstalled() {
   const stamp = join(ROOT, "node_modules", ".bumbrel-lock");
   if (existsSync(stamp) && readFileSync(stamp, "utf8") === lock) return;
   console.log("Installing packages …");
-  if (run("npm", ["ci", "--no-audit", "--no-fund", "--loglevel=error"]) !== 0) {
+  if (run("npm", ["install", "--no-save", "--no-audit", "--no-fund", "--loglevel=error"]) !== 0) {
     console.error("Packages could not be installed. Check the network and run the command again.");
     process.exit(1);
   }

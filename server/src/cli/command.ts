@@ -1,0 +1,89 @@
+import { readFileSync } from "node:fs";
+import { type ParseArgsConfig, parseArgs } from "node:util";
+import { BumbrelError } from "@bumbrel/core/errors";
+
+/** Where a command's words go; tests hand in their own. */
+export interface Console {
+  out(text: string): void;
+  error(text: string): void;
+}
+
+/** 0: done. 1: done, and what was looked at has problems. 2: the command could not be carried out. */
+export type ExitCode = 0 | 1 | 2;
+
+export interface Command {
+  name: string;
+  /** One line for the list of commands. */
+  summary: string;
+  help: string;
+  run(args: string[], console: Console): ExitCode | Promise<ExitCode>;
+}
+
+/** A command was called wrongly, or with something that cannot be used; the message is one line. */
+export class UsageError extends Error {}
+
+/**
+ * Splits a command's arguments.
+ *
+ * @throws UsageError for unknown flags, missing values and a wrong number of plain arguments
+ */
+export function parsed<T extends NonNullable<ParseArgsConfig["options"]>>(
+  args: string[],
+  options: T,
+  files: string[],
+) {
+  let result: ReturnType<typeof parseArgs<{ options: T; allowPositionals: true; args: string[] }>>;
+  try {
+    result = parseArgs({ args, options, allowPositionals: true, strict: true });
+  } catch (error) {
+    throw new UsageError((error as Error).message.split("\n")[0].replace(/\. To specify.*$/, ""));
+  }
+  if (result.positionals.length !== files.length) {
+    throw new UsageError(
+      result.positionals.length < files.length
+        ? `${files[result.positionals.length]} is missing`
+        : `"${result.positionals[files.length]}" is one argument too many`,
+    );
+  }
+  return { values: result.values, positionals: result.positionals };
+}
+
+/** @throws UsageError unless `text` is a finite number within the limits */
+export function numberFlag(flag: string, text: string | undefined, min: number, max: number): number {
+  if (text === undefined) throw new UsageError(`--${flag} is missing`);
+  const value = Number(text);
+  if (text.trim() === "" || !Number.isFinite(value) || value < min || value > max) {
+    throw new UsageError(`--${flag} must be a number from ${min} to ${max}, not "${text}"`);
+  }
+  return value;
+}
+
+/** @throws UsageError when the file cannot be read */
+export function readBytes(path: string): Uint8Array {
+  try {
+    return readFileSync(path);
+  } catch (error) {
+    const { code } = error as NodeJS.ErrnoException;
+    const why: Record<string, string> = {
+      ENOENT: "there is no such file",
+      EISDIR: "this is a folder, not a file",
+      EACCES: "it may not be read",
+    };
+    throw new UsageError(`${path}: ${why[code ?? ""] ?? (error as Error).message}`);
+  }
+}
+
+/** Runs a command so that whatever a person can mend ends as one line and exit code 2. */
+export async function runCommand(command: Command, args: string[], console: Console): Promise<ExitCode> {
+  if (args.includes("--help") || args.includes("-h")) {
+    console.out(command.help);
+    return 0;
+  }
+  try {
+    return await command.run(args, console);
+  } catch (error) {
+    if (!(error instanceof UsageError || error instanceof BumbrelError)) throw error;
+    console.error(`bumbrel ${command.name}: ${error.message.replace(/\s*\n\s*/g, " ")}\n`);
+    return 2;
+  }
+}

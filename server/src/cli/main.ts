@@ -1,0 +1,35 @@
+import { check } from "./check";
+import { type Command, type Console, type ExitCode, runCommand } from "./command";
+import { serve } from "./serve";
+import { trace } from "./trace";
+
+const COMMANDS: Command[] = [trace, check, serve];
+
+const USAGE = `bumbrel COMMAND …
+
+${COMMANDS.map(({ name, summary }) => `  ${name.padEnd(8)} ${summary}`).join("\n")}
+
+bumbrel COMMAND --help tells more of one.
+`;
+
+/**
+ * The command line.
+ *
+ * @param args  what follows `bumbrel`
+ * @returns the exit code
+ */
+export async function main(args: string[], console: Console): Promise<ExitCode> {
+  const [name, ...rest] = args;
+  if (name === undefined || name === "--help" || name === "-h" || name === "help") {
+    console.out(USAGE);
+    return name === undefined ? 2 : 0;
+  }
+  const command = COMMANDS.find((one) => one.name === name);
+  if (!command) {
+    console.error(
+      `bumbrel: there is no command "${name}"; use ${COMMANDS.map((one) => one.name).join(", ")} or --help\n`,
+    );
+    return 2;
+  }
+  return runCommand(command, rest, console);
+}

@@ -1,0 +1,112 @@
+import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { BumbrelError } from "@bumbrel/core/errors";
+import { PGlite } from "@electric-sql/pglite";
+import { drizzle as drizzleNode } from "drizzle-orm/node-postgres";
+import { migrate as migrateNode } from "drizzle-orm/node-postgres/migrator";
+import type { PgDatabase, PgQueryResultHKT } from "drizzle-orm/pg-core";
+import { drizzle as drizzlePglite } from "drizzle-orm/pglite";
+import { migrate as migratePglite } from "drizzle-orm/pglite/migrator";
+import pg from "pg";
+import * as schema from "./schema";
+
+export type Database = PgDatabase<PgQueryResultHKT, typeof schema>;
+
+export interface OpenDatabase {
+  db: Database;
+  close(): Promise<void>;
+}
+
+export interface DatabaseSettings {
+  /** A PostgreSQL server; without it the database lives in `dataDir`. */
+  databaseUrl?: string;
+  dataDir: string;
+  migrationsDir: string;
+}
+
+/**
+ * Opens the database and brings its tables up to date.
+ *
+ * @throws BumbrelError when another process uses the folder, or the server cannot be reached
+ */
+export async function openDatabase(settings: DatabaseSettings): Promise<OpenDatabase> {
+  return settings.databaseUrl
+    ? openServer(settings.databaseUrl, settings.migrationsDir)
+    : openFolder(settings.dataDir, settings.migrationsDir);
+}
+
+async function openServer(url: string, migrationsFolder: string): Promise<OpenDatabase> {
+  const pool = new pg.Pool({ connectionString: url });
+  const db = drizzleNode(pool, { schema });
+  try {
+    await migrateNode(db, { migrationsFolder });
+  } catch (error) {
+    await pool.end();
+    const cause = (error as Error & { cause?: Error }).cause ?? (error as Error);
+    throw new BumbrelError({
+      code: "database-unreachable",
+      what: `the database cannot be opened (${cause.message || (cause as NodeJS.ErrnoException).code})`,
+      where: "DATABASE_URL",
+      remedy: "Check that the server runs and that the address, user and password are right",
+    });
+  }
+  return { db, close: () => pool.end() };
+}
+
+async function openFolder(dataDir: string, migrationsFolder: string): Promise<OpenDatabase> {
+  mkdirSync(dataDir, { recursive: true });
+  const unlock = lockFolder(dataDir);
+  try {
+    const folder = join(dataDir, "postgres");
+    if (!existsSync(folder)) await createCluster(folder, migrationsFolder);
+    const client = await PGlite.create(folder);
+    const db = drizzlePglite(client, { schema });
+    await migratePglite(db, { migrationsFolder });
+    return {
+      db,
+      async close() {
+        await client.close();
+        unlock();
+      },
+    };
+  } catch (error) {
+    unlock();
+    throw error;
+  }
+}
+
+/** Made aside and moved into place when whole, so that a start cut short leaves no half database behind. */
+async function createCluster(folder: string, migrationsFolder: string): Promise<void> {
+  const aside = `${folder}.new`;
+  rmSync(aside, { recursive: true, force: true });
+  const client = await PGlite.create(aside);
+  await migratePglite(drizzlePglite(client, { schema }), { migrationsFolder });
+  await client.close();
+  renameSync(aside, folder);
+}
+
+/** The embedded database can be used by one process only: a second one would damage it. */
+function lockFolder(dataDir: string): () => void {
+  const file = join(dataDir, "in-use-by");
+  if (existsSync(file)) {
+    const other = Number(readFileSync(file, "utf8"));
+    if (other !== process.pid && isRunning(other)) {
+      throw new BumbrelError({
+        code: "data-in-use",
+        what: `another Bumbrel (process ${other}) is using this data`,
+        where: dataDir,
+        remedy: "Use the one that runs, stop it, or choose another folder with --data",
+      });
+    }
+  }
+  writeFileSync(file, String(process.pid));
+  return () => rmSync(file, { force: true });
+}
+
+function isRunning(pid: number): boolean {
+  try {
+    return pid > 0 && process.kill(pid, 0);
+  } catch (error) {
+    return (error as NodeJS.ErrnoException).code === "EPERM";
+  }
+}

@@ -1,0 +1,64 @@
+import type { SoundFacts } from "@bumbrel/core/format/sound";
+import type { Scene } from "@bumbrel/core/scene/document";
+import {
+  bigint,
+  boolean,
+  customType,
+  integer,
+  json,
+  pgTable,
+  primaryKey,
+  text,
+  timestamp,
+} from "drizzle-orm/pg-core";
+
+const bytea = customType<{ data: Uint8Array; driverData: Uint8Array }>({ dataType: () => "bytea" });
+const instant = (name: string) => timestamp(name, { withTimezone: true, mode: "date" });
+
+export const projects = pgTable("projects", {
+  id: text("id").primaryKey(),
+  /** Goes up by one with each save; a save must name the revision it builds on. */
+  revision: integer("revision").notNull(),
+  scene: json("scene").$type<Scene>().notNull(),
+  picture: bytea("picture"),
+  createdAt: instant("created_at").notNull().defaultNow(),
+  changedAt: instant("changed_at").notNull().defaultNow(),
+  /** Set while a project is deleted but can still be brought back. */
+  deletedAt: instant("deleted_at"),
+});
+
+/** Bytes kept once for each content. */
+export const blobs = pgTable("blobs", {
+  id: text("id").primaryKey(),
+  sha256: text("sha256").unique(),
+  byteLength: bigint("byte_length", { mode: "number" }).notNull(),
+  /** False while bytes are still arriving. */
+  complete: boolean("complete").notNull(),
+});
+
+export const blobChunks = pgTable(
+  "blob_chunks",
+  {
+    blobId: text("blob_id")
+      .notNull()
+      .references(() => blobs.id, { onDelete: "cascade" }),
+    index: integer("index").notNull(),
+    bytes: bytea("bytes").notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.blobId, table.index] })],
+);
+
+export const sounds = pgTable("sounds", {
+  id: text("id").primaryKey(),
+  name: text("name").notNull(),
+  facts: json("facts").$type<SoundFacts>().notNull(),
+  /** Missing until the bytes have arrived whole. */
+  blobId: text("blob_id").references(() => blobs.id),
+  createdAt: instant("created_at").notNull().defaultNow(),
+});
+
+/** Worked examples, made once: scenes to copy new projects from. */
+export const examples = pgTable("examples", {
+  id: text("id").primaryKey(),
+  scene: json("scene").$type<Scene>().notNull(),
+});

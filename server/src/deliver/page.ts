@@ -1,0 +1,75 @@
+import { createHash } from "node:crypto";
+import type { Scene } from "@bumbrel/core/scene/document";
+import type { SoundStore } from "../store/sounds";
+
+/** The built player page's code and style. */
+export interface PageParts {
+  script: string;
+  style: string;
+}
+
+/**
+ * A scene as one web page that plays by itself from disk: the player, the scene and every sound that is heard
+ * or drives something stand inside, and its own policy lets nothing be fetched.
+ *
+ * @returns pieces of the page in order; sounds are read as they are written, never held whole
+ * @throws Error when a sound of the scene is not stored
+ */
+export async function* webPage(scene: Scene, sounds: SoundStore, parts: PageParts): AsyncGenerator<string> {
+  const driving = new Set(scene.bindings.map(({ strandId }) => strandId));
+  const listenedTo = new Set(scene.strands.filter(({ id }) => driving.has(id)).map(({ soundId }) => soundId));
+  const needed = scene.sounds.filter(({ id, heard }) => heard || listenedTo.has(id));
+  const delivered: Scene = { ...scene, sounds: needed };
+  const hash = createHash("sha256").update(parts.script).digest("base64");
+  const policy = `default-src 'none'; script-src 'sha256-${hash}'; style-src 'unsafe-inline'`;
+
+  yield `<!doctype html>
+<html lang="en">
+<head>
+<meta charset="utf-8">
+<meta http-equiv="Content-Security-Policy" content="${policy}">
+<meta name="viewport" content="width=device-width, initial-scale=1">
+<title>${escapeHtml(scene.name)}</title>
+<style>${parts.style}</style>
+</head>
+<body>
+<canvas id="stage"></canvas>
+<p id="note" role="status">Getting ready …</p>
+<button id="prompt" hidden>Start the sound</button>
+<div id="bar">
+<button id="toggle" aria-label="Play">▶</button>
+<input id="position" type="range" min="0" max="1" step="0.01" value="0" aria-label="Position in seconds">
+<span id="clock"></span>
+</div>
+<script type="application/json" id="scene">${JSON.stringify(delivered).replaceAll("<", "\\u003c")}</script>
+`;
+  for (const { id, storedId } of needed) {
+    const stored = await sounds.get(storedId);
+    if (!stored) throw new Error(`the sound ${storedId} is not stored`);
+    yield `<script type="text/plain" id="sound-${id}">`;
+    yield* asBase64(sounds.bytes(stored.blobId, 0, stored.byteLength - 1));
+    yield "</script>\n";
+  }
+  yield `<script>${parts.script}</script>\n</body>\n</html>\n`;
+}
+
+/** Each piece gives whole groups of three bytes, so that the texts join without padding between them. */
+async function* asBase64(pieces: AsyncIterable<Uint8Array>): AsyncGenerator<string> {
+  let rest = Buffer.alloc(0);
+  for await (const piece of pieces) {
+    const bytes = Buffer.concat([rest, piece]);
+    const whole = bytes.length - (bytes.length % 3);
+    yield bytes.toString("base64", 0, whole);
+    rest = bytes.subarray(whole);
+  }
+  if (rest.length > 0) yield rest.toString("base64");
+}
+
+function escapeHtml(text: string): string {
+  return text.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);
+}
+
+/** The player's script as it may stand inside a page: without anything that would end the script element. */
+export function embeddable(script: string): string {
+  return script.replaceAll("</script", "<\\/script").replaceAll("<!--", "<\\!--");
+}

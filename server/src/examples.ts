@@ -1,0 +1,41 @@
+import { mkdir, writeFile } from "node:fs/promises";
+import { join } from "node:path";
+import { describeSound, readProjectSound } from "@bumbrel/core/format/sound";
+import { regattaFiles } from "@bumbrel/demo/files";
+import { REGATTA_SOUNDS, regattaScene } from "@bumbrel/demo/regattaScene";
+import type { ProjectStore } from "./store/projects";
+import type { SoundStore } from "./store/sounds";
+
+export const REGATTA_NIGHT = "regatta-night";
+
+/**
+ * Makes the worked examples that are not there yet: their sounds are synthesised, stored, and written as files
+ * beside the exact times of their drum hits. The first start also gets a project of each.
+ *
+ * @param filesDir  where the files go, a folder for each example
+ */
+export async function ensureExamples(
+  projects: ProjectStore,
+  sounds: SoundStore,
+  filesDir: string,
+): Promise<void> {
+  if (await projects.example(REGATTA_NIGHT)) return;
+  const files = regattaFiles();
+  const folder = join(filesDir, REGATTA_NIGHT);
+  await mkdir(folder, { recursive: true });
+  for (const [name, bytes] of files) await writeFile(join(folder, name), bytes);
+
+  const storedIds: Record<string, string> = {};
+  for (const { id, name } of REGATTA_SOUNDS) {
+    const bytes = files.get(`${id}.wav`)!;
+    storedIds[id] = await sounds.announce(name, describeSound(readProjectSound(bytes)));
+    await sounds.receive(storedIds[id], inPieces(bytes));
+  }
+  const scene = regattaScene(storedIds);
+  await projects.addExample(REGATTA_NIGHT, scene);
+  if (await projects.isEmpty()) await projects.create(scene);
+}
+
+async function* inPieces(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
+  yield bytes;
+}

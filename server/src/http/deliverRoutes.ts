@@ -1,0 +1,48 @@
+import { Readable } from "node:stream";
+import { pipeline } from "node:stream/promises";
+import { Router } from "express";
+import { type PageParts, webPage } from "../deliver/page";
+import type { ProjectStore } from "../store/projects";
+import type { SoundStore } from "../store/sounds";
+import { HttpProblem, notFound } from "./problem";
+
+export function deliverRoutes(projects: ProjectStore, sounds: SoundStore, parts: PageParts): Router {
+  const router = Router();
+
+  router.get("/:id/page", async (request, response) => {
+    const project = await projects.get(request.params.id);
+    if (!project) throw notFound("This project");
+    for (const sound of project.scene.sounds) {
+      if (await sounds.get(sound.storedId)) continue;
+      throw new HttpProblem(
+        422,
+        "sound-missing",
+        `The sound "${sound.name}" has not been stored whole. Add it again in the Sounds view, then deliver.`,
+      );
+    }
+    response.attachment(`${fileName(project.scene.name)}.html`).type("html");
+    await pipeline(Readable.from(webPage(project.scene, sounds, parts)), response);
+  });
+
+  router.get("/:id/scene", async (request, response) => {
+    const project = await projects.get(request.params.id);
+    if (!project) throw notFound("This project");
+    response
+      .attachment(`${fileName(project.scene.name)}.scene.json`)
+      .type("json")
+      .send(`${JSON.stringify(project.scene, null, 2)}\n`);
+  });
+
+  return router;
+}
+
+/** A project's name as a file name that every system takes. */
+export function fileName(name: string): string {
+  const plain = name
+    .normalize("NFKD")
+    .replace(/[^\w\s-]/g, "")
+    .trim()
+    .replace(/\s+/g, "-")
+    .toLowerCase();
+  return plain || "scene";
+}

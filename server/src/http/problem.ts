@@ -1,0 +1,100 @@
+import { BumbrelError, SceneFormatError } from "@bumbrel/core/errors";
+import type { Static, TSchema } from "@sinclair/typebox";
+import Ajv, { type ValidateFunction } from "ajv";
+import type { ErrorRequestHandler } from "express";
+import type { Logger } from "pino";
+
+/** An answer that says what went wrong, as RFC 9457 lays it out. */
+export class HttpProblem extends Error {
+  readonly status: number;
+  readonly code: string;
+  readonly more: Record<string, unknown>;
+
+  constructor(status: number, code: string, detail: string, more: Record<string, unknown> = {}) {
+    super(detail);
+    this.status = status;
+    this.code = code;
+    this.more = more;
+  }
+}
+
+export function notFound(what: string): HttpProblem {
+  return new HttpProblem(404, "not-found", `${what} is not here. It may have been deleted.`);
+}
+
+const ajv = new Ajv({ allErrors: true });
+const validators = new WeakMap<TSchema, ValidateFunction>();
+
+/** @throws HttpProblem 400 naming each place that breaks the schema */
+export function checked<T extends TSchema>(schema: T, body: unknown): Static<T> {
+  let validate = validators.get(schema);
+  if (!validate) {
+    validate = ajv.compile(schema);
+    validators.set(schema, validate);
+  }
+  if (validate(body)) return body as Static<T>;
+  const problems = (validate.errors ?? []).map(({ instancePath, message }) => ({
+    where: instancePath || "/",
+    what: message ?? "is not as it should be",
+  }));
+  throw new HttpProblem(
+    400,
+    "bad-request",
+    `The request cannot be understood: ${problems.map(({ where, what }) => `${where} ${what}`).join("; ")}.`,
+    { problems },
+  );
+}
+
+const TITLES: Record<number, string> = {
+  400: "Bad request",
+  404: "Not found",
+  409: "Conflict",
+  413: "Too large",
+  416: "Range not satisfiable",
+  422: "Cannot be used",
+  500: "Something went wrong",
+};
+
+/** Turns whatever was thrown into `application/problem+json`. */
+export function problemHandler(log: Logger): ErrorRequestHandler {
+  return (error, _request, response, next) => {
+    if (response.headersSent) {
+      next(error);
+      return;
+    }
+    const problem = toProblem(error);
+    if (problem.status >= 500) log.error(error);
+    response
+      .status(problem.status)
+      .type("application/problem+json")
+      .send(
+        JSON.stringify({
+          type: `urn:bumbrel:problem:${problem.code}`,
+          title: TITLES[problem.status] ?? "Problem",
+          status: problem.status,
+          detail: problem.message,
+          ...problem.more,
+        }),
+      );
+  };
+}
+
+function toProblem(error: unknown): HttpProblem {
+  if (error instanceof HttpProblem) return error;
+  if (error instanceof SceneFormatError) {
+    return new HttpProblem(422, error.code, error.message, { problems: error.problems });
+  }
+  if (error instanceof BumbrelError) return new HttpProblem(422, error.code, error.message);
+  const { status, type } = error as { status?: number; type?: string };
+  if (status === 413)
+    return new HttpProblem(413, "too-large", "The request is larger than this server accepts.");
+  if (type === "entity.parse.failed") return new HttpProblem(400, "bad-json", "The request is not JSON.");
+  if (status && status >= 400 && status < 500) {
+    return new HttpProblem(status, "bad-request", "The request cannot be understood.");
+  }
+  return new HttpProblem(
+    500,
+    "internal",
+    "The server could not finish this. What was saved before is safe; try again, and look at its log if it stays so.",
+  );
+}

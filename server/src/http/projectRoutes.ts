@@ -1,0 +1,102 @@
+import { parseScene } from "@bumbrel/core/format/sceneFile";
+import { newScene } from "@bumbrel/core/scene/create";
+import { Type } from "@sinclair/typebox";
+import express, { Router } from "express";
+import type { ProjectStore } from "../store/projects";
+import { checked, HttpProblem, notFound } from "./problem";
+
+const PICTURE_LIMIT = "1mb";
+const closed = { additionalProperties: false } as const;
+
+/** A new project: empty, from a worked example, as a copy, or from a scene document. */
+const NewProject = Type.Object(
+  {
+    name: Type.Optional(Type.String({ minLength: 1, maxLength: 120 })),
+    example: Type.Optional(Type.String({ maxLength: 64 })),
+    copyOf: Type.Optional(Type.String({ maxLength: 64 })),
+    scene: Type.Optional(Type.Unknown()),
+  },
+  closed,
+);
+const Save = Type.Object({ revision: Type.Integer({ minimum: 1 }), scene: Type.Unknown() }, closed);
+
+export function projectRoutes(store: ProjectStore): Router {
+  const router = Router();
+
+  router.get("/", async (_request, response) => {
+    response.json({ projects: await store.list() });
+  });
+
+  router.post("/", async (request, response) => {
+    const body = checked(NewProject, request.body);
+    const scene = await startingScene(store, body);
+    if (body.name) scene.name = body.name;
+    response.status(201).json(await store.create(scene));
+  });
+
+  router.get("/:id", async (request, response) => {
+    const project = await store.get(request.params.id);
+    if (!project) throw notFound("This project");
+    response.json(project);
+  });
+
+  router.put("/:id/scene", async (request, response) => {
+    const { revision, scene } = checked(Save, request.body);
+    const outcome = await store.save(request.params.id, revision, parseScene(scene));
+    if (!outcome) throw notFound("This project");
+    if (!outcome.saved) {
+      throw new HttpProblem(
+        409,
+        "stale-revision",
+        `The project was saved elsewhere: it is at revision ${outcome.revision}, this save builds on ${revision}. Nothing was overwritten.`,
+        { revision: outcome.revision },
+      );
+    }
+    response.json({ revision: outcome.revision });
+  });
+
+  router.delete("/:id", async (request, response) => {
+    if (!(await store.remove(request.params.id))) throw notFound("This project");
+    response.status(204).end();
+  });
+
+  router.post("/:id/restore", async (request, response) => {
+    if (!(await store.restore(request.params.id))) throw notFound("This project");
+    response.status(204).end();
+  });
+
+  router.put(
+    "/:id/picture",
+    express.raw({ type: "image/jpeg", limit: PICTURE_LIMIT }),
+    async (request, response) => {
+      const picture: unknown = request.body;
+      const isJpeg = Buffer.isBuffer(picture) && picture.length > 3 && picture.readUInt16BE(0) === 0xffd8;
+      if (!isJpeg) throw new HttpProblem(400, "not-a-picture", "A project's picture must be a JPEG.");
+      if (!(await store.setPicture(request.params.id, picture as Buffer))) throw notFound("This project");
+      response.status(204).end();
+    },
+  );
+
+  router.get("/:id/picture", async (request, response) => {
+    const picture = await store.picture(request.params.id);
+    if (!picture) throw notFound("This picture");
+    response.type("image/jpeg").set("Cache-Control", "no-cache").send(Buffer.from(picture));
+  });
+
+  return router;
+}
+
+async function startingScene(store: ProjectStore, body: typeof NewProject.static) {
+  if (body.scene !== undefined) return parseScene(body.scene);
+  if (body.copyOf !== undefined) {
+    const original = await store.get(body.copyOf);
+    if (!original) throw notFound("The project to copy");
+    return { ...original.scene, name: `${original.scene.name} copy`.slice(0, 120) };
+  }
+  if (body.example !== undefined) {
+    const scene = await store.example(body.example);
+    if (!scene) throw notFound(`The example "${body.example}"`);
+    return scene;
+  }
+  return newScene("New project");
+}

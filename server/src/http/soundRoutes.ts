@@ -1,0 +1,65 @@
+import { Readable } from "node:stream";
+import { pipeline } from "node:stream/promises";
+import { Type } from "@sinclair/typebox";
+import { Router } from "express";
+import type { SoundStore } from "../store/sounds";
+import { checked, notFound } from "./problem";
+import { parseRange } from "./range";
+
+const NewSound = Type.Object(
+  {
+    name: Type.String({ minLength: 1, maxLength: 120 }),
+    facts: Type.Object(
+      {
+        originalRateHz: Type.Number({ exclusiveMinimum: 0 }),
+        channels: Type.Integer({ minimum: 1, maximum: 8 }),
+        durationS: Type.Number({ exclusiveMinimum: 0 }),
+        peak: Type.Number({ minimum: 0 }),
+        bandPrint: Type.Array(Type.Number({ minimum: 0, maximum: 1 }), { maxItems: 256 }),
+      },
+      { additionalProperties: false },
+    ),
+  },
+  { additionalProperties: false },
+);
+
+export function soundRoutes(store: SoundStore): Router {
+  const router = Router();
+
+  router.post("/", async (request, response) => {
+    const { name, facts } = checked(NewSound, request.body);
+    response.status(201).json({ id: await store.announce(name, facts) });
+  });
+
+  router.get("/:id", async (request, response) => {
+    const sound = await store.get(request.params.id);
+    if (!sound) throw notFound("This sound");
+    const { blobId: _blobId, ...known } = sound;
+    response.json(known);
+  });
+
+  router.put("/:id/bytes", async (request, response) => {
+    if (!(await store.exists(request.params.id))) throw notFound("This sound");
+    await store.receive(request.params.id, request);
+    response.status(204).end();
+  });
+
+  router.get("/:id/bytes", async (request, response) => {
+    const sound = await store.get(request.params.id);
+    if (!sound) throw notFound("This sound");
+    const { byteLength, blobId } = sound;
+    const range = parseRange(request.headers.range, byteLength);
+    const { first, last } = range ?? { first: 0, last: byteLength - 1 };
+    response.status(range ? 206 : 200).set({
+      "Accept-Ranges": "bytes",
+      "Content-Type": "audio/wav",
+      "Content-Length": String(last - first + 1),
+      // What a stored sound holds never changes; a replaced sound gets another id.
+      "Cache-Control": "private, max-age=31536000, immutable",
+      ...(range && { "Content-Range": `bytes ${first}-${last}/${byteLength}` }),
+    });
+    await pipeline(Readable.from(store.bytes(blobId, first, last)), response);
+  });
+
+  return router;
+}

@@ -1,0 +1,90 @@
+import { readFile } from "node:fs/promises";
+import type { Server } from "node:http";
+import { join } from "node:path";
+import { BumbrelError } from "@bumbrel/core/errors";
+import pino from "pino";
+import { openDatabase } from "./db/open";
+import { embeddable, type PageParts } from "./deliver/page";
+import { ensureExamples } from "./examples";
+import { createApp } from "./http/app";
+import { ProjectStore } from "./store/projects";
+import { SoundStore } from "./store/sounds";
+
+export interface ServeSettings {
+  host: string;
+  /** 0 takes any free port. */
+  port: number;
+  dataDir: string;
+  databaseUrl?: string;
+  /** Root of the checkout, where the built rooms are. */
+  rootDir: string;
+}
+
+export interface RunningServer {
+  address: string;
+  close(): Promise<void>;
+}
+
+/**
+ * Opens the database, makes the examples and answers.
+ *
+ * @throws BumbrelError when something a person can mend is in the way: no build, the port taken, the data in use
+ */
+export async function serve(settings: ServeSettings): Promise<RunningServer> {
+  const log = pino({ level: process.env.BUMBREL_LOG ?? "warn" });
+  const page = await pageParts(settings.rootDir);
+  const database = await openDatabase({
+    databaseUrl: settings.databaseUrl,
+    dataDir: settings.dataDir,
+    migrationsDir: join(settings.rootDir, "server/migrations"),
+  });
+  const projects = new ProjectStore(database.db);
+  const sounds = new SoundStore(database.db);
+  let server: Server;
+  try {
+    await sounds.sweep();
+    await ensureExamples(projects, sounds, join(settings.dataDir, "examples"));
+    const app = createApp({ projects, sounds, page, studioDir: join(settings.rootDir, "studio/dist"), log });
+    server = await new Promise<Server>((resolve, reject) => {
+      const listening = app.listen(settings.port, settings.host, (error?: Error) => {
+        if (error) reject(error);
+        else resolve(listening);
+      });
+    });
+  } catch (error) {
+    await database.close();
+    if ((error as NodeJS.ErrnoException).code !== "EADDRINUSE") throw error;
+    throw new BumbrelError({
+      code: "port-taken",
+      what: `port ${settings.port} is taken by another program`,
+      where: settings.host,
+      remedy: "Choose another with --port, or 0 for any that is free",
+    });
+  }
+  const address = server.address();
+  const port = typeof address === "object" && address ? address.port : settings.port;
+  return {
+    address: `http://${settings.host.includes(":") ? `[${settings.host}]` : settings.host}:${port}`,
+    async close() {
+      server.closeAllConnections();
+      await new Promise((resolve) => server.close(resolve));
+      await database.close();
+    },
+  };
+}
+
+async function pageParts(rootDir: string): Promise<PageParts> {
+  try {
+    return {
+      script: embeddable(await readFile(join(rootDir, "player/dist/page.js"), "utf8")),
+      style: await readFile(join(rootDir, "player/dist/page.css"), "utf8"),
+    };
+  } catch {
+    throw new BumbrelError({
+      code: "not-built",
+      what: "the player has not been built",
+      where: join(rootDir, "player/dist"),
+      remedy: "Run `npm run build` first, or `npm run demo`, which does it all",
+    });
+  }
+}

@@ -1,0 +1,151 @@
+import { randomUUID } from "node:crypto";
+import type { SoundFacts } from "@bumbrel/core/format/sound";
+import type { Scene } from "@bumbrel/core/scene/document";
+import { and, desc, eq, inArray, isNotNull, isNull, sql } from "drizzle-orm";
+import type { Database } from "../db/open";
+import { examples, projects, sounds } from "../db/schema";
+
+export interface ProjectSummary {
+  id: string;
+  name: string;
+  changedAt: string;
+  /** Length of the longest sound, or 0. */
+  durationS: number;
+  /** Band print of the first sound that is heard. */
+  bandPrint: number[];
+  hasPicture: boolean;
+}
+
+export interface StoredProject {
+  id: string;
+  revision: number;
+  scene: Scene;
+  /** Facts of the scene's sounds by stored id. */
+  facts: Record<string, SoundFacts>;
+}
+
+/** What became of a save: the new revision, or the one that is there instead. */
+export type SaveOutcome = { saved: true; revision: number } | { saved: false; revision: number };
+
+/** Projects and their scene documents. */
+export class ProjectStore {
+  private readonly db: Database;
+
+  constructor(db: Database) {
+    this.db = db;
+  }
+
+  async list(): Promise<ProjectSummary[]> {
+    const rows = await this.db
+      .select({
+        id: projects.id,
+        scene: projects.scene,
+        changedAt: projects.changedAt,
+        hasPicture: sql<boolean>`${projects.picture} is not null`,
+      })
+      .from(projects)
+      .where(isNull(projects.deletedAt))
+      .orderBy(desc(projects.changedAt));
+    const facts = await this.factsOf(rows.map(({ scene }) => scene));
+    return rows.map(({ id, scene, changedAt, hasPicture }) => {
+      const heard = scene.sounds.find((sound) => sound.heard && facts[sound.storedId]);
+      return {
+        id,
+        name: scene.name,
+        changedAt: changedAt.toISOString(),
+        durationS: Math.max(0, ...scene.sounds.map(({ storedId }) => facts[storedId]?.durationS ?? 0)),
+        bandPrint: heard ? facts[heard.storedId].bandPrint : [],
+        hasPicture,
+      };
+    });
+  }
+
+  async get(id: string): Promise<StoredProject | undefined> {
+    const [row] = await this.db
+      .select({ id: projects.id, revision: projects.revision, scene: projects.scene })
+      .from(projects)
+      .where(and(eq(projects.id, id), isNull(projects.deletedAt)));
+    return row && { ...row, facts: await this.factsOf([row.scene]) };
+  }
+
+  async create(scene: Scene): Promise<{ id: string; revision: number }> {
+    const id = randomUUID();
+    await this.db.insert(projects).values({ id, revision: 1, scene });
+    return { id, revision: 1 };
+  }
+
+  /** Saves only onto the revision named, in one statement: of two saves at once, one wins and the other is told. */
+  async save(id: string, revision: number, scene: Scene): Promise<SaveOutcome | undefined> {
+    const [saved] = await this.db
+      .update(projects)
+      .set({ scene, revision: revision + 1, changedAt: new Date() })
+      .where(and(eq(projects.id, id), eq(projects.revision, revision), isNull(projects.deletedAt)))
+      .returning({ revision: projects.revision });
+    if (saved) return { saved: true, revision: saved.revision };
+    const [row] = await this.db
+      .select({ revision: projects.revision })
+      .from(projects)
+      .where(and(eq(projects.id, id), isNull(projects.deletedAt)));
+    return row && { saved: false, revision: row.revision };
+  }
+
+  /** Deletes so that it can be brought back. */
+  async remove(id: string): Promise<boolean> {
+    const rows = await this.db
+      .update(projects)
+      .set({ deletedAt: new Date() })
+      .where(and(eq(projects.id, id), isNull(projects.deletedAt)))
+      .returning({ id: projects.id });
+    return rows.length > 0;
+  }
+
+  async restore(id: string): Promise<boolean> {
+    const rows = await this.db
+      .update(projects)
+      .set({ deletedAt: null })
+      .where(and(eq(projects.id, id), isNotNull(projects.deletedAt)))
+      .returning({ id: projects.id });
+    return rows.length > 0;
+  }
+
+  async setPicture(id: string, picture: Uint8Array): Promise<boolean> {
+    const rows = await this.db
+      .update(projects)
+      .set({ picture })
+      .where(eq(projects.id, id))
+      .returning({ id: projects.id });
+    return rows.length > 0;
+  }
+
+  async picture(id: string): Promise<Uint8Array | undefined> {
+    const [row] = await this.db
+      .select({ picture: projects.picture })
+      .from(projects)
+      .where(eq(projects.id, id));
+    return row?.picture ?? undefined;
+  }
+
+  async example(id: string): Promise<Scene | undefined> {
+    const [row] = await this.db.select().from(examples).where(eq(examples.id, id));
+    return row?.scene;
+  }
+
+  async addExample(id: string, scene: Scene): Promise<void> {
+    await this.db.insert(examples).values({ id, scene });
+  }
+
+  async isEmpty(): Promise<boolean> {
+    const rows = await this.db.select({ id: projects.id }).from(projects).limit(1);
+    return rows.length === 0;
+  }
+
+  private async factsOf(scenes: Scene[]): Promise<Record<string, SoundFacts>> {
+    const ids = [...new Set(scenes.flatMap((scene) => scene.sounds.map(({ storedId }) => storedId)))];
+    if (ids.length === 0) return {};
+    const rows = await this.db
+      .select({ id: sounds.id, facts: sounds.facts })
+      .from(sounds)
+      .where(inArray(sounds.id, ids));
+    return Object.fromEntries(rows.map(({ id, facts }) => [id, facts]));
+  }
+}

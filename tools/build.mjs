@@ -1,0 +1,67 @@
+/** Builds what runs: the server and command line, the player page, and the workbench. */
+import { copyFile, mkdir, readFile } from "node:fs/promises";
+import { join } from "node:path";
+import { pathToFileURL } from "node:url";
+import { ROOT, run } from "./setup.mjs";
+
+/** Everything from a registry stays outside the bundle; our own rooms go in. */
+async function externals(...rooms) {
+  const names = new Set();
+  for (const room of rooms) {
+    const { dependencies = {} } = JSON.parse(await readFile(join(ROOT, room, "package.json"), "utf8"));
+    for (const name of Object.keys(dependencies)) if (!name.startsWith("@bumbrel/")) names.add(name);
+  }
+  return [...names].flatMap((name) => [name, `${name}/*`]);
+}
+
+export async function buildServer() {
+  const { build } = await import("esbuild");
+  await build({
+    entryPoints: { cli: join(ROOT, "server/src/cli/main.ts") },
+    outdir: join(ROOT, "server/dist"),
+    outExtension: { ".js": ".mjs" },
+    bundle: true,
+    platform: "node",
+    target: "node20",
+    format: "esm",
+    sourcemap: true,
+    external: await externals("server", "core"),
+    logLevel: "warning",
+  });
+}
+
+export async function buildPage() {
+  const { build } = await import("esbuild");
+  await mkdir(join(ROOT, "player/dist"), { recursive: true });
+  await build({
+    entryPoints: { page: join(ROOT, "player/src/page/main.ts") },
+    outdir: join(ROOT, "player/dist"),
+    bundle: true,
+    minify: true,
+    platform: "browser",
+    target: "es2022",
+    format: "iife",
+    legalComments: "inline",
+    logLevel: "warning",
+  });
+  await copyFile(join(ROOT, "player/src/page/page.css"), join(ROOT, "player/dist/page.css"));
+}
+
+export function buildStudio() {
+  const code = run(process.execPath, [
+    join(ROOT, "node_modules/vite/bin/vite.js"),
+    "build",
+    join(ROOT, "studio"),
+    "--logLevel",
+    "warn",
+  ]);
+  if (code !== 0) throw new Error("the workbench could not be built");
+}
+
+export async function buildAll() {
+  await buildServer();
+  await buildPage();
+  buildStudio();
+}
+
+if (process.argv[1] && import.meta.url === pathToFileURL(process.argv[1]).href) await buildAll();
