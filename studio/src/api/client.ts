@@ -1,0 +1,91 @@
+import type { SoundFacts } from "@bumbrel/core/format/sound";
+import type { Scene } from "@bumbrel/core/scene/document";
+
+/** An answer of the server that was not what was asked for; `message` can be shown as it is. */
+export class ApiProblem extends Error {
+  readonly status: number;
+  readonly body: Record<string, unknown>;
+
+  constructor(status: number, message: string, body: Record<string, unknown> = {}) {
+    super(message);
+    this.status = status;
+    this.body = body;
+  }
+}
+
+export interface ProjectSummary {
+  id: string;
+  name: string;
+  changedAt: string;
+  durationS: number;
+  bandPrint: number[];
+  hasPicture: boolean;
+}
+
+export interface LoadedProject {
+  id: string;
+  revision: number;
+  scene: Scene;
+  facts: Record<string, SoundFacts>;
+}
+
+async function call(
+  method: string,
+  path: string,
+  body?: unknown,
+  options: RequestInit = {},
+): Promise<Response> {
+  let response: Response;
+  try {
+    response = await fetch(`/api${path}`, {
+      method,
+      ...(body !== undefined && {
+        headers: { "Content-Type": "application/json" },
+        body: JSON.stringify(body),
+      }),
+      ...options,
+    });
+  } catch (error) {
+    if ((error as Error).name === "AbortError") throw error;
+    throw new ApiProblem(
+      0,
+      "The Bumbrel server does not answer. Check that it is still running; nothing here is lost.",
+    );
+  }
+  if (response.ok) return response;
+  const problem = await response.json().catch(() => ({}));
+  throw new ApiProblem(response.status, problem.detail ?? `The server answered ${response.status}.`, problem);
+}
+
+const json = async <T>(answer: Promise<Response>): Promise<T> => (await answer).json();
+
+/** The server's interface, one function for each thing it does. */
+export const api = {
+  projects: async () => (await json<{ projects: ProjectSummary[] }>(call("GET", "/projects"))).projects,
+  project: (id: string) => json<LoadedProject>(call("GET", `/projects/${id}`)),
+  createProject: (from: { name?: string; example?: string; copyOf?: string; scene?: unknown }) =>
+    json<{ id: string }>(call("POST", "/projects", from)),
+  saveScene: (id: string, revision: number, scene: Scene) =>
+    json<{ revision: number }>(call("PUT", `/projects/${id}/scene`, { revision, scene })),
+  deleteProject: (id: string) => call("DELETE", `/projects/${id}`),
+  restoreProject: (id: string) => call("POST", `/projects/${id}/restore`),
+  setPicture: (id: string, jpeg: Blob) =>
+    call("PUT", `/projects/${id}/picture`, undefined, {
+      body: jpeg,
+      headers: { "Content-Type": "image/jpeg" },
+    }),
+  announceSound: (name: string, facts: SoundFacts) =>
+    json<{ id: string }>(call("POST", "/sounds", { name, facts })),
+  sendSoundBytes: (id: string, bytes: Blob, signal?: AbortSignal) =>
+    call("PUT", `/sounds/${id}/bytes`, undefined, {
+      body: bytes,
+      headers: { "Content-Type": "audio/wav" },
+      signal,
+    }),
+};
+
+export const soundBytesUrl = (storedId: string) => `/api/sounds/${storedId}/bytes`;
+export const pictureUrl = (project: ProjectSummary) =>
+  `/api/projects/${project.id}/picture?${encodeURIComponent(project.changedAt)}`;
+export const pageUrl = (projectId: string) => `/api/deliver/${projectId}/page`;
+export const sceneFileUrl = (projectId: string) => `/api/deliver/${projectId}/scene`;

@@ -1,0 +1,96 @@
+import { Moon, Redo2, Sun, Undo2 } from "lucide-react";
+import { useEffect, useState } from "react";
+import { Link, NavLink } from "react-router";
+import { IconButton } from "../ui/Button";
+import { useSnapshot, useWorkbench } from "./context";
+import { SaveStatus } from "./SaveStatus";
+import { useUi } from "./ui";
+
+/** The views in the order the work is done. */
+const VIEWS = [
+  ["sounds", "Sounds"],
+  ["strands", "Strands"],
+  ["stage", "Stage"],
+  ["try", "Try"],
+  ["deliver", "Deliver"],
+] as const;
+
+export function Ribbon() {
+  const workbench = useWorkbench();
+  const { undoLabel, redoLabel } = useSnapshot();
+  const { theme, setTheme } = useUi();
+  return (
+    <header className="flex items-center gap-4 border-b border-rule px-4">
+      <Link to="/" aria-label="To the shelf" title="To the shelf" className="shrink-0">
+        <img src="/icon.svg" alt="" className="size-7" />
+      </Link>
+      <ProjectName />
+      <nav aria-label="Views" className="flex h-full">
+        {VIEWS.map(([path, label]) => (
+          <NavLink
+            key={path}
+            to={path}
+            className={({ isActive }) =>
+              `flex items-center border-b-2 px-4 pt-0.5 transition ${
+                isActive
+                  ? "border-brass font-semibold text-brass"
+                  : "border-transparent text-mist hover:text-paper"
+              }`
+            }
+          >
+            {label}
+          </NavLink>
+        ))}
+      </nav>
+      <div className="ml-auto flex items-center gap-1">
+        <SaveStatus />
+        <IconButton
+          label={undoLabel ? `Undo: ${undoLabel}` : "Nothing to undo"}
+          disabled={!undoLabel}
+          onClick={workbench.undo}
+        >
+          <Undo2 size={18} />
+        </IconButton>
+        <IconButton
+          label={redoLabel ? `Redo: ${redoLabel}` : "Nothing to redo"}
+          disabled={!redoLabel}
+          onClick={workbench.redo}
+        >
+          <Redo2 size={18} />
+        </IconButton>
+        <IconButton
+          label={theme === "dark" ? "Use the light theme" : "Use the dark theme"}
+          onClick={() => setTheme(theme === "dark" ? "light" : "dark")}
+        >
+          {theme === "dark" ? <Sun size={17} /> : <Moon size={17} />}
+        </IconButton>
+      </div>
+    </header>
+  );
+}
+
+function ProjectName() {
+  const workbench = useWorkbench();
+  const { name } = useSnapshot().scene;
+  const [draft, setDraft] = useState(name);
+  useEffect(() => setDraft(name), [name]);
+  const commit = () => {
+    const next = draft.trim().slice(0, 120);
+    if (next === "" || next === name) setDraft(name);
+    else {
+      workbench.edit("rename the project", (scene) => {
+        scene.name = next;
+      });
+    }
+  };
+  return (
+    <input
+      aria-label="Project name"
+      className="w-52 truncate rounded border border-transparent bg-transparent px-1.5 py-0.5 text-lg font-semibold hover:border-rule"
+      value={draft}
+      onChange={(event) => setDraft(event.target.value)}
+      onBlur={commit}
+      onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+    />
+  );
+}

@@ -1,0 +1,350 @@
+import { waveformOverview } from "@bumbrel/core/dsp/overview";
+import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
+import type { SoundFacts } from "@bumbrel/core/format/sound";
+import type { Scene, Strand } from "@bumbrel/core/scene/document";
+import type { Track } from "@bumbrel/core/strand/track";
+import { ScenePlayer } from "@bumbrel/player/scenePlayer";
+import { type FromWorker, SPECTROGRAM_ROWS, type ToWorker } from "../analysis/messages";
+import { ApiProblem, api, type LoadedProject, soundBytesUrl } from "../api/client";
+import { Autosave, type SaveState } from "./autosave";
+import { applyEdit, endGesture, type History, type Recipe, redo, undo } from "./history";
+
+/** A stored sound as it stands in memory. */
+export interface LoadedSound {
+  channels: readonly Float32Array[];
+  mono: Float32Array;
+  badSampleCount: number;
+}
+
+/** A strand over its whole sound. */
+export interface Traces {
+  raw: Float32Array;
+  shaped: Track;
+}
+
+/** Levels of a sound on an axis, filling up as they are computed. */
+export interface SpectrogramPicture {
+  storedId: string;
+  axis: FrequencyAxis;
+  fftSize: number;
+  /** `SPECTROGRAM_ROWS` bytes a frame. */
+  levels: Uint8Array;
+  framesReady: number;
+}
+
+const WAVEFORM_COLUMNS = 2400;
+
+/**
+ * An open project: its document with history and autosave, its sounds, the player and the analysis worker.
+ *
+ * React reads the document and save state through `subscribe`; numbers that change every frame are read
+ * straight from here by what draws them.
+ */
+export class Workbench {
+  readonly projectId: string;
+  readonly player: ScenePlayer;
+  readonly facts: Map<string, SoundFacts>;
+  readonly sounds = new Map<string, LoadedSound>();
+  /** Share loaded of the sounds that are on their way, and what went wrong with those that failed. */
+  readonly loading = new Map<string, number>();
+  readonly soundFailures = new Map<string, string>();
+  readonly traces = new Map<string, Traces>();
+  readonly strandFailures = new Map<string, string>();
+  spectrogram: SpectrogramPicture | undefined;
+  /** Called with each strand's traces as they arrive. */
+  onTraces: ((strandId: string, traces: Traces) => void) | undefined;
+
+  private history: History;
+  private saved: SaveState = { kind: "saved" };
+  private snapshot: WorkbenchSnapshot;
+  private readonly listeners = new Set<() => void>();
+  private readonly autosave: Autosave;
+  private readonly worker = new Worker(new URL("../analysis/analysis.worker.ts", import.meta.url), {
+    type: "module",
+  });
+  /** What was last asked of the worker for each strand, and which of it has been answered. */
+  private readonly requested = new Map<string, { key: string; number: number }>();
+  private readonly answered = new Map<string, number>();
+  private strandRequests = 0;
+  private readonly waveforms = new WeakMap<Float32Array, Float32Array>();
+  private pictureRequest = 0;
+  private dataVersion = 0;
+  private startS = 0;
+
+  constructor(project: LoadedProject) {
+    this.projectId = project.id;
+    this.facts = new Map(Object.entries(project.facts));
+    this.history = { scene: project.scene, past: [], future: [] };
+    this.player = new ScenePlayer(project.scene);
+    this.autosave = new Autosave({
+      revision: project.revision,
+      save: (revision, scene) => api.saveScene(project.id, revision, scene),
+      isConflict: (error) => error instanceof ApiProblem && error.status === 409,
+      onState: (state) => {
+        this.saved = state;
+        this.tell();
+      },
+    });
+    this.snapshot = this.makeSnapshot();
+    this.worker.addEventListener("message", ({ data }: MessageEvent<FromWorker>) => this.receive(data));
+    addEventListener("beforeunload", this.warnUnsaved);
+    document.addEventListener("visibilitychange", this.saveWhenHidden);
+    this.follow();
+    this.player.start();
+  }
+
+  get scene(): Scene {
+    return this.history.scene;
+  }
+
+  subscribe = (listener: () => void): (() => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+
+  getSnapshot = (): WorkbenchSnapshot => this.snapshot;
+
+  /**
+   * Changes the document as one undoable step.
+   *
+   * @param label  what was done, for "Undo: …"
+   * @param gesture  edits in a row with the same key become one step
+   */
+  edit(label: string, recipe: Recipe, gesture?: string): void {
+    this.setHistory(applyEdit(this.history, label, recipe, gesture));
+  }
+
+  endGesture(): void {
+    this.history = endGesture(this.history);
+  }
+
+  undo = (): void => this.setHistory(undo(this.history));
+  redo = (): void => this.setHistory(redo(this.history));
+
+  /** Saves what is not saved yet, and resolves when it is. */
+  flush(): Promise<void> {
+    return this.autosave.flush();
+  }
+
+  /** Min–max pairs of a sound for drawing, or `undefined` until it is loaded. */
+  waveform(storedId: string): Float32Array | undefined {
+    const sound = this.sounds.get(storedId);
+    if (!sound) return undefined;
+    let overview = this.waveforms.get(sound.mono);
+    if (!overview) {
+      overview = waveformOverview(sound.mono, WAVEFORM_COLUMNS);
+      this.waveforms.set(sound.mono, overview);
+    }
+    return overview;
+  }
+
+  /** The loaded sound a strand listens to. */
+  soundOf(soundId: string | null): LoadedSound | undefined {
+    const sound = this.scene.sounds.find(({ id }) => id === soundId);
+    return sound && this.sounds.get(sound.storedId);
+  }
+
+  /** Has the spectrogram of a sound computed; it fills up in `spectrogram`. */
+  showSpectrogram(storedId: string, axis: FrequencyAxis, fftSize: number): void {
+    const old = this.spectrogram;
+    const sound = this.sounds.get(storedId);
+    if (!sound) return;
+    if (
+      old?.storedId === storedId &&
+      old.fftSize === fftSize &&
+      JSON.stringify(old.axis) === JSON.stringify(axis)
+    ) {
+      return;
+    }
+    const frames = Math.ceil(sound.mono.length / 480);
+    this.spectrogram = {
+      storedId,
+      axis,
+      fftSize,
+      levels: new Uint8Array(frames * SPECTROGRAM_ROWS),
+      framesReady: 0,
+    };
+    this.pictureRequest++;
+    this.ask({ kind: "spectrogram", request: this.pictureRequest, storedId, axis, fftSize });
+  }
+
+  dispose(): void {
+    void this.autosave.flush().finally(() => this.autosave.stop());
+    this.worker.terminate();
+    this.player.dispose();
+    this.listeners.clear();
+    removeEventListener("beforeunload", this.warnUnsaved);
+    document.removeEventListener("visibilitychange", this.saveWhenHidden);
+  }
+
+  /** Keeps a picture of the stage for the shelf; a shelf without one is no loss. */
+  async keepPicture(dataUrl: string): Promise<void> {
+    const base64 = dataUrl.slice(dataUrl.indexOf(",") + 1);
+    const bytes = Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
+    await api.setPicture(this.projectId, new Blob([bytes], { type: "image/jpeg" })).catch(() => undefined);
+  }
+
+  /** Calls `then` once no newer traces of a strand are on their way. */
+  afterTraces(strandId: string, then: () => void): void {
+    const isSettled = () => {
+      const asked = this.requested.get(strandId);
+      return !asked || asked.number === this.answered.get(strandId) || this.strandFailures.has(strandId);
+    };
+    if (isSettled()) {
+      then();
+      return;
+    }
+    const wait = setInterval(() => {
+      if (!isSettled()) return;
+      clearInterval(wait);
+      then();
+    }, 20);
+  }
+
+  /** Takes up a position from an earlier visit as soon as there are sounds to have one. */
+  startAt(timeS: number): void {
+    this.startS = timeS;
+  }
+
+  private setHistory(history: History): void {
+    if (history === this.history) return;
+    const sceneChanged = history.scene !== this.history.scene;
+    this.history = history;
+    if (sceneChanged) {
+      this.follow();
+      this.autosave.changed(history.scene);
+    }
+    this.tell();
+  }
+
+  /** Brings player, sounds and strands into line with the document. */
+  private follow(): void {
+    const { scene } = this;
+    this.player.setScene(scene);
+    for (const { storedId, name } of scene.sounds) {
+      if (this.sounds.has(storedId) || this.loading.has(storedId) || this.soundFailures.has(storedId))
+        continue;
+      this.loading.set(storedId, 0);
+      this.ask({ kind: "load", storedId, url: soundBytesUrl(storedId), name });
+    }
+    this.playSounds();
+    for (const strand of scene.strands) this.requestStrand(strand);
+    const alive = new Set(scene.strands.map(({ id }) => id));
+    for (const id of [...this.traces.keys()]) {
+      if (alive.has(id)) continue;
+      this.traces.delete(id);
+      this.requested.delete(id);
+    }
+    this.giveTracks();
+  }
+
+  private requestStrand(strand: Strand): void {
+    const sound = this.scene.sounds.find(({ id }) => id === strand.soundId);
+    const key = JSON.stringify([sound?.storedId, strand.measure, strand.shaping]);
+    if (this.requested.get(strand.id)?.key === key) return;
+    const number = ++this.strandRequests;
+    this.requested.set(strand.id, { key, number });
+    if (!sound) {
+      this.traces.delete(strand.id);
+      return;
+    }
+    const { id: strandId, measure, shaping } = strand;
+    this.ask({ kind: "strand", strandId, storedId: sound.storedId, measure, shaping, request: number });
+  }
+
+  private playSounds(): void {
+    this.player.transport.setSounds(
+      this.scene.sounds.flatMap(({ id, storedId, heard, faderDb }) => {
+        const sound = this.sounds.get(storedId);
+        return sound ? [{ id, channels: sound.channels, heard, faderDb }] : [];
+      }),
+    );
+  }
+
+  private giveTracks(): void {
+    this.player.setTracks(new Map([...this.traces].map(([id, { shaped }]) => [id, shaped])));
+  }
+
+  private receive(message: FromWorker): void {
+    switch (message.kind) {
+      case "loading":
+        this.loading.set(message.storedId, message.share);
+        break;
+      case "loaded": {
+        const { storedId, channels, mono, badSampleCount } = message;
+        this.loading.delete(storedId);
+        this.sounds.set(storedId, { channels, mono, badSampleCount });
+        this.playSounds();
+        if (this.startS > 0 && this.startS <= this.player.transport.durationS) {
+          this.player.transport.seek(this.startS);
+          this.startS = 0;
+        }
+        break;
+      }
+      case "strand": {
+        if (!this.requested.has(message.strandId)) return;
+        this.answered.set(message.strandId, message.request);
+        const traces = { raw: message.raw, shaped: { width: 1, values: message.shaped } };
+        const isNew = !this.traces.has(message.strandId) || this.strandFailures.has(message.strandId);
+        this.traces.set(message.strandId, traces);
+        this.strandFailures.delete(message.strandId);
+        this.giveTracks();
+        this.onTraces?.(message.strandId, traces);
+        // Drawings read traces by themselves; React hears of the first only, not of each while dragging.
+        if (!isNew) return;
+        break;
+      }
+      case "spectrogram":
+        if (message.request !== this.pictureRequest || !this.spectrogram) return;
+        this.spectrogram.levels.set(message.levels, message.firstFrame * SPECTROGRAM_ROWS);
+        this.spectrogram.framesReady = message.firstFrame + message.levels.length / SPECTROGRAM_ROWS;
+        return;
+      case "failed":
+        if (message.storedId) {
+          this.loading.delete(message.storedId);
+          this.soundFailures.set(message.storedId, message.message);
+        }
+        if (message.strandId) this.strandFailures.set(message.strandId, message.message);
+        break;
+    }
+    this.dataVersion++;
+    this.tell();
+  }
+
+  private ask(message: ToWorker): void {
+    this.worker.postMessage(message);
+  }
+
+  private tell(): void {
+    this.snapshot = this.makeSnapshot();
+    for (const listener of this.listeners) listener();
+  }
+
+  private makeSnapshot(): WorkbenchSnapshot {
+    return {
+      scene: this.history.scene,
+      saved: this.saved,
+      undoLabel: this.history.past.at(-1)?.label,
+      redoLabel: this.history.future[0]?.label,
+      dataVersion: this.dataVersion,
+    };
+  }
+
+  private readonly warnUnsaved = (event: BeforeUnloadEvent) => {
+    if (this.autosave.isBehind) event.preventDefault();
+  };
+
+  private readonly saveWhenHidden = () => {
+    if (document.visibilityState === "hidden") void this.autosave.flush();
+  };
+}
+
+/** What React may depend on: changes by edits and arrivals, never by frames. */
+export interface WorkbenchSnapshot {
+  scene: Scene;
+  saved: SaveState;
+  undoLabel: string | undefined;
+  redoLabel: string | undefined;
+  /** Goes up when a sound or a strand's traces arrive. */
+  dataVersion: number;
+}

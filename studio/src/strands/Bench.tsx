@@ -1,0 +1,337 @@
+import { FFT_SIZES, type FftSize, FRAME_RATE_HZ, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import type { Strand } from "@bumbrel/core/scene/document";
+import { MEASURE_KINDS, MEASURES, type MeasureKind } from "@bumbrel/core/strand/measures";
+import { type Setting, SHAPING_STEPS, STEP_NAMES, type StepName } from "@bumbrel/core/strand/shaping";
+import { trackValueAt } from "@bumbrel/core/strand/track";
+import { Plus, Trash2 } from "lucide-react";
+import { Switch } from "radix-ui";
+import { type ReactNode, useEffect, useState } from "react";
+import { useSnapshot, useWorkbench } from "../project/context";
+import { useUi } from "../project/ui";
+import { Button, IconButton } from "../ui/Button";
+import { formatDb, noteName } from "../ui/format";
+import { LiveBar } from "../ui/LiveBar";
+import { LiveText } from "../ui/LiveText";
+import { NumberField } from "../ui/NumberField";
+import { SliderField } from "../ui/SliderField";
+import { StrandMark } from "../ui/StrandMark";
+import { strandColour } from "../ui/strandLook";
+import { rangeBetween } from "./axis";
+import { addStrand, editStrand, fitStrand, removeStrand } from "./edits";
+import { TraceCanvas } from "./TraceCanvas";
+
+const FIRST_RANGE = { lowHz: 80, highHz: 160 };
+
+/** The chosen strand: what it does over the whole sound, and how it is shaped. */
+export function Bench({ chosen }: { chosen: Strand | undefined }) {
+  return (
+    <section aria-label="Bench" className="grid gap-2 px-4 pt-2 pb-3">
+      <StrandChips chosen={chosen} />
+      {chosen ? (
+        <>
+          <TraceCanvas strand={chosen} />
+          <Controls key={chosen.id} strand={chosen} />
+        </>
+      ) : (
+        <p className="grid h-48 place-content-center text-mist">
+          No strand yet. Drag up or down on the spectrogram to listen to a range of frequencies.
+        </p>
+      )}
+    </section>
+  );
+}
+
+function StrandChips({ chosen }: { chosen: Strand | undefined }) {
+  const workbench = useWorkbench();
+  const { scene } = useSnapshot();
+  const { look, looking } = useUi();
+  const choose = (strand: Strand) =>
+    look(workbench.projectId, { strandId: strand.id, soundId: strand.soundId ?? undefined });
+  const add = () => {
+    const soundId =
+      looking[workbench.projectId]?.soundId ?? scene.sounds.find(({ heard }) => heard)?.id ?? null;
+    look(workbench.projectId, { strandId: addStrand(workbench, soundId, FIRST_RANGE) });
+  };
+  return (
+    <div className="flex items-center gap-2 overflow-x-auto p-0.5">
+      {scene.strands.map((strand) => (
+        <button
+          key={strand.id}
+          type="button"
+          aria-pressed={strand.id === chosen?.id}
+          onClick={() => choose(strand)}
+          className={`grid w-36 shrink-0 gap-1 rounded border px-2 py-1 text-left ${
+            strand.id === chosen?.id ? "border-brass bg-raised" : "border-rule hover:border-mist"
+          }`}
+        >
+          <span className="flex items-center gap-1.5">
+            <StrandMark strand={strand} />
+            <span className="truncate text-sm">{strand.name}</span>
+          </span>
+          <LiveBar
+            colour={strandColour(strand.hue)}
+            value={(timeS) => shapedNow(workbench, strand.id, timeS)}
+          />
+        </button>
+      ))}
+      <Button className="shrink-0" onClick={add}>
+        <Plus size={15} aria-hidden /> New strand
+      </Button>
+      {chosen && (
+        <p className="ml-auto shrink-0 text-sm text-mist">
+          now{" "}
+          <LiveText
+            className="inline-block w-20 text-right text-paper"
+            text={(timeS) => formatDb(rawNow(workbench, chosen.id, timeS))}
+          />{" "}
+          →{" "}
+          <LiveText
+            className="text-brass"
+            text={(timeS) => shapedNow(workbench, chosen.id, timeS).toFixed(2)}
+          />
+        </p>
+      )}
+    </div>
+  );
+}
+
+type Bench = ReturnType<typeof useWorkbench>;
+
+function shapedNow(workbench: Bench, strandId: string, timeS: number): number {
+  const traces = workbench.traces.get(strandId);
+  return traces ? trackValueAt(traces.shaped, timeS) : 0;
+}
+
+function rawNow(workbench: Bench, strandId: string, timeS: number): number {
+  return workbench.traces.get(strandId)?.raw[Math.round(timeS * FRAME_RATE_HZ)] ?? 0;
+}
+
+function Controls({ strand }: { strand: Strand }) {
+  return (
+    <div className="grid grid-cols-[minmax(250px,1.5fr)_minmax(110px,0.8fr)_minmax(230px,1.7fr)_minmax(230px,1.7fr)_auto] gap-5">
+      <ListensTo strand={strand} />
+      {STEP_NAMES.map((name) => (
+        <StepGroup key={name} strand={strand} name={name} />
+      ))}
+    </div>
+  );
+}
+
+const selectLook = "min-w-0 rounded border border-rule bg-sunk px-1.5 py-0.5 text-sm";
+
+function ListensTo({ strand }: { strand: Strand }) {
+  const workbench = useWorkbench();
+  const { scene } = useSnapshot();
+  const { look } = useUi();
+  const { measure } = strand;
+  const change = (label: string, apply: (strand: Strand) => void) =>
+    editStrand(workbench, strand.id, label, apply);
+  return (
+    <Group heading={<StrandName strand={strand} />}>
+      <div className="flex items-center gap-2 text-sm">
+        <select
+          aria-label="Measure"
+          className={selectLook}
+          value={measure.kind}
+          onChange={(event) => {
+            const kind = event.target.value as MeasureKind;
+            change(`measure ${MEASURES[kind].label.toLowerCase()}`, (draft) => {
+              draft.measure = { ...MEASURES[kind].defaults };
+            });
+          }}
+        >
+          {MEASURE_KINDS.map((kind) => (
+            <option key={kind} value={kind}>
+              {MEASURES[kind].label}
+            </option>
+          ))}
+        </select>
+        <span className="text-mist">of</span>
+        <select
+          aria-label="Sound"
+          className={`${selectLook} grow`}
+          value={strand.soundId ?? ""}
+          onChange={(event) => {
+            change("listen to another sound", (draft) => {
+              draft.soundId = event.target.value;
+            });
+            look(workbench.projectId, { soundId: event.target.value });
+          }}
+        >
+          {!scene.sounds.some(({ id }) => id === strand.soundId) && <option value="">choose a sound</option>}
+          {scene.sounds.map(({ id, name }) => (
+            <option key={id} value={id}>
+              {name}
+            </option>
+          ))}
+        </select>
+      </div>
+      {measure.kind === "band" && (
+        <>
+          <div className="flex items-baseline gap-2 text-sm text-mist">
+            from
+            <NumberField
+              label="Low end"
+              unit={`Hz ${noteName(Math.max(measure.lowHz, 1))}`}
+              value={measure.lowHz}
+              min={0}
+              max={SAMPLE_RATE_HZ / 2}
+              step={0.1}
+              chars={7}
+              onChange={(lowHz) =>
+                change("set the low end", (draft) =>
+                  Object.assign(draft.measure, rangeBetween(lowHz, Math.max(lowHz, measure.highHz))),
+                )
+              }
+            />
+            to
+            <NumberField
+              label="High end"
+              unit={`Hz ${noteName(Math.max(measure.highHz, 1))}`}
+              value={measure.highHz}
+              min={0}
+              max={SAMPLE_RATE_HZ / 2}
+              step={0.1}
+              chars={7}
+              onChange={(highHz) =>
+                change("set the high end", (draft) =>
+                  Object.assign(draft.measure, rangeBetween(Math.min(highHz, measure.lowHz), highHz)),
+                )
+              }
+            />
+          </div>
+          <label className="flex items-center gap-2 text-sm text-mist">
+            Spectrum of
+            <select
+              className={`${selectLook} figures text-paper`}
+              value={measure.fftSize}
+              onChange={(event) =>
+                change("change the spectrum's size", (draft) => {
+                  Object.assign(draft.measure, { fftSize: Number(event.target.value) as FftSize });
+                })
+              }
+            >
+              {FFT_SIZES.map((size) => (
+                <option key={size} value={size}>
+                  {size}
+                </option>
+              ))}
+            </select>
+            samples ({Math.round((1000 * measure.fftSize) / SAMPLE_RATE_HZ)} ms)
+          </label>
+        </>
+      )}
+      {measure.kind === "peak" && <p className="text-sm text-mist">{MEASURES.peak.help}</p>}
+    </Group>
+  );
+}
+
+function StrandName({ strand }: { strand: Strand }) {
+  const workbench = useWorkbench();
+  const [draft, setDraft] = useState(strand.name);
+  useEffect(() => setDraft(strand.name), [strand.name]);
+  const commit = () => {
+    const name = draft.trim().slice(0, 120);
+    if (name === "" || name === strand.name) {
+      setDraft(strand.name);
+      return;
+    }
+    editStrand(workbench, strand.id, `rename ${strand.name}`, (one) => {
+      one.name = name;
+    });
+  };
+  return (
+    <span className="flex w-full items-center gap-1.5">
+      <StrandMark strand={strand} />
+      <input
+        aria-label="Strand name"
+        className="min-w-0 grow rounded border border-transparent bg-transparent px-1 font-semibold hover:border-rule"
+        value={draft}
+        onChange={(event) => setDraft(event.target.value)}
+        onBlur={commit}
+        onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+      />
+      <IconButton
+        label={`Remove ${strand.name}`}
+        className="-my-2"
+        onClick={() => removeStrand(workbench, strand)}
+      >
+        <Trash2 size={15} />
+      </IconButton>
+    </span>
+  );
+}
+
+/** One shaping step with its switch and sliders, as the core declares it. */
+function StepGroup({ strand, name }: { strand: Strand; name: StepName }) {
+  const workbench = useWorkbench();
+  const step = SHAPING_STEPS[name];
+  const state = strand.shaping[name] as { on: boolean } & Record<string, number>;
+  const settings = Object.entries(step.settings as Record<string, Setting>);
+  const set = (key: string, value: number | boolean, gesture?: string) =>
+    editStrand(
+      workbench,
+      strand.id,
+      `change ${step.label.toLowerCase()} of ${strand.name}`,
+      ({ shaping }) => Object.assign(shaping[name], { [key]: value }),
+      gesture,
+    );
+  const fit = () => {
+    const traces = workbench.traces.get(strand.id);
+    if (traces) fitStrand(workbench, strand, traces);
+  };
+  return (
+    <Group
+      heading={
+        <>
+          <span title={step.help}>{step.label}</span>
+          {name === "window" && (
+            <button
+              type="button"
+              className="rounded-full border border-brass px-2.5 text-sm text-brass hover:bg-brass hover:text-on-brass"
+              title="Set floor and range from what this sound really does"
+              onClick={fit}
+            >
+              Fit
+            </button>
+          )}
+          <Switch.Root
+            aria-label={`${step.label} on`}
+            checked={state.on}
+            onCheckedChange={(on) => set("on", on)}
+            className="ml-auto h-4 w-7 rounded-full border border-rule bg-sunk data-[state=checked]:bg-brass"
+          >
+            <Switch.Thumb className="block size-3 translate-x-0.5 rounded-full bg-mist transition data-[state=checked]:translate-x-3 data-[state=checked]:bg-on-brass" />
+          </Switch.Root>
+        </>
+      }
+    >
+      {settings.length === 0 ? (
+        <p className="w-28 text-sm text-mist">{step.help}</p>
+      ) : (
+        <div className={`grid gap-x-4 ${settings.length > 1 ? "grid-cols-2" : ""}`}>
+          {settings.map(([key, setting]) => (
+            <SliderField
+              key={key}
+              {...setting}
+              curve={setting.unit === "ms" ? "square" : "linear"}
+              value={state[key]}
+              disabled={!state.on}
+              onChange={(value) => set(key, value, `${strand.id} ${name} ${key}`)}
+              onDone={() => workbench.endGesture()}
+            />
+          ))}
+        </div>
+      )}
+    </Group>
+  );
+}
+
+function Group({ heading, children }: { heading: ReactNode; children: ReactNode }) {
+  return (
+    <div className="grid content-start gap-2 border-t border-rule pt-1.5">
+      <div className="flex h-6 items-center gap-2">{heading}</div>
+      {children}
+    </div>
+  );
+}

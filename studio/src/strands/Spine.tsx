@@ -1,0 +1,214 @@
+import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
+import type { Sound, Strand } from "@bumbrel/core/scene/document";
+import { type PointerEvent, useRef, useState } from "react";
+import { useSnapshot, useWorkbench } from "../project/context";
+import { useUi } from "../project/ui";
+import { StageCanvas } from "../stage/StageCanvas";
+import { formatHz, noteName } from "../ui/format";
+import { strandColour } from "../ui/strandLook";
+import { AXIS_TICKS, hzToTop, rangeBetween, SPINE_AXES, topToHz } from "./axis";
+import { addStrand, editStrand, fitStrand } from "./edits";
+import { RangeColumn } from "./RangeColumn";
+import { ShapedColumn } from "./ShapedColumn";
+import { SpectrogramCanvas } from "./SpectrogramCanvas";
+import { SpectrumCanvas } from "./SpectrumCanvas";
+
+/** Pointer travel in pixels before a press becomes a drag. */
+const DRAG_PX = 4;
+
+interface Props {
+  sound: Sound;
+  chosen: Strand | undefined;
+}
+
+/** Everything that shares the frequency axis, and the porthole beside it. */
+export function Spine({ sound, chosen }: Props) {
+  const workbench = useWorkbench();
+  const { scene } = useSnapshot();
+  const { look } = useUi();
+  const kind = useUi((state) => state.looking[workbench.projectId]?.axis ?? "log");
+  const axis = SPINE_AXES[kind];
+  const choose = (strand: Strand) => look(workbench.projectId, { strandId: strand.id });
+  const heading = "flex h-8 items-center gap-2 overflow-hidden px-2 text-sm whitespace-nowrap text-mist";
+  return (
+    <section
+      aria-label="The spine"
+      className="grid min-h-0 grid-cols-[58px_minmax(0,1fr)_130px_minmax(90px,auto)_minmax(90px,auto)_300px] grid-rows-[32px_minmax(0,1fr)] border-b border-rule"
+    >
+      <button
+        type="button"
+        className="text-xs text-mist hover:text-brass"
+        title={
+          kind === "log" ? "Change to a linear frequency axis" : "Change to a logarithmic frequency axis"
+        }
+        onClick={() => look(workbench.projectId, { axis: kind === "log" ? "linear" : "log" })}
+      >
+        Hz · {kind === "log" ? "log" : "lin"}
+      </button>
+      <div className={heading}>
+        <label className="flex items-center gap-2">
+          Showing
+          <select
+            className="rounded border border-rule bg-sunk px-1.5 py-0.5 text-paper"
+            value={sound.id}
+            onChange={(event) => look(workbench.projectId, { soundId: event.target.value })}
+          >
+            {scene.sounds.map(({ id, name }) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </label>
+        <span className="truncate">Drag up or down to pick out a range of frequencies.</span>
+      </div>
+      <div className={heading}>Spectrum, dBFS</div>
+      <div className={heading}>Ranges</div>
+      <div className={heading}>Shaped</div>
+      <div className={heading}>Porthole</div>
+      <AxisTicks axis={axis} />
+      <DragArea axis={axis} sound={sound} chosen={chosen} />
+      <RangeColumn axis={axis} chosen={chosen} onChoose={choose} />
+      <ShapedColumn chosen={chosen} onChoose={choose} />
+      <div className="m-2 mt-0 overflow-hidden rounded">
+        <StageCanvas />
+      </div>
+    </section>
+  );
+}
+
+function AxisTicks({ axis }: { axis: FrequencyAxis }) {
+  return (
+    <div className="relative overflow-hidden border-r border-rule" aria-hidden="true">
+      {AXIS_TICKS[axis.kind].map((hz) => (
+        <span
+          key={hz}
+          className="figures absolute right-1.5 -translate-y-1/2 text-xs text-mist"
+          style={{ top: `${hzToTop(axis, hz) * 100}%` }}
+        >
+          {hz >= 1000 ? `${hz / 1000} k` : hz}
+        </span>
+      ))}
+    </div>
+  );
+}
+
+/** Spectrogram and spectrum, on which a range can be dragged out. */
+function DragArea({ axis, sound, chosen }: { axis: FrequencyAxis } & Props) {
+  const workbench = useWorkbench();
+  const { scene } = useSnapshot();
+  const area = useRef<HTMLDivElement>(null);
+  const readout = useRef<HTMLSpanElement>(null);
+  const press = useRef<{ y: number; strandId: string | undefined } | undefined>(undefined);
+  const [dragging, setDragging] = useState(false);
+
+  const topOf = (event: PointerEvent) => {
+    const { top, height } = area.current!.getBoundingClientRect();
+    return (event.clientY - top) / height;
+  };
+  const moveReadout = (event: PointerEvent) => {
+    const span = readout.current!;
+    const { left, top } = area.current!.getBoundingClientRect();
+    const hz = topToHz(axis, topOf(event));
+    span.textContent = `${formatHz(hz)} · ${noteName(Math.max(hz, 1))}`;
+    span.style.transform = `translate(${event.clientX - left + 14}px, ${event.clientY - top - 24}px)`;
+    span.hidden = false;
+  };
+  const drag = (event: PointerEvent) => {
+    const { height } = area.current!.getBoundingClientRect();
+    const { current } = press;
+    if (!current || event.buttons === 0) return;
+    const from = current.y;
+    const to = topOf(event);
+    if (current.strandId === undefined) {
+      if (Math.abs(to - from) * height < DRAG_PX) return;
+      setDragging(true);
+      const gesture = `drag-out ${performance.now()}`;
+      const strandId = addStrand(
+        workbench,
+        sound.id,
+        rangeBetween(topToHz(axis, from), topToHz(axis, to)),
+        gesture,
+      );
+      current.strandId = strandId;
+      useUi.getState().look(workbench.projectId, { strandId });
+      // Floor and range follow the sound until the pointer is let go, so that the shaped trace always says something.
+      workbench.onTraces = (id, traces) => {
+        const strand = workbench.scene.strands.find((one) => one.id === strandId);
+        if (id === strandId && strand) fitStrand(workbench, strand, traces, gesture);
+      };
+      dragGesture.current = gesture;
+      return;
+    }
+    const range = rangeBetween(topToHz(axis, from), topToHz(axis, to));
+    editStrand(
+      workbench,
+      current.strandId,
+      "drag out a range",
+      ({ measure }) => Object.assign(measure, range),
+      dragGesture.current,
+    );
+  };
+  const dragGesture = useRef<string>(undefined);
+  const release = () => {
+    const strandId = press.current?.strandId;
+    press.current = undefined;
+    setDragging(false);
+    if (strandId === undefined) return;
+    // The last trace of the drag may still be on its way; its fit belongs to the same step.
+    workbench.afterTraces(strandId, () => {
+      workbench.onTraces = undefined;
+      workbench.endGesture();
+    });
+  };
+  return (
+    <div
+      ref={area}
+      className="relative col-span-2 grid min-h-0 cursor-crosshair touch-none grid-cols-[minmax(0,1fr)_130px] overflow-hidden"
+      data-testid="spine-drag"
+      onPointerDown={(event) => {
+        if (event.button !== 0) return;
+        event.currentTarget.setPointerCapture(event.pointerId);
+        press.current = { y: topOf(event), strandId: undefined };
+      }}
+      onPointerMove={(event) => {
+        moveReadout(event);
+        drag(event);
+      }}
+      onPointerUp={release}
+      onPointerCancel={release}
+      onPointerLeave={() => {
+        if (readout.current && !press.current) readout.current.hidden = true;
+      }}
+    >
+      <SpectrogramCanvas axis={axis} sound={sound} />
+      <SpectrumCanvas axis={axis} sound={sound} />
+      {scene.strands.map((strand) => {
+        if (strand.measure.kind !== "band" || strand.soundId !== sound.id) return null;
+        const isChosen = strand.id === chosen?.id;
+        const top = hzToTop(axis, strand.measure.highHz);
+        const bottom = hzToTop(axis, strand.measure.lowHz);
+        return (
+          <span
+            key={strand.id}
+            className="pointer-events-none absolute inset-x-0 border-y"
+            style={{
+              top: `${top * 100}%`,
+              height: `${(bottom - top) * 100}%`,
+              borderColor: strandColour(strand.hue),
+              opacity: isChosen ? 1 : 0.35,
+              background: isChosen
+                ? `color-mix(in srgb, ${strandColour(strand.hue)} ${dragging ? 26 : 14}%, transparent)`
+                : undefined,
+            }}
+          />
+        );
+      })}
+      <span
+        ref={readout}
+        hidden
+        className="figures pointer-events-none absolute top-0 left-0 rounded bg-ground/90 px-1.5 py-0.5 text-xs whitespace-nowrap"
+      />
+    </div>
+  );
+}

@@ -1,0 +1,36 @@
+import type { ButtonHTMLAttributes } from "react";
+
+type Props = ButtonHTMLAttributes<HTMLButtonElement> & { look?: "plain" | "main" | "quiet" };
+
+const LOOKS = {
+  plain: "border border-rule hover:border-brass",
+  main: "bg-brass text-on-brass font-semibold hover:brightness-110",
+  quiet: "hover:bg-raised",
+};
+
+export function Button({ look = "plain", className = "", ...rest }: Props) {
+  return (
+    <button
+      type="button"
+      className={`inline-flex items-center justify-center gap-1.5 rounded-full px-3 py-1 transition disabled:opacity-40 ${LOOKS[look]} ${className}`}
+      {...rest}
+    />
+  );
+}
+
+/** A round button with an icon and a name for those who do not see it. */
+export function IconButton({
+  label,
+  className = "",
+  ...rest
+}: ButtonHTMLAttributes<HTMLButtonElement> & { label: string }) {
+  return (
+    <button
+      type="button"
+      aria-label={label}
+      title={label}
+      className={`inline-flex size-8 shrink-0 items-center justify-center rounded-full transition hover:bg-raised disabled:opacity-35 ${className}`}
+      {...rest}
+    />
+  );
+}

@@ -1,0 +1,68 @@
+import { useEffect, useState } from "react";
+
+interface Props {
+  label: string;
+  value: number;
+  unit?: string;
+  min: number;
+  max: number;
+  step: number;
+  disabled?: boolean;
+  /** Width of the figures, in characters. */
+  chars?: number;
+  onChange(value: number): void;
+  onDone?(): void;
+}
+
+/** Digits that a step calls for: 0.01 → 2. */
+const digitsOf = (step: number) => Math.max(0, -Math.floor(Math.log10(step) + 1e-9));
+
+/** A number that can be typed exactly; arrow keys step, with Shift ten at a time. */
+export function NumberField({
+  label,
+  value,
+  unit,
+  min,
+  max,
+  step,
+  disabled,
+  chars = 6,
+  onChange,
+  onDone,
+}: Props) {
+  const shown = value.toFixed(digitsOf(step));
+  const [draft, setDraft] = useState<string>();
+  useEffect(() => setDraft(undefined), []);
+
+  const commit = (text: string) => {
+    const typed = Number.parseFloat(text.replace(",", ".").replace("−", "-"));
+    setDraft(undefined);
+    if (Number.isFinite(typed)) onChange(Math.min(max, Math.max(min, typed)));
+    onDone?.();
+  };
+  return (
+    <span className="inline-flex items-baseline gap-1">
+      <input
+        aria-label={unit ? `${label} in ${unit}` : label}
+        className="figures rounded border border-transparent bg-sunk px-1 py-0.5 text-right text-sm hover:border-rule disabled:opacity-40"
+        style={{ width: `${chars + 1.2}ch` }}
+        inputMode="decimal"
+        disabled={disabled}
+        value={draft ?? shown}
+        onFocus={(event) => event.target.select()}
+        onChange={(event) => setDraft(event.target.value)}
+        onBlur={(event) => draft !== undefined && commit(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") commit(event.currentTarget.value);
+          else if (event.key === "Escape") setDraft(undefined);
+          else if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+            event.preventDefault();
+            const by = step * (event.shiftKey ? 10 : 1) * (event.key === "ArrowUp" ? 1 : -1);
+            onChange(Math.min(max, Math.max(min, Number((value + by).toFixed(6)))));
+          }
+        }}
+      />
+      {unit && <span className="text-xs text-mist">{unit}</span>}
+    </span>
+  );
+}

@@ -1,0 +1,65 @@
+import { Slider } from "radix-ui";
+import { NumberField } from "./NumberField";
+
+interface Props {
+  label: string;
+  value: number;
+  unit: string;
+  min: number;
+  max: number;
+  step: number;
+  disabled?: boolean;
+  /** Where a slider's travel is used better: times are felt in ratios. */
+  curve?: "linear" | "square";
+  onChange(value: number): void;
+  onDone(): void;
+}
+
+/** A slider with its number, which can be typed. */
+export function SliderField({
+  label,
+  value,
+  unit,
+  min,
+  max,
+  step,
+  disabled,
+  curve = "linear",
+  onChange,
+  onDone,
+}: Props) {
+  const span = max - min;
+  const toTravel = (v: number) => (curve === "square" ? Math.sqrt((v - min) / span) : (v - min) / span);
+  const toValue = (travel: number) => {
+    const raw = min + span * (curve === "square" ? travel * travel : travel);
+    return Math.min(max, Math.max(min, Number((Math.round(raw / step) * step).toFixed(6))));
+  };
+  return (
+    <div className="grid gap-0.5">
+      <div className="flex items-baseline justify-between gap-2">
+        <span className="text-sm text-mist">{label}</span>
+        <NumberField {...{ label, value, unit, min, max, step, disabled, onChange, onDone }} />
+      </div>
+      <Slider.Root
+        className="relative flex h-4 touch-none select-none items-center data-[disabled]:opacity-40"
+        min={0}
+        max={1}
+        step={0.002}
+        disabled={disabled}
+        value={[toTravel(value)]}
+        onValueChange={([travel]) => onChange(toValue(travel))}
+        onValueCommit={onDone}
+        onDoubleClick={() => onDone()}
+      >
+        <Slider.Track className="relative h-0.5 grow bg-rule">
+          <Slider.Range className="absolute h-full bg-brass" />
+        </Slider.Track>
+        <Slider.Thumb
+          aria-label={label}
+          aria-valuetext={`${value} ${unit}`}
+          className="block h-4 w-2 rounded-sm bg-paper"
+        />
+      </Slider.Root>
+    </div>
+  );
+}

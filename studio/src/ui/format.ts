@@ -1,0 +1,35 @@
+import { levelToDb } from "@bumbrel/core/dsp/decibel";
+
+/** A frequency as people read it: 84 Hz, 1.25 kHz. */
+export function formatHz(hz: number): string {
+  if (hz >= 10_000) return `${(hz / 1000).toFixed(1)} kHz`;
+  if (hz >= 1000) return `${(hz / 1000).toFixed(2)} kHz`;
+  return `${hz >= 100 ? hz.toFixed(0) : hz.toFixed(1)} Hz`;
+}
+
+const NOTES = ["C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B"];
+
+/** The nearest note of equal temperament, A4 = 440 Hz. */
+export function noteName(hz: number): string {
+  const midi = Math.round(69 + 12 * Math.log2(hz / 440));
+  return `${NOTES[((midi % 12) + 12) % 12]}${Math.floor(midi / 12) - 1}`;
+}
+
+/** A level in dBFS; silence as −∞. */
+export function formatDb(level: number): string {
+  const db = levelToDb(level);
+  return Number.isFinite(db) ? `${db.toFixed(1).replace("-", "−")} dB` : "−∞ dB";
+}
+
+/** Minutes, seconds and tenths. */
+export function formatTime(timeS: number): string {
+  const tenths = Math.floor(timeS * 10 + 1e-6);
+  const minutes = Math.floor(tenths / 600);
+  return `${minutes}:${String(Math.floor(tenths / 10) % 60).padStart(2, "0")}.${tenths % 10}`;
+}
+
+/** A length in whole seconds, for lists. */
+export function formatLength(timeS: number): string {
+  const whole = Math.round(timeS);
+  return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, "0")}`;
+}

@@ -1,0 +1,12 @@
+import tailwindcss from "@tailwindcss/vite";
+import react from "@vitejs/plugin-react";
+import { defineConfig } from "vite";
+
+export default defineConfig({
+  root: import.meta.dirname,
+  plugins: [react(), tailwindcss()],
+  worker: { format: "es" },
+  // Data URLs would need a looser policy for fonts.
+  build: { target: "es2022", assetsInlineLimit: 0, chunkSizeWarningLimit: 1600 },
+  server: { proxy: { "/api": "http://127.0.0.1:4280" } },
+});
