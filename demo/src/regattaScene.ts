@@ -106,10 +106,10 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
   put("ambient", "ambientLight", "Starlight", { intensity: 0.55 });
 
   const posts = put("posts", "ring", "Mooring posts", {
-    position: [0, -0.08, -2],
-    count: 56,
-    radius: 8.6,
-    size: [0.16, 0.55, 0.16],
+    position: [0, -0.08, -1],
+    count: 96,
+    radius: 13,
+    size: [0.16, 0.6, 0.16],
     colour: "#3d5a57",
     emissionColour: "#3fc79a",
     emissionStrength: 0.12,
@@ -128,7 +128,7 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
     radius: 0.62,
     colour: "#6b4a24",
     emissionColour: "#ffb347",
-    emissionStrength: 1.15,
+    emissionStrength: 0.8,
     roughness: 0.9,
   });
   const lamp = put("lamp", "pointLight", "Lantern light", {
@@ -136,7 +136,7 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
     intensity: 26,
     reach: 18,
   });
-  drive("tide", lamp, "intensity", range(12, 60));
+  drive("tide", lamp, "intensity", range(10, 44));
 
   FLEET.forEach(([x, z, colour, size], i) => {
     const n = i + 1;

@@ -31,12 +31,14 @@ export function waveformOverview(samples: Float32Array, columns: number): Float3
 export const BAND_PRINT_COLUMNS = 48;
 const BAND_PRINT_LOW_HZ = 30;
 const BAND_PRINT_HIGH_HZ = 16_000;
+/** Less than the ear hears, so that a print has a shape at the height of a line of text. */
+const BAND_PRINT_RANGE_DB = 40;
 /** Spectra taken for a print; more would not change its shape. */
 const BAND_PRINT_FRAMES = 400;
 
 /**
  * The average spectrum as a small silhouette: mean power per logarithmic column from 30 Hz to 16 kHz,
- * 0 at 60 dB below the loudest column, 1 at the loudest.
+ * 0 at 40 dB below the loudest column, 1 at the loudest.
  *
  * @param samples  mono at 48 kHz, finite
  * @returns `BAND_PRINT_COLUMNS` heights, 0..1; all 0 for silence
@@ -58,5 +60,5 @@ export function bandPrint(samples: Float32Array): number[] {
   );
   const top = Math.max(...levels);
   if (!Number.isFinite(top)) return levels.map(() => 0);
-  return levels.map((db) => Math.round(1000 * Math.max(0, 1 + (db - top) / 60)) / 1000);
+  return levels.map((db) => Math.round(1000 * Math.max(0, 1 + (db - top) / BAND_PRINT_RANGE_DB)) / 1000);
 }

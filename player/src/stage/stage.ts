@@ -2,10 +2,10 @@ import type { Scene } from "@bumbrel/core/scene/document";
 import { type Evaluator, withSingletons } from "@bumbrel/core/scene/evaluate";
 import type { ObjectKind } from "@bumbrel/core/scene/objectKinds";
 import {
-  ACESFilmicToneMapping,
   Box3,
   Box3Helper,
   type LineBasicMaterial,
+  NeutralToneMapping,
   PerspectiveCamera,
   Raycaster,
   Scene as ThreeScene,
@@ -37,7 +37,7 @@ export class Stage {
   /** @throws Error when the browser offers no WebGL */
   constructor(canvas: HTMLCanvasElement) {
     this.renderer = new WebGLRenderer({ canvas, antialias: true, powerPreference: "high-performance" });
-    this.renderer.toneMapping = ACESFilmicToneMapping;
+    this.renderer.toneMapping = NeutralToneMapping;
     this.frame.visible = false;
     (this.frame.material as LineBasicMaterial).toneMapped = false;
     this.three.add(this.frame);

@@ -25,7 +25,7 @@ export function Tape() {
   const loadingCount = workbench.loading.size;
   const level = (timeS: number) => heardLevel(workbench, timeS);
   return (
-    <footer className="grid grid-cols-[auto_150px_minmax(0,1fr)_170px] items-center gap-4 border-t border-rule bg-sunk px-4">
+    <footer className="grid grid-cols-[auto_auto_minmax(0,1fr)_170px] items-center gap-4 border-t border-rule bg-sunk px-4">
       <div className="flex items-center gap-1">
         <IconButton label="To the start" disabled={isEmpty} onClick={() => transport.seek(0)}>
           <SkipBack size={17} />
@@ -57,9 +57,9 @@ export function Tape() {
           <Repeat size={17} />
         </IconButton>
       </div>
-      <div>
-        <LiveText text={formatTime} className="text-xl" />
-        <span className="figures text-mist"> / {formatTime(durationS)}</span>
+      <div className="flex items-baseline gap-1.5 whitespace-nowrap">
+        <LiveText text={formatTime} className="min-w-[4.2em] text-right text-xl" />
+        <span className="figures text-sm text-mist">/ {formatTime(durationS)}</span>
       </div>
       {isEmpty ? (
         <p className="text-mist">

@@ -319,8 +319,8 @@ function BindingLine({ binding, property }: { binding: Binding; property: Proper
             }}
           />
         )}
-        <span className="whitespace-nowrap">
-          with {strand ? <StrandMark strand={strand} size={11} /> : null}{" "}
+        <span className="inline-flex items-center gap-1 whitespace-nowrap">
+          with {strand ? <StrandMark strand={strand} size={11} /> : null}
           <span className="text-paper italic">{strand?.name ?? "a strand that is gone"}</span>
         </span>
         <span className="inline-flex items-baseline gap-1 whitespace-nowrap">

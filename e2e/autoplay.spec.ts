@@ -1,0 +1,37 @@
+import { mkdtempSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { pathToFileURL } from "node:url";
+import { expect, test } from "@playwright/test";
+import "./helpers";
+import { TestServer } from "./server";
+
+const server = new TestServer();
+test.beforeAll(() => server.start());
+test.afterAll(() => server.remove());
+
+test("a delivered page that may not start its sound asks once, and plays after a press", async ({
+  page,
+  request,
+}) => {
+  const { projects } = await (await request.get(`${server.address}/api/projects`)).json();
+  const html = await (await request.get(`${server.address}/api/deliver/${projects[0].id}/page`)).body();
+  const file = join(mkdtempSync(join(tmpdir(), "bumbrel-page-")), "regatta.html");
+  writeFileSync(file, html);
+  await page.goto(pathToFileURL(file).href);
+  const prompt = page.getByRole("button", { name: "Start the sound" });
+  await expect(prompt).toBeVisible({ timeout: 60_000 });
+  expect(await page.evaluate(() => window.bumbrel!.state())).toBe("held");
+  await prompt.click();
+  await expect(prompt).toBeHidden();
+  await expect.poll(() => page.evaluate(() => window.bumbrel!.positionS())).toBeGreaterThan(0.3);
+});
+
+test("in the workbench pressing play is gesture enough: no prompt", async ({ page }) => {
+  await page.goto(server.address);
+  await page.getByRole("link", { name: "Regatta Night" }).first().click();
+  await page.waitForFunction(() => window.bumbrel?.durationS() === 48);
+  await page.getByRole("button", { name: "Play" }).click();
+  await expect.poll(() => page.evaluate(() => window.bumbrel!.positionS())).toBeGreaterThan(0.5);
+  await expect(page.getByRole("button", { name: "Start the sound" })).toHaveCount(0);
+});

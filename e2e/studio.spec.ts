@@ -1,0 +1,212 @@
+import { writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { writeWav } from "@bumbrel/core/format/wav";
+import { expect, type Page, test } from "@playwright/test";
+import { complaintsOf, dragRange, openDemo, waitUntilSaved } from "./helpers";
+import { TestServer } from "./server";
+
+const server = new TestServer();
+test.beforeAll(() => server.start());
+test.afterAll(() => server.remove());
+
+const shapedNow = (page: Page) => page.evaluate(() => window.bumbrel!.values());
+
+test("shelf: search, duplicate, delete and bring back, new from the example", async ({ page }) => {
+  const complaints = complaintsOf(page);
+  await page.goto(server.address);
+  const rows = page.getByRole("main").getByRole("listitem");
+  await expect(rows).toHaveCount(1);
+  await expect(rows.getByRole("img", { name: /Average spectrum/ })).toBeVisible();
+  await expect(rows).toContainText("0:48");
+  await page.getByRole("button", { name: "Duplicate Regatta Night" }).click();
+  await expect(rows).toHaveCount(2);
+  await page.getByRole("textbox", { name: "Search projects" }).fill("copy");
+  await expect(rows).toHaveCount(1);
+  await page.getByRole("button", { name: "Delete Regatta Night copy" }).click();
+  await expect(page.getByText("“Regatta Night copy” was deleted.")).toBeVisible();
+  await page.getByRole("button", { name: "Bring it back" }).click();
+  await expect(rows).toHaveCount(1);
+  await page.getByRole("button", { name: "Delete Regatta Night copy" }).click();
+  await page.getByRole("textbox", { name: "Search projects" }).fill("nothing like it");
+  await expect(page.getByText("No project is called")).toBeVisible();
+  await page.getByRole("button", { name: "New from Regatta Night" }).click();
+  await expect(page).toHaveURL(/\/projects\/.+\/strands/);
+  await page.waitForFunction(() => window.bumbrel?.durationS() === 48);
+  await page.getByRole("link", { name: "To the shelf" }).click();
+  await expect(rows).toHaveCount(2);
+  expect(complaints).toEqual([]);
+});
+
+test("strands: trace and numbers follow while a range is dragged; undo and redo; bypass; axis", async ({
+  page,
+}) => {
+  const complaints = complaintsOf(page);
+  await openDemo(page, server.address);
+  const strands = page.getByRole("region", { name: "Bench" });
+  await dragRange(page, 1500, 6000);
+  await expect(page.getByRole("textbox", { name: "Strand name" })).toHaveValue("Strand 5");
+  const floor = page.getByRole("textbox", { name: "Floor in dBFS" });
+  // A new strand is fitted to its sound: its floor is no longer the default.
+  await expect(floor).not.toHaveValue("-60.0");
+  await page.getByRole("button", { name: /^Undo: add Strand 5/ }).click();
+  await expect(strands.getByText("Strand 5")).toHaveCount(0);
+  await page.getByRole("button", { name: /^Redo/ }).click();
+  await expect(page.getByRole("button", { name: "Strand 5", exact: true })).toBeVisible();
+
+  await page.getByRole("button", { name: "Strand 5", exact: true }).click();
+  const high = page.getByRole("slider", { name: "High end of Strand 5" });
+  const before = Number(await high.getAttribute("aria-valuenow"));
+  await high.focus();
+  await page.keyboard.press("ArrowUp");
+  await expect
+    .poll(async () => Number(await high.getAttribute("aria-valuenow")))
+    .toBe(Math.round(before * 2 ** (1 / 12)));
+
+  const trace = page.getByRole("img", { name: /Strand 5 over the whole sound/ });
+  const picture = async () => (await trace.screenshot()).toString("base64");
+  await page.waitForTimeout(500);
+  const first = await picture();
+  await floor.fill("-30");
+  await floor.press("Enter");
+  await page.waitForTimeout(500);
+  const second = await picture();
+  expect(second).not.toBe(first);
+  await page.getByRole("switch", { name: "Window on" }).click();
+  await page.waitForTimeout(500);
+  expect(await picture()).not.toBe(second);
+
+  await page.getByRole("button", { name: "Hz · log" }).click();
+  await expect(page.getByRole("button", { name: "Hz · lin" })).toBeVisible();
+  await waitUntilSaved(page);
+  await page.reload();
+  await expect(page.getByRole("button", { name: "Hz · lin" })).toBeVisible();
+  await expect(page.getByRole("textbox", { name: "Strand name" })).toHaveValue("Strand 5");
+  await expect(page.getByRole("switch", { name: "Window on" })).not.toBeChecked();
+  expect(complaints).toEqual([]);
+});
+
+test("transport: seek, pause and resume keep the place, looping goes round", async ({ page }) => {
+  await openDemo(page, server.address);
+  const position = () => page.evaluate(() => window.bumbrel!.positionS());
+  await page.evaluate(() => window.bumbrel!.seek(12));
+  await page.keyboard.press("Space");
+  await expect.poll(position).toBeGreaterThan(12.3);
+  await page.keyboard.press("Space");
+  const paused = await position();
+  await page.waitForTimeout(400);
+  expect(await position()).toBe(paused);
+  await page.keyboard.press("Space");
+  await expect.poll(position).toBeGreaterThan(paused + 0.2);
+  // The example loops: from just before its end it goes on from the start.
+  await page.evaluate(() => window.bumbrel!.seek(47.6));
+  await expect.poll(position).toBeLessThan(5);
+  await page.getByRole("button", { name: "Stop looping" }).click();
+  await page.evaluate(() => window.bumbrel!.seek(47.5));
+  await expect.poll(() => page.evaluate(() => window.bumbrel!.state())).toBe("paused");
+  expect(await position()).toBe(48);
+  await page.getByRole("slider", { name: "Position in seconds" }).focus();
+  await page.keyboard.press("Home");
+  expect(await position()).toBe(0);
+});
+
+test("stage: add, rest, bind a colour, rename, remove, and back again", async ({ page }) => {
+  const complaints = complaintsOf(page);
+  await openDemo(page, server.address);
+  await page.getByRole("link", { name: "Stage" }).click();
+  await page.getByRole("button", { name: "Put on stage" }).click();
+  await page.getByRole("menuitem", { name: /^Ring/ }).click();
+  const name = page.getByRole("textbox", { name: "Object name" });
+  await expect(name).toHaveValue("Ring 2");
+  await name.fill("Lamp posts");
+  await name.press("Enter");
+  const copies = page.getByRole("region", { name: "Copies" }).getByRole("textbox");
+  await copies.fill("9999");
+  await copies.press("Enter");
+  await expect(copies).toHaveValue("512");
+  const objects = await page.evaluate(() => Object.keys(window.bumbrel!.values()));
+  const ringId = objects.at(-1)!;
+  await expect.poll(() => page.evaluate((id) => window.bumbrel!.read(id, "count"), ringId)).toBe(512);
+
+  await page.getByRole("button", { name: "Bind Colour" }).click();
+  await page.getByRole("menuitem", { name: "Bass" }).click();
+  await page.evaluate(() => window.bumbrel!.seek(30.2));
+  const colour = () => page.evaluate((id) => window.bumbrel!.read(id, "colour") as number[], ringId);
+  const driven = await colour();
+  await page.evaluate(() => window.bumbrel!.seek(35));
+  const silent = await colour();
+  expect(driven[2]).toBeGreaterThan(silent[2] + 0.1);
+
+  await page.getByRole("button", { name: "Remove Lamp posts" }).click();
+  await expect(page.getByText("Choose something on the stage")).toBeVisible();
+  await page.getByRole("button", { name: /^Undo: remove Lamp posts/ }).click();
+  await page.getByRole("button", { name: "Lamp posts", exact: true }).click();
+  await expect(page.getByRole("region", { name: "Colour", exact: true }).getByText("Bass")).toBeVisible();
+
+  // A click on the picture chooses what is seen there.
+  const stage = page.getByRole("img", { name: "The stage" });
+  const box = (await stage.boundingBox())!;
+  await page.getByRole("button", { name: "Remove Lamp posts" }).click();
+  await stage.click({ position: { x: box.width / 2, y: box.height * 0.55 } });
+  await expect(name).toHaveValue("Leading lantern");
+  await waitUntilSaved(page);
+  expect(complaints).toEqual([]);
+});
+
+test("sounds: a file of one's own is read, kept and heard; a broken one says what is wrong", async ({
+  page,
+}, info) => {
+  const complaints = complaintsOf(page);
+  await page.goto(server.address);
+  await page.getByRole("button", { name: "New project" }).click();
+  await expect(page.getByText("Drop sound files here")).toBeVisible();
+  const good = join(info.outputPath(), "horn.wav");
+  const rate = 44_100;
+  const samples = Float32Array.from(
+    { length: rate * 2 },
+    (_, i) => 0.5 * Math.sin((2 * Math.PI * 440 * i) / rate),
+  );
+  writeFileSync(good, writeWav([samples, samples], rate, "pcm24"));
+  const broken = join(info.outputPath(), "broken.wav");
+  writeFileSync(broken, writeWav([samples], rate).subarray(0, 5000));
+  const text = join(info.outputPath(), "words.mp3");
+  writeFileSync(text, "these are words");
+  await page.getByLabel("Sound files").setInputFiles([good, broken, text]);
+  await expect(page.getByText("stereo")).toBeVisible();
+  await expect(page.getByText("44.1 kHz")).toBeVisible();
+  await expect(
+    page.getByText(/broken\.wav: the header claims \d+ bytes but the file has 5000/),
+  ).toBeVisible();
+  await expect(page.getByText(/words\.mp3: this browser cannot read it as sound/)).toBeVisible();
+  await page.getByRole("button", { name: "silent" }).click();
+  await expect(page.getByText("only strands listen")).toBeVisible();
+  await waitUntilSaved(page);
+
+  await page.getByRole("link", { name: "Strands" }).click();
+  await page.waitForFunction(() => window.bumbrel?.durationS() === 2);
+  await dragRange(page, 400, 480);
+  await expect(page.getByRole("textbox", { name: "Strand name" })).toHaveValue("Strand 1");
+  await page.evaluate(() => window.bumbrel!.seek(1));
+  await expect(page.getByText(/^−6\.0 dB$/)).toBeVisible();
+  expect(Object.keys(await shapedNow(page))).toEqual(["camera", "backdrop"]);
+  expect(complaints).toEqual([]);
+});
+
+test("a save that another window overtook loses nothing", async ({ page, context }) => {
+  await openDemo(page, server.address);
+  const other = await context.newPage();
+  await other.goto(page.url());
+  await other.waitForFunction(() => window.bumbrel?.durationS() === 48);
+  const rename = async (where: Page, name: string) => {
+    await where.getByRole("textbox", { name: "Project name" }).fill(name);
+    await where.getByRole("textbox", { name: "Project name" }).press("Enter");
+  };
+  await rename(other, "From the other window");
+  await waitUntilSaved(other);
+  await rename(page, "From this window");
+  await expect(page.getByRole("alertdialog")).toContainText("changed elsewhere");
+  await page.getByRole("button", { name: "Keep both" }).click();
+  await expect(page.getByRole("textbox", { name: "Project name" })).toHaveValue("From this window (mine)");
+  await page.goto(server.address);
+  await expect(page.getByRole("link", { name: "From the other window" })).toBeVisible();
+  await expect(page.getByRole("link", { name: "From this window (mine)" })).toBeVisible();
+});

@@ -1,0 +1,40 @@
+import { defineConfig } from "@playwright/test";
+
+const CHROMIUM_FLAGS = [
+  "--no-sandbox",
+  "--use-angle=swiftshader",
+  "--enable-unsafe-swiftshader",
+  "--disable-background-networking",
+  "--disable-component-update",
+  "--disable-sync",
+  "--no-first-run",
+];
+
+export default defineConfig({
+  testDir: "e2e",
+  timeout: 180_000,
+  expect: { timeout: 20_000 },
+  // The stage is drawn in software: more at a time would only make each slower.
+  workers: 1,
+  reporter: [["list"], ["json", { outputFile: "test-results/e2e.json" }]],
+  use: {
+    viewport: { width: 1280, height: 800 },
+    headless: true,
+    acceptDownloads: true,
+    trace: "off",
+    launchOptions: { executablePath: "/usr/bin/chromium", args: CHROMIUM_FLAGS },
+  },
+  projects: [
+    {
+      name: "workbench",
+      testIgnore: /autoplay\.spec/,
+      use: {
+        launchOptions: {
+          executablePath: "/usr/bin/chromium",
+          args: [...CHROMIUM_FLAGS, "--autoplay-policy=no-user-gesture-required"],
+        },
+      },
+    },
+    { name: "held-back", testMatch: /autoplay\.spec/ },
+  ],
+});

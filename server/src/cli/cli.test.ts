@@ -1,0 +1,272 @@
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { type WavEncoding, writeWav } from "@bumbrel/core/format/wav";
+import { newScene, newStrand } from "@bumbrel/core/scene/create";
+import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
+import { main } from "./main";
+
+let folder: string;
+beforeAll(() => {
+  folder = mkdtempSync(join(tmpdir(), "bumbrel-cli-"));
+});
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+async function bumbrel(...args: string[]) {
+  let out = "";
+  let error = "";
+  const code = await main(args, {
+    out: (text) => {
+      out += text;
+    },
+    error: (text) => {
+      error += text;
+    },
+  });
+  return { code, out, error };
+}
+
+function wav(name: string, samples: ArrayLike<number>, rate = 48_000, encoding: WavEncoding = "float32") {
+  const path = join(folder, name);
+  writeFileSync(path, writeWav([Float32Array.from(samples)], rate, encoding));
+  return path;
+}
+
+function readRows(csv: string): { times: number[]; values: number[] } {
+  const [header, ...rows] = csv.trim().split("\n");
+  expect(header).toBe("time_s,value");
+  const cells = rows.map((row) => row.split(",").map(Number));
+  return { times: cells.map(([time]) => time), values: cells.map(([, value]) => value) };
+}
+
+/**
+ * The band level from its definition, sharing nothing with the core: a plain DFT of only the bins the band
+ * touches, a Hann window and its energy written out.
+ */
+function bandByDefinition(
+  samples: ArrayLike<number>,
+  frame: number,
+  lowHz: number,
+  highHz: number,
+  size: number,
+): number {
+  const start = frame * 480 - size / 2;
+  let windowEnergy = 0;
+  const windowed: number[] = [];
+  for (let n = 0; n < size; n++) {
+    const weight = 0.5 - 0.5 * Math.cos((2 * Math.PI * n) / size);
+    windowEnergy += weight * weight;
+    windowed.push((samples[start + n] ?? 0) * weight);
+  }
+  const binHz = 48_000 / size;
+  let total = 0;
+  for (let k = 0; k <= size / 2; k++) {
+    const share =
+      Math.max(0, Math.min(highHz, (k + 0.5) * binHz) - Math.max(lowHz, (k - 0.5) * binHz)) / binHz;
+    if (share === 0) continue;
+    let re = 0;
+    let im = 0;
+    for (let n = 0; n < size; n++) {
+      const angle = (2 * Math.PI * ((k * n) % size)) / size;
+      re += windowed[n] * Math.cos(angle);
+      im -= windowed[n] * Math.sin(angle);
+    }
+    total += (share * (k === 0 || k === size / 2 ? 1 : 2) * (re * re + im * im)) / (size * windowEnergy);
+  }
+  return Math.sqrt(2 * total);
+}
+
+const SECONDS = 0.6;
+const COUNT = SECONDS * 48_000;
+let noiseState = 12_345;
+const white = Array.from({ length: COUNT }, () => {
+  noiseState = (noiseState * 1_103_515_245 + 12_345) % 2_147_483_648;
+  return (noiseState / 1_073_741_824 - 1) * 0.5;
+});
+let leak = 0;
+const brown = white.map((x) => {
+  leak = leak * 0.995 + x * 0.05;
+  return leak;
+});
+const tone = (hz: number, level: number) =>
+  Array.from({ length: COUNT }, (_, i) => level * Math.sin((2 * Math.PI * hz * i) / 48_000));
+const SOUNDS: Record<string, number[]> = {
+  "tone 110 Hz": tone(110, 0.8),
+  "tone 1000 Hz, quiet": tone(1000, 0.004),
+  "two tones": tone(440, 0.3).map((x, i) => x + 0.1 * Math.sin((2 * Math.PI * 3000 * i) / 48_000)),
+  "white noise": white,
+  "brown noise": brown,
+  bursts: white.map((x, i) => (i % 9600 < 2400 ? x : 0)),
+};
+
+describe("bumbrel trace", () => {
+  const BANDS: [number, number, number][] = [
+    [80, 160, 2048],
+    [95.5, 1210, 1024],
+    [900, 1100, 4096],
+  ];
+  for (const [name, samples] of Object.entries(SOUNDS)) {
+    it.each(BANDS)(
+      `agrees within 0.05 dB with the definition on ${name}, %d to %d Hz, %d points`,
+      async (low, high, size) => {
+        const path = wav(`${name}.wav`, samples);
+        const { code, out } = await bumbrel(
+          "trace",
+          path,
+          "--measure",
+          "band",
+          "--low",
+          String(low),
+          "--high",
+          String(high),
+          "--fft",
+          String(size),
+        );
+        expect(code).toBe(0);
+        const { times, values } = readRows(out);
+        expect(times).toEqual(Array.from({ length: 60 }, (_, k) => k / 100));
+        const stored = Float32Array.from(samples);
+        let compared = 0;
+        for (let frame = 0; frame < 60; frame += 7) {
+          const truth = bandByDefinition(stored, frame, low, high, size);
+          if (truth < 0.001) continue;
+          compared++;
+          expect(Math.abs(20 * Math.log10(values[frame] / truth))).toBeLessThan(0.05);
+        }
+        if (high > 440 || name.includes("noise") || name.includes("110"))
+          expect(compared + (name.includes("quiet") ? 1 : 0)).toBeGreaterThan(0);
+      },
+    );
+  }
+
+  it("reads a full-scale sine as 1", async () => {
+    const { out } = await bumbrel(
+      "trace",
+      wav("full.wav", tone(1000, 1)),
+      "--measure",
+      "band",
+      "--low",
+      "500",
+      "--high",
+      "2000",
+    );
+    expect(readRows(out).values[30]).toBeCloseTo(1, 4);
+  });
+
+  it("gives the peak of each hop-centred 10 ms", async () => {
+    const { out } = await bumbrel("trace", wav("bursts.wav", SOUNDS.bursts), "--measure", "peak");
+    const { values } = readRows(out);
+    const stored = Float32Array.from(SOUNDS.bursts);
+    values.forEach((value, k) => {
+      let peak = 0;
+      for (let i = Math.max(0, k * 480 - 240); i < k * 480 + 240 && i < stored.length; i++)
+        peak = Math.max(peak, Math.abs(stored[i]));
+      expect(value).toBeCloseTo(peak, 7);
+    });
+  });
+
+  it("brings other rates to 48 kHz first", async () => {
+    const rate = 44_100;
+    const path = wav(
+      "44k.wav",
+      Array.from({ length: rate }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 1000 * i) / rate)),
+      rate,
+      "pcm24",
+    );
+    const { out } = await bumbrel("trace", path, "--measure", "band", "--low", "800", "--high", "1200");
+    const { values } = readRows(out);
+    expect(values).toHaveLength(100);
+    expect(Math.abs(20 * Math.log10(values[50] / 0.5))).toBeLessThan(0.02);
+  });
+
+  it("writes to a file when asked", async () => {
+    const csv = join(folder, "out.csv");
+    const path = wav("tone.wav", SOUNDS["tone 110 Hz"]);
+    expect(await bumbrel("trace", path, "--measure", "peak", "--csv", csv)).toEqual({
+      code: 0,
+      out: "",
+      error: "",
+    });
+    expect(readFileSync(csv, "utf8")).toBe(
+      (await bumbrel("trace", path, "--measure", "peak", "--csv", "-")).out,
+    );
+  });
+
+  it("answers every mistake with one clear line and exit code 2", async () => {
+    const good = wav("good.wav", tone(440, 0.1));
+    const broken = join(folder, "broken.wav");
+    writeFileSync(broken, readFileSync(good).subarray(0, 1000));
+    const band = ["--measure", "band"];
+    const mistakes: [string[], RegExp][] = [
+      [[], /FILE\.wav is missing/],
+      [[good], /--measure is missing; use one of band, peak/],
+      [[good, "--measure", "colour"], /"colour" is not known/],
+      [[good, ...band], /--low is missing/],
+      [[good, ...band, "--low", "100"], /--high is missing/],
+      [[good, ...band, "--low", "abc", "--high", "200"], /--low must be a number/],
+      [[good, ...band, "--low", "300", "--high", "200"], /must be lower/],
+      [[good, ...band, "--low", "300", "--high", "99999"], /from 0 to 24000/],
+      [[good, ...band, "--low", "1", "--high", "2", "--fft", "1000"], /--fft must be one of 512/],
+      [[good, "--measure", "peak", "--low", "5"], /--low has no meaning/],
+      [[good, "--measure", "peak", "--loud"], /Unknown option '--loud'/],
+      [[good, good, "--measure", "peak"], /one argument too many/],
+      [[join(folder, "none.wav"), "--measure", "peak"], /none\.wav: there is no such file/],
+      [[folder, "--measure", "peak"], /this is a folder/],
+      [[broken, "--measure", "peak"], /broken\.wav: .*claims .* bytes but/],
+      [[good, "--measure", "peak", "--csv", join(folder, "no/such/dir.csv")], /cannot be written \(ENOENT\)/],
+    ];
+    for (const [args, message] of mistakes) {
+      const { code, out, error } = await bumbrel("trace", ...args);
+      expect(error).toMatch(message);
+      expect(error.trim().split("\n")).toHaveLength(1);
+      expect([code, out]).toEqual([2, ""]);
+    }
+  });
+});
+
+describe("bumbrel check", () => {
+  const file = (name: string, content: string) => {
+    const path = join(folder, name);
+    writeFileSync(path, content);
+    return path;
+  };
+
+  it("passes a good scene and names the problems of a bad one", async () => {
+    const scene = newScene("Quay");
+    expect(await bumbrel("check", file("good.json", JSON.stringify(scene)))).toMatchObject({
+      code: 0,
+      out: expect.stringMatching(/no problems/),
+    });
+    scene.strands.push(newStrand(scene, "kick", "Kick", "lost"));
+    const lost = await bumbrel("check", file("lost.json", JSON.stringify(scene)));
+    expect(lost.code).toBe(1);
+    expect(lost.out).toMatch(/^\/strands\/0\/soundId: .*"Kick".* gone/);
+    const broken = await bumbrel("check", file("broken.json", JSON.stringify({ ...scene, loop: "yes" })));
+    expect(broken.code).toBe(1);
+    expect(broken.out).toMatch(/^\/loop: this must be boolean, but is "yes"/);
+  });
+
+  it("exits with 2 for what is no JSON or no file", async () => {
+    expect(await bumbrel("check", file("text.json", "{"))).toMatchObject({
+      code: 2,
+      error: expect.stringMatching(/not JSON/),
+    });
+    expect(await bumbrel("check", join(folder, "none.json"))).toMatchObject({ code: 2 });
+    expect(await bumbrel("check", "a", "b")).toMatchObject({ code: 2 });
+  });
+});
+
+describe("bumbrel", () => {
+  it("tells what it can do, and what it cannot", async () => {
+    expect(await bumbrel("--help")).toMatchObject({
+      code: 0,
+      out: expect.stringMatching(/trace .*\n.*check/),
+    });
+    expect((await bumbrel("trace", "--help")).out).toContain("--measure band");
+    expect(await bumbrel()).toMatchObject({ code: 2 });
+    expect(await bumbrel("dance")).toMatchObject({
+      code: 2,
+      error: expect.stringMatching(/no command "dance"/),
+    });
+  });
+});

@@ -1,0 +1,40 @@
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { newScene } from "@bumbrel/core/scene/create";
+import { afterEach, beforeEach, describe, expect, it } from "@jest/globals";
+import { ProjectStore } from "../store/projects";
+import { openDatabase } from "./open";
+
+describe("openDatabase", () => {
+  let dataDir: string;
+  const settings = () => ({ dataDir, migrationsDir: "server/migrations" });
+  beforeEach(() => {
+    dataDir = mkdtempSync(join(tmpdir(), "bumbrel-"));
+  });
+  afterEach(() => rmSync(dataDir, { recursive: true, force: true }));
+
+  it("finds everything again when it is opened a second time", async () => {
+    const first = await openDatabase(settings());
+    const { id } = await new ProjectStore(first.db).create(newScene("Kept"));
+    await first.close();
+    const second = await openDatabase(settings());
+    expect((await new ProjectStore(second.db).get(id))?.scene.name).toBe("Kept");
+    await second.close();
+  });
+
+  it("refuses a folder that another process uses, and takes over from one that is gone", async () => {
+    // Process 1 always runs; it may belong to someone else, which counts as running too.
+    writeFileSync(join(dataDir, "in-use-by"), "1");
+    await expect(openDatabase(settings())).rejects.toThrow(/another Bumbrel \(process 1\)/);
+    writeFileSync(join(dataDir, "in-use-by"), "999999999");
+    await (await openDatabase(settings())).close();
+  });
+
+  it("says so when a database server does not answer", async () => {
+    const databaseUrl = "postgres://nobody@127.0.0.1:1/none";
+    await expect(openDatabase({ ...settings(), databaseUrl })).rejects.toThrow(
+      /DATABASE_URL: the database cannot be opened/,
+    );
+  });
+});

@@ -1,0 +1,279 @@
+import { mkdtempSync, rmSync } from "node:fs";
+import type { Server } from "node:http";
+import type { AddressInfo } from "node:net";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { writeWav } from "@bumbrel/core/format/wav";
+import { newObject, newScene, newStrand } from "@bumbrel/core/scene/create";
+import type { Scene } from "@bumbrel/core/scene/document";
+import { PGlite } from "@electric-sql/pglite";
+import { PGLiteSocketServer } from "@electric-sql/pglite-socket";
+import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
+import pino from "pino";
+import { type OpenDatabase, openDatabase } from "../db/open";
+import { ProjectStore } from "../store/projects";
+import { CHUNK_BYTES, SoundStore } from "../store/sounds";
+import { createApp } from "./app";
+import { parseRange } from "./range";
+
+const FACTS = { originalRateHz: 44_100, channels: 1, durationS: 3, peak: 0.5, bandPrint: [0, 0.5, 1] };
+
+/** The same tests against the embedded database and, over the wire, against a database server. */
+describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (kind) => {
+  let dataDir: string;
+  let database: OpenDatabase;
+  let sounds: SoundStore;
+  let server: Server;
+  let base: string;
+  const cleanUp: (() => Promise<unknown>)[] = [];
+
+  beforeAll(async () => {
+    dataDir = mkdtempSync(join(tmpdir(), "bumbrel-"));
+    let databaseUrl: string | undefined;
+    if (kind === "server") {
+      const behind = await PGlite.create();
+      const socket = new PGLiteSocketServer({ db: behind, port: 0, host: "127.0.0.1", maxConnections: 20 });
+      await socket.start();
+      cleanUp.push(
+        () => socket.stop(),
+        () => behind.close(),
+      );
+      databaseUrl = `postgres://postgres:postgres@${socket.getServerConn()}/postgres?sslmode=disable`;
+    }
+    database = await openDatabase({ dataDir, databaseUrl, migrationsDir: "server/migrations" });
+    sounds = new SoundStore(database.db);
+    const app = createApp({
+      projects: new ProjectStore(database.db),
+      sounds,
+      page: { script: "start()", style: "b{}" },
+      studioDir: dataDir,
+      log: pino({ level: "silent" }),
+    });
+    server = app.listen(0, "127.0.0.1");
+    await new Promise((resolve) => server.once("listening", resolve));
+    base = `http://127.0.0.1:${(server.address() as AddressInfo).port}/api`;
+  });
+  afterAll(async () => {
+    server.closeAllConnections();
+    server.close();
+    await database.close();
+    for (const clean of cleanUp) await clean();
+    rmSync(dataDir, { recursive: true, force: true });
+  });
+
+  const send = async (method: string, path: string, body?: unknown) => {
+    const response = await fetch(base + path, {
+      method,
+      ...(body !== undefined && {
+        body: JSON.stringify(body),
+        headers: { "Content-Type": "application/json" },
+      }),
+    });
+    const text = await response.text();
+    return { status: response.status, headers: response.headers, body: text ? JSON.parse(text) : undefined };
+  };
+  const create = async (scene: Scene = newScene("Quay")) =>
+    (await send("POST", "/projects", { scene })).body.id as string;
+  const storeSound = async (bytes: Uint8Array<ArrayBuffer>) => {
+    const { id } = (await send("POST", "/sounds", { name: "Horn", facts: FACTS })).body;
+    const response = await fetch(`${base}/sounds/${id}/bytes`, { method: "PUT", body: bytes });
+    return { id: id as string, status: response.status };
+  };
+  const noise = (seed: number, length = 700_000) =>
+    writeWav([Float32Array.from({ length }, (_, i) => Math.sin(i * seed))], 48_000, "pcm16");
+
+  it("keeps a project's scene and counts its revisions", async () => {
+    const id = await create();
+    const scene = newScene("Renamed");
+    scene.objects.push(newObject("lantern", "sphere", "Lantern"));
+    scene.strands.push(newStrand(scene, "kick", "Kick", null));
+    expect(await send("PUT", `/projects/${id}/scene`, { revision: 1, scene })).toMatchObject({
+      body: { revision: 2 },
+    });
+    expect((await send("GET", `/projects/${id}`)).body).toMatchObject({ id, revision: 2, scene });
+    const { projects } = (await send("GET", "/projects")).body;
+    expect(projects.find((one: { id: string }) => one.id === id)).toMatchObject({
+      name: "Renamed",
+      hasPicture: false,
+    });
+  });
+
+  it("refuses a stale save with 409 and loses nothing", async () => {
+    const id = await create();
+    await send("PUT", `/projects/${id}/scene`, { revision: 1, scene: newScene("First") });
+    const stale = await send("PUT", `/projects/${id}/scene`, { revision: 1, scene: newScene("Second") });
+    expect(stale.status).toBe(409);
+    expect(stale.headers.get("content-type")).toMatch("application/problem+json");
+    expect(stale.body).toMatchObject({
+      type: "urn:bumbrel:problem:stale-revision",
+      status: 409,
+      revision: 2,
+    });
+    expect((await send("GET", `/projects/${id}`)).body.scene.name).toBe("First");
+  });
+
+  it("lets exactly one of many saves at once win", async () => {
+    const id = await create();
+    const saves = await Promise.all(
+      Array.from({ length: 8 }, (_, i) =>
+        send("PUT", `/projects/${id}/scene`, { revision: 1, scene: newScene(`Save ${i}`) }),
+      ),
+    );
+    expect(saves.filter(({ status }) => status === 200)).toHaveLength(1);
+    expect(saves.filter(({ status }) => status === 409)).toHaveLength(7);
+    const winner = saves.findIndex(({ status }) => status === 200);
+    expect((await send("GET", `/projects/${id}`)).body.scene.name).toBe(`Save ${winner}`);
+  });
+
+  it("says what is wrong with a body, and where", async () => {
+    const id = await create();
+    const damaged = { ...newScene("Quay"), objects: [{ id: "a", name: "A", kind: "teapot", rest: {} }] };
+    const schema = await send("PUT", `/projects/${id}/scene`, { revision: 1, scene: damaged });
+    expect(schema.status).toBe(422);
+    expect(schema.body.problems[0]).toMatchObject({ where: "/objects/0" });
+    expect(await send("PUT", `/projects/${id}/scene`, { scene: newScene("Quay") })).toMatchObject({
+      status: 400,
+      body: { problems: [{ where: "/", what: expect.stringContaining("revision") }] },
+    });
+    expect(await send("POST", "/sounds", { name: "", facts: FACTS })).toMatchObject({ status: 400 });
+    const broken = await fetch(`${base}/projects`, {
+      method: "POST",
+      body: "{",
+      headers: { "Content-Type": "application/json" },
+    });
+    expect([broken.status, (await broken.json()).type]).toEqual([400, "urn:bumbrel:problem:bad-json"]);
+    expect(await send("GET", "/projects/none")).toMatchObject({ status: 404 });
+    expect(await send("GET", "/nowhere")).toMatchObject({ status: 404, body: { title: "Not found" } });
+  });
+
+  it("deletes so that it can be brought back, and copies", async () => {
+    const id = await create(newScene("Mole"));
+    const copyId = (await send("POST", "/projects", { copyOf: id })).body.id;
+    expect((await send("GET", `/projects/${copyId}`)).body.scene.name).toBe("Mole copy");
+    expect(await send("DELETE", `/projects/${id}`)).toMatchObject({ status: 204 });
+    expect(await send("GET", `/projects/${id}`)).toMatchObject({ status: 404 });
+    expect(await send("PUT", `/projects/${id}/scene`, { revision: 1, scene: newScene("x") })).toMatchObject({
+      status: 404,
+    });
+    expect(await send("POST", `/projects/${id}/restore`)).toMatchObject({ status: 204 });
+    expect((await send("GET", `/projects/${id}`)).body.scene.name).toBe("Mole");
+  });
+
+  it("keeps a project's picture, and nothing that is none", async () => {
+    const id = await create();
+    const jpeg = Uint8Array.of(0xff, 0xd8, 0xff, 0xe0, 1, 2, 3);
+    const put = (body: Uint8Array<ArrayBuffer>, type: string) =>
+      fetch(`${base}/projects/${id}/picture`, { method: "PUT", body, headers: { "Content-Type": type } });
+    expect((await put(Uint8Array.of(1, 2, 3, 4), "image/jpeg")).status).toBe(400);
+    expect((await put(jpeg, "image/svg+xml")).status).toBe(400);
+    expect((await put(jpeg, "image/jpeg")).status).toBe(204);
+    const back = await fetch(`${base}/projects/${id}/picture`);
+    expect(new Uint8Array(await back.arrayBuffer())).toEqual(jpeg);
+  });
+
+  it("stores sounds in chunks and serves any range of them", async () => {
+    const bytes = noise(0.7);
+    expect(bytes.length).toBeGreaterThan(5 * CHUNK_BYTES);
+    const { id, status } = await storeSound(bytes);
+    expect(status).toBe(204);
+    const whole = await fetch(`${base}/sounds/${id}/bytes`);
+    expect(whole.headers.get("accept-ranges")).toBe("bytes");
+    expect(Buffer.from(await whole.arrayBuffer()).equals(Buffer.from(bytes))).toBe(true);
+    for (const [first, last] of [
+      [0, 0],
+      [CHUNK_BYTES - 3, CHUNK_BYTES + 2],
+      [10, 3 * CHUNK_BYTES],
+      [bytes.length - 5, bytes.length - 1],
+    ]) {
+      const part = await fetch(`${base}/sounds/${id}/bytes`, {
+        headers: { Range: `bytes=${first}-${last}` },
+      });
+      expect(part.status).toBe(206);
+      expect(part.headers.get("content-range")).toBe(`bytes ${first}-${last}/${bytes.length}`);
+      expect(Buffer.from(await part.arrayBuffer()).equals(Buffer.from(bytes.subarray(first, last + 1)))).toBe(
+        true,
+      );
+    }
+    const outside = await fetch(`${base}/sounds/${id}/bytes`, {
+      headers: { Range: `bytes=${bytes.length}-` },
+    });
+    expect(outside.status).toBe(416);
+    expect((await send("GET", `/sounds/${id}`)).body).toMatchObject({
+      name: "Horn",
+      byteLength: bytes.length,
+      facts: FACTS,
+    });
+  });
+
+  it("stores the same bytes once", async () => {
+    const [first, second] = [await storeSound(noise(0.3, 2000)), await storeSound(noise(0.3, 2000))];
+    expect(first.id).not.toBe(second.id);
+    expect((await sounds.get(first.id))!.blobId).toBe((await sounds.get(second.id))!.blobId);
+    expect((await sounds.get((await storeSound(noise(0.4, 2000))).id))!.blobId).not.toBe(
+      (await sounds.get(first.id))!.blobId,
+    );
+  });
+
+  it("refuses bytes that are no sound and keeps nothing of them", async () => {
+    const { id, status } = await storeSound(new TextEncoder().encode("not a sound at all"));
+    expect(status).toBe(422);
+    expect((await fetch(`${base}/sounds/${id}/bytes`)).status).toBe(404);
+    expect((await fetch(`${base}/sounds/none/bytes`, { method: "PUT", body: noise(1, 10) })).status).toBe(
+      404,
+    );
+  });
+
+  it("delivers a page with only the sounds that are needed, and its own policy", async () => {
+    const heard = await storeSound(noise(0.11, 3001));
+    const unused = await storeSound(noise(0.12, 3001));
+    const scene = newScene("Quay </script><b>");
+    scene.sounds.push(
+      { id: "heard", name: "Heard", kind: "file", storedId: heard.id, heard: true, faderDb: 0 },
+      { id: "unused", name: "Unused", kind: "file", storedId: unused.id, heard: false, faderDb: 0 },
+    );
+    const response = await fetch(`${base}/deliver/${await create(scene)}/page`);
+    expect(response.headers.get("content-disposition")).toBe("attachment; filename=quay-scriptb.html");
+    const html = await response.text();
+    expect(html).toContain("default-src 'none'; script-src 'sha256-");
+    expect(html).not.toContain("</script><b>");
+    const block = (id: string) => new RegExp(`<script[^>]* id="${id}">([^<]*)</script>`).exec(html)?.[1];
+    expect(Buffer.from(block("sound-heard")!, "base64").equals(Buffer.from(noise(0.11, 3001)))).toBe(true);
+    expect(block("sound-unused")).toBeUndefined();
+    expect(JSON.parse(block("scene")!).name).toBe("Quay </script><b>");
+    scene.sounds[0].storedId = "gone";
+    expect(await send("GET", `/deliver/${await create(scene)}/page`)).toMatchObject({
+      status: 422,
+      body: { detail: expect.stringContaining("Heard") },
+    });
+  });
+
+  it("answers with a strict policy for the workbench", async () => {
+    const { headers } = await send("GET", "/health");
+    const policy = headers.get("content-security-policy")!;
+    expect(policy).toContain("script-src 'self';");
+    expect(policy).not.toContain("unsafe");
+    expect(headers.get("x-powered-by")).toBeNull();
+    expect(headers.get("x-content-type-options")).toBe("nosniff");
+  });
+});
+
+describe("parseRange", () => {
+  it.each([
+    ["bytes=0-9", { first: 0, last: 9 }],
+    ["bytes=5-", { first: 5, last: 99 }],
+    ["bytes=-10", { first: 90, last: 99 }],
+    ["bytes=-500", { first: 0, last: 99 }],
+    ["bytes=90-500", { first: 90, last: 99 }],
+    ["bytes=9-5", undefined],
+    ["bytes=0-1,3-4", undefined],
+    ["lines=0-5", undefined],
+    ["bytes=-", undefined],
+    [undefined, undefined],
+  ])("reads %s", (header, range) => {
+    expect(parseRange(header, 100)).toEqual(range);
+  });
+
+  it.each(["bytes=100-", "bytes=500-600", "bytes=-0"])("refuses %s", (header) => {
+    expect(() => parseRange(header, 100)).toThrow(/lies outside/);
+  });
+});
