@@ -48,6 +48,14 @@ test("strands: trace and numbers follow while a range is dragged; undo and redo;
   const floor = page.getByRole("textbox", { name: "Floor in dBFS" });
   // A new strand is fitted to its sound: its floor is no longer the default.
   await expect(floor).not.toHaveValue("-60.0");
+  // What is typed straight after a drag stays: the fit that follows a drag does not come after it.
+  await dragRange(page, 90, 160);
+  await floor.fill("-33");
+  await floor.press("Enter");
+  await page.waitForTimeout(1500);
+  await expect(floor).toHaveValue("-33.0");
+  await page.getByRole("button", { name: /^Undo: change window of Strand 6/ }).click();
+  await page.getByRole("button", { name: /^Undo: add Strand 6/ }).click();
   await page.getByRole("button", { name: /^Undo: add Strand 5/ }).click();
   await expect(strands.getByText("Strand 5")).toHaveCount(0);
   await page.getByRole("button", { name: /^Redo/ }).click();
@@ -136,7 +144,7 @@ test("stage: add, rest, bind a colour, rename, remove, and back again", async ({
   const silent = await colour();
   expect(driven[2]).toBeGreaterThan(silent[2] + 0.1);
 
-  await page.getByRole("button", { name: "Remove Lamp posts" }).click();
+  await page.getByRole("button", { name: "Remove Lamp posts", exact: true }).click();
   await expect(page.getByText("Choose something on the stage")).toBeVisible();
   await page.getByRole("button", { name: /^Undo: remove Lamp posts/ }).click();
   await page.getByRole("button", { name: "Lamp posts", exact: true }).click();
@@ -145,7 +153,7 @@ test("stage: add, rest, bind a colour, rename, remove, and back again", async ({
   // A click on the picture chooses what is seen there.
   const stage = page.getByRole("img", { name: "The stage" });
   const box = (await stage.boundingBox())!;
-  await page.getByRole("button", { name: "Remove Lamp posts" }).click();
+  await page.getByRole("button", { name: "Remove Lamp posts", exact: true }).click();
   await stage.click({ position: { x: box.width / 2, y: box.height * 0.55 } });
   await expect(name).toHaveValue("Leading lantern");
   await waitUntilSaved(page);

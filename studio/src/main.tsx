@@ -1,4 +1,5 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { setNonce } from "get-nonce";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
@@ -32,6 +33,9 @@ const router = createBrowserRouter([
   },
   { path: "*", element: <Failure what="There is no such page" remedy="Go back to the shelf." /> },
 ]);
+
+// Dialogs and menus put a small style into the page while they are open; the policy admits it by this mark.
+setNonce(document.querySelector<HTMLMetaElement>("meta[name=style-nonce]")?.content ?? "");
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
 

@@ -15,6 +15,7 @@ export class RealFft {
   private readonly stages: { span: number; twiddles: Float64Array }[] = [];
   private readonly startsWithPairs: boolean;
   private readonly untangle: Float64Array;
+  private readonly ones: Float64Array;
   private readonly re: Float64Array;
   private readonly im: Float64Array;
 
@@ -30,6 +31,7 @@ export class RealFft {
     const half = size / 2;
     this.half = half;
     this.binCount = half + 1;
+    this.ones = new Float64Array(size).fill(1);
     this.re = new Float64Array(half);
     this.im = new Float64Array(half);
     const bits = Math.log2(half);
@@ -64,7 +66,7 @@ export class RealFft {
    * @param im  `binCount` imaginary parts out, not scaled
    */
   forward(input: ArrayLike<number>, re: Float64Array, im: Float64Array): void {
-    this.loadPlain(input);
+    this.load(input, 0, this.ones);
     this.runStages();
     const { half, re: zr, im: zi, untangle } = this;
     re[0] = zr[0] + zi[0];
@@ -104,7 +106,7 @@ export class RealFft {
     out: Float32Array | Float64Array,
     outOffset: number,
   ): void {
-    this.loadWindowed(input, offset, window);
+    this.load(input, offset, window);
     this.runStages();
     const { half, re: zr, im: zi, untangle } = this;
     const dc = zr[0] + zi[0];
@@ -130,53 +132,47 @@ export class RealFft {
     }
   }
 
-  private loadPlain(input: ArrayLike<number>): void {
+  /** Brings `input · window` into bit-reversed order, and merges pairs or fours on the way. */
+  private load(input: ArrayLike<number>, offset: number, window: Float64Array): void {
     const { half, reversed, re, im } = this;
-    for (let i = 0; i < half; i++) {
-      const source = reversed[i] * 2;
-      re[i] = input[source];
-      im[i] = input[source + 1];
+    if (this.startsWithPairs) {
+      for (let i = 0; i < half; i += 2) {
+        const a = reversed[i] * 2;
+        const b = reversed[i + 1] * 2;
+        const ar = input[offset + a] * window[a];
+        const ai = input[offset + a + 1] * window[a + 1];
+        const br = input[offset + b] * window[b];
+        const bi = input[offset + b + 1] * window[b + 1];
+        re[i] = ar + br;
+        im[i] = ai + bi;
+        re[i + 1] = ar - br;
+        im[i + 1] = ai - bi;
+      }
+      return;
     }
-    if (this.startsWithPairs) this.pairs();
-    else this.fours();
-  }
-
-  private loadWindowed(input: Float32Array, offset: number, window: Float64Array): void {
-    const { half, reversed, re, im } = this;
-    for (let i = 0; i < half; i++) {
-      const source = reversed[i] * 2;
-      re[i] = input[offset + source] * window[source];
-      im[i] = input[offset + source + 1] * window[source + 1];
-    }
-    if (this.startsWithPairs) this.pairs();
-    else this.fours();
-  }
-
-  private pairs(): void {
-    const { half, re, im } = this;
-    for (let i = 0; i < half; i += 2) {
-      const ar = re[i];
-      const ai = im[i];
-      const br = re[i + 1];
-      const bi = im[i + 1];
-      re[i] = ar + br;
-      im[i] = ai + bi;
-      re[i + 1] = ar - br;
-      im[i + 1] = ai - bi;
-    }
-  }
-
-  private fours(): void {
-    const { half, re, im } = this;
+    const apart = half / 2;
     for (let i = 0; i < half; i += 4) {
-      const sumR = re[i] + re[i + 1];
-      const sumI = im[i] + im[i + 1];
-      const differenceR = re[i] - re[i + 1];
-      const differenceI = im[i] - im[i + 1];
-      const oddSumR = re[i + 2] + re[i + 3];
-      const oddSumI = im[i + 2] + im[i + 3];
-      const oddDifferenceR = re[i + 2] - re[i + 3];
-      const oddDifferenceI = im[i + 2] - im[i + 3];
+      // Four neighbours in bit-reversed order lie a quarter of the input apart: 0, 2, 1, 3.
+      const a = reversed[i] * 2;
+      const b = a + 2 * apart;
+      const c = a + apart;
+      const d = c + 2 * apart;
+      const ar = input[offset + a] * window[a];
+      const ai = input[offset + a + 1] * window[a + 1];
+      const br = input[offset + b] * window[b];
+      const bi = input[offset + b + 1] * window[b + 1];
+      const cr = input[offset + c] * window[c];
+      const ci = input[offset + c + 1] * window[c + 1];
+      const dr = input[offset + d] * window[d];
+      const di = input[offset + d + 1] * window[d + 1];
+      const sumR = ar + br;
+      const sumI = ai + bi;
+      const differenceR = ar - br;
+      const differenceI = ai - bi;
+      const oddSumR = cr + dr;
+      const oddSumI = ci + di;
+      const oddDifferenceR = cr - dr;
+      const oddDifferenceI = ci - di;
       re[i] = sumR + oddSumR;
       im[i] = sumI + oddSumI;
       re[i + 1] = differenceR + oddDifferenceI;

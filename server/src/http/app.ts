@@ -1,6 +1,8 @@
+import { randomBytes } from "node:crypto";
+import { readFile } from "node:fs/promises";
 import { join } from "node:path";
 import compression from "compression";
-import express, { type Express } from "express";
+import express, { type Express, type Response } from "express";
 import helmet from "helmet";
 import type { Logger } from "pino";
 import type { PageParts } from "../deliver/page";
@@ -22,6 +24,12 @@ export interface AppParts {
   log: Logger;
 }
 
+/** A mark of this answer alone, by which its page may admit styles of its own. */
+function nonceOf(response: Response): string {
+  response.locals.nonce ??= randomBytes(16).toString("base64");
+  return response.locals.nonce;
+}
+
 /** The whole HTTP side: the interface under `/api`, and the workbench for everything else. */
 export function createApp({ projects, sounds, page, studioDir, log }: AppParts): Express {
   const app = express();
@@ -33,7 +41,7 @@ export function createApp({ projects, sounds, page, studioDir, log }: AppParts):
         directives: {
           defaultSrc: ["'none'"],
           scriptSrc: ["'self'"],
-          styleSrc: ["'self'"],
+          styleSrc: ["'self'", (_request, response) => `'nonce-${nonceOf(response as Response)}'`],
           imgSrc: ["'self'", "data:", "blob:"],
           fontSrc: ["'self'"],
           connectSrc: ["'self'"],
@@ -75,8 +83,12 @@ export function createApp({ projects, sounds, page, studioDir, log }: AppParts):
     express.static(join(studioDir, "assets"), { immutable: true, maxAge: "1y", fallthrough: false }),
   );
   app.use(express.static(studioDir, { index: false }));
-  app.get("/{*path}", (_request, response) => {
-    response.sendFile(join(studioDir, "index.html"), { headers: { "Cache-Control": "no-cache" } });
+  app.get("/{*path}", async (_request, response) => {
+    const html = await readFile(join(studioDir, "index.html"), "utf8");
+    response
+      .type("html")
+      .set("Cache-Control", "no-store")
+      .send(html.replace("STYLE-NONCE", nonceOf(response)));
   });
   app.use(problemHandler(log));
   return app;

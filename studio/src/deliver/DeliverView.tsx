@@ -1,5 +1,5 @@
 import { checkReferences } from "@bumbrel/core/check/references";
-import { BookOpenCheck, CircleAlert, FileDown, Globe } from "lucide-react";
+import { CircleAlert, CircleCheck, FileDown, Globe } from "lucide-react";
 import { useState } from "react";
 import { pageUrl, sceneFileUrl } from "../api/client";
 import { useScene, useWorkbench } from "../project/context";
@@ -30,7 +30,7 @@ export function DeliverView() {
           <h2 className="pb-2 text-2xl font-semibold">Checks</h2>
           {troubles.length === 0 ? (
             <p className="flex items-center gap-2 text-mist">
-              <BookOpenCheck size={18} aria-hidden className="text-brass" />
+              <CircleCheck size={18} aria-hidden className="text-brass" />
               Everything connects: {scene.bindings.length}{" "}
               {scene.bindings.length === 1 ? "binding" : "bindings"} from {scene.strands.length}{" "}
               {scene.strands.length === 1 ? "strand" : "strands"}.

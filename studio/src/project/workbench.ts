@@ -51,8 +51,6 @@ export class Workbench {
   readonly traces = new Map<string, Traces>();
   readonly strandFailures = new Map<string, string>();
   spectrogram: SpectrogramPicture | undefined;
-  /** Called with each strand's traces as they arrive. */
-  onTraces: ((strandId: string, traces: Traces) => void) | undefined;
 
   private history: History;
   private saved: SaveState = { kind: "saved" };
@@ -66,6 +64,7 @@ export class Workbench {
   private readonly requested = new Map<string, { key: string; number: number }>();
   private readonly answered = new Map<string, number>();
   private strandRequests = 0;
+  private following: { gesture: string; onTraces(strandId: string, traces: Traces): void } | undefined;
   private readonly waveforms = new WeakMap<Float32Array, Float32Array>();
   private pictureRequest = 0;
   private dataVersion = 0;
@@ -111,10 +110,12 @@ export class Workbench {
    * @param gesture  edits in a row with the same key become one step
    */
   edit(label: string, recipe: Recipe, gesture?: string): void {
+    if (gesture !== this.following?.gesture) this.following = undefined;
     this.setHistory(applyEdit(this.history, label, recipe, gesture));
   }
 
   endGesture(): void {
+    this.following = undefined;
     this.history = endGesture(this.history);
   }
 
@@ -175,6 +176,14 @@ export class Workbench {
     this.listeners.clear();
     removeEventListener("beforeunload", this.warnUnsaved);
     document.removeEventListener("visibilitychange", this.saveWhenHidden);
+  }
+
+  /**
+   * Has traces handed over as they arrive, until the gesture ends or anything else is edited: what a person
+   * sets by hand is never overwritten by what follows a gesture.
+   */
+  followTraces(gesture: string, onTraces: (strandId: string, traces: Traces) => void): void {
+    this.following = { gesture, onTraces };
   }
 
   /** Keeps a picture of the stage for the shelf; a shelf without one is no loss. */
@@ -289,7 +298,7 @@ export class Workbench {
         this.traces.set(message.strandId, traces);
         this.strandFailures.delete(message.strandId);
         this.giveTracks();
-        this.onTraces?.(message.strandId, traces);
+        this.following?.onTraces(message.strandId, traces);
         // Drawings read traces by themselves; React hears of the first only, not of each while dragging.
         if (!isNew) return;
         break;

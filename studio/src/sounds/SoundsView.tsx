@@ -171,11 +171,11 @@ function SoundRow({ sound, scene }: { sound: Sound; scene: Scene }) {
         {facts && (
           <p className="text-sm text-mist">
             <span className="figures">{formatLength(facts.durationS)}</span> · {facts.originalRateHz / 1000}{" "}
-            kHz · {["", "mono", "stereo"][facts.channels] ?? `${facts.channels} channels`} · peak{" "}
-            {formatDb(facts.peak)}FS
+            kHz · {["", "mono", "stereo"][facts.channels] ?? `${facts.channels} channels`}
           </p>
         )}
         <p className="text-sm text-mist">
+          {facts && `peak ${formatDb(facts.peak)}FS · `}
           {users === 0
             ? "no strand listens"
             : `${users} ${users === 1 ? "strand listens" : "strands listen"}`}

@@ -29,14 +29,9 @@ export function SpectrumCanvas({ axis, sound }: { axis: FrequencyAxis; sound: So
     if (!context || width === 0) return;
     context.fillStyle = themeColour("sunk");
     context.fillRect(0, 0, width, height);
-    context.font = "10px 'Spline Sans Mono', monospace";
-    context.textAlign = "center";
     for (const db of GRID_DB) {
-      const x = width * (1 - db / FLOOR_DB);
       context.fillStyle = themeColour("rule");
-      context.fillRect(x, 0, 1, height - 14);
-      context.fillStyle = themeColour("mist");
-      context.fillText(String(db).replace("-", "−"), x, height - 3);
+      context.fillRect(width * (1 - db / FLOOR_DB), 0, 1, height);
     }
     const mono = workbench.sounds.get(sound.storedId)?.mono;
     if (!mono) return;
@@ -56,6 +51,10 @@ export function SpectrumCanvas({ axis, sound }: { axis: FrequencyAxis; sound: So
     context.strokeStyle = themeColour("paper");
     context.lineWidth = 1.25;
     context.stroke();
+    context.font = "11px 'Spline Sans Mono', monospace";
+    context.fillStyle = themeColour("mist");
+    for (const db of GRID_DB)
+      context.fillText(String(db).replace("-", "−"), width * (1 - db / FLOOR_DB) + 4, 12);
   });
   return (
     <canvas

@@ -124,6 +124,7 @@ function DragArea({ axis, sound, chosen }: { axis: FrequencyAxis } & Props) {
       if (Math.abs(to - from) * height < DRAG_PX) return;
       setDragging(true);
       const gesture = `drag-out ${performance.now()}`;
+      dragGesture.current = gesture;
       const strandId = addStrand(
         workbench,
         sound.id,
@@ -133,11 +134,10 @@ function DragArea({ axis, sound, chosen }: { axis: FrequencyAxis } & Props) {
       current.strandId = strandId;
       useUi.getState().look(workbench.projectId, { strandId });
       // Floor and range follow the sound until the pointer is let go, so that the shaped trace always says something.
-      workbench.onTraces = (id, traces) => {
+      workbench.followTraces(gesture, (id, traces) => {
         const strand = workbench.scene.strands.find((one) => one.id === strandId);
         if (id === strandId && strand) fitStrand(workbench, strand, traces, gesture);
-      };
-      dragGesture.current = gesture;
+      });
       return;
     }
     const range = rangeBetween(topToHz(axis, from), topToHz(axis, to));
@@ -156,9 +156,9 @@ function DragArea({ axis, sound, chosen }: { axis: FrequencyAxis } & Props) {
     setDragging(false);
     if (strandId === undefined) return;
     // The last trace of the drag may still be on its way; its fit belongs to the same step.
+    const gesture = dragGesture.current;
     workbench.afterTraces(strandId, () => {
-      workbench.onTraces = undefined;
-      workbench.endGesture();
+      if (dragGesture.current === gesture && !press.current) workbench.endGesture();
     });
   };
   return (

@@ -12,7 +12,7 @@ export function Button({ look = "plain", className = "", ...rest }: Props) {
   return (
     <button
       type="button"
-      className={`inline-flex items-center justify-center gap-1.5 rounded-full px-3 py-1 transition disabled:opacity-40 ${LOOKS[look]} ${className}`}
+      className={`inline-flex items-center justify-center gap-1.5 rounded-full px-3 py-1 whitespace-nowrap disabled:opacity-40 ${LOOKS[look]} ${className}`}
       {...rest}
     />
   );
@@ -29,7 +29,7 @@ export function IconButton({
       type="button"
       aria-label={label}
       title={label}
-      className={`inline-flex size-8 shrink-0 items-center justify-center rounded-full transition hover:bg-raised disabled:opacity-35 ${className}`}
+      className={`inline-flex size-8 shrink-0 items-center justify-center rounded-full hover:bg-raised disabled:opacity-35 ${className}`}
       {...rest}
     />
   );

@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 
 interface Props {
   label: string;
@@ -32,7 +32,6 @@ export function NumberField({
 }: Props) {
   const shown = value.toFixed(digitsOf(step));
   const [draft, setDraft] = useState<string>();
-  useEffect(() => setDraft(undefined), []);
 
   const commit = (text: string) => {
     const typed = Number.parseFloat(text.replace(",", ".").replace("−", "-"));
@@ -44,7 +43,7 @@ export function NumberField({
     <span className="inline-flex items-baseline gap-1">
       <input
         aria-label={unit ? `${label} in ${unit}` : label}
-        className="figures rounded border border-transparent bg-sunk px-1 py-0.5 text-right text-sm hover:border-rule disabled:opacity-40"
+        className="figures rounded border border-transparent bg-sunk px-1 py-0.5 text-right text-sm text-paper hover:border-rule disabled:opacity-40"
         style={{ width: `${chars + 1.2}ch` }}
         inputMode="decimal"
         disabled={disabled}

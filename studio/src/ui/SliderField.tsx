@@ -41,7 +41,7 @@ export function SliderField({
         <NumberField {...{ label, value, unit, min, max, step, disabled, onChange, onDone }} />
       </div>
       <Slider.Root
-        className="relative flex h-4 touch-none select-none items-center data-[disabled]:opacity-40"
+        className="relative flex h-6 touch-none select-none items-center data-[disabled]:opacity-40"
         min={0}
         max={1}
         step={0.002}
@@ -57,7 +57,7 @@ export function SliderField({
         <Slider.Thumb
           aria-label={label}
           aria-valuetext={`${value} ${unit}`}
-          className="block h-4 w-2 rounded-sm bg-paper"
+          className="grid size-6 place-content-center before:h-4 before:w-2 before:rounded-sm before:bg-paper before:content-['']"
         />
       </Slider.Root>
     </div>

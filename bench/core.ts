@@ -1,0 +1,60 @@
+import { DEFAULT_FFT_SIZE, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { RealFft } from "@bumbrel/core/dsp/fft";
+import { PowerSpectrum } from "@bumbrel/core/dsp/spectrum";
+import { analyseStrand } from "@bumbrel/core/strand/analyse";
+import { MEASURES } from "@bumbrel/core/strand/measures";
+import { defaultShaping } from "@bumbrel/core/strand/shaping";
+import { CachedSpectra, DirectSpectra } from "@bumbrel/core/strand/spectrumSource";
+import { makeRegattaNight } from "@bumbrel/demo/regattaNight";
+import FFT from "fft.js";
+
+/** Median time of a call in ms, over `rounds` rounds of `calls` calls each, after one round to warm up. */
+function timeOf(calls: number, rounds: number, call: () => void): number {
+  const times: number[] = [];
+  for (let round = 0; round <= rounds; round++) {
+    const before = performance.now();
+    for (let i = 0; i < calls; i++) call();
+    times.push((performance.now() - before) / calls);
+  }
+  return times.slice(1).sort((a, b) => a - b)[Math.floor(rounds / 2)];
+}
+
+const micro = (ms: number) => `${(ms * 1000).toFixed(1)} µs`;
+
+const size = DEFAULT_FFT_SIZE;
+const piece = makeRegattaNight(1);
+const samples = piece.mix[0];
+const frame = samples.subarray(SAMPLE_RATE_HZ * 25, SAMPLE_RATE_HZ * 25 + size);
+
+const ours = new RealFft(size);
+const re = new Float64Array(ours.binCount);
+const im = new Float64Array(ours.binCount);
+const theirs = new FFT(size);
+const input = Array.from(frame);
+const output = theirs.createComplexArray();
+const spectrum = new PowerSpectrum(size, "hann");
+const powers = new Float32Array(spectrum.binCount);
+
+const rows: [string, string][] = [];
+const oursMs = timeOf(2000, 15, () => ours.forward(frame, re, im));
+const theirsMs = timeOf(2000, 15, () => theirs.realTransform(output, input));
+rows.push([
+  `real FFT of ${size}`,
+  `${micro(oursMs)}; fft.js ${micro(theirsMs)}; ${(theirsMs / oursMs).toFixed(2)} times as fast`,
+]);
+const powerMs = timeOf(2000, 15, () => spectrum.at(samples, SAMPLE_RATE_HZ * 25, powers));
+rows.push([`windowed power spectrum of ${size}`, micro(powerMs)]);
+
+const durationMs = (1000 * samples.length) / SAMPLE_RATE_HZ;
+const strand = { measure: MEASURES.band.defaults, shaping: defaultShaping() };
+const analyseMs = timeOf(1, 5, () => analyseStrand(samples, strand, new DirectSpectra()));
+rows.push([
+  "a band strand over a whole sound, one core",
+  `${(durationMs / analyseMs).toFixed(0)} × real time`,
+]);
+const cached = new CachedSpectra();
+analyseStrand(samples, strand, cached);
+const againMs = timeOf(1, 9, () => analyseStrand(samples, strand, cached));
+rows.push(["the same again while its range is dragged", `${(durationMs / againMs).toFixed(0)} × real time`]);
+
+for (const [what, figure] of rows) console.log(`${what.padEnd(46)} ${figure}`);

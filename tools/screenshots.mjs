@@ -1,0 +1,105 @@
+/** `npm run screenshots`: takes the pictures in docs/screenshots from the demo data, on a server of its own. */
+import { spawn } from "node:child_process";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { chromium } from "@playwright/test";
+import { CHROMIUM, ROOT } from "./setup.mjs";
+
+const only = process.argv[2];
+const data = mkdtempSync(join(tmpdir(), "bumbrel-pictures-"));
+const server = spawn(
+  process.execPath,
+  [join(ROOT, "server/bin/bumbrel.mjs"), "serve", "--port", "0", "--data", data],
+  { stdio: ["ignore", "pipe", "inherit"] },
+);
+const address = await new Promise((resolve) => {
+  server.stdout.on("data", (chunk) => {
+    const match = /ready at (\S+)/.exec(String(chunk));
+    if (match) resolve(match[1]);
+  });
+});
+const browser = await chromium.launch({
+  executablePath: CHROMIUM,
+  args: [
+    "--no-sandbox",
+    "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader",
+    "--autoplay-policy=no-user-gesture-required",
+    "--disable-background-networking",
+  ],
+});
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+page.on("console", (message) => message.type() === "error" && console.error(message.text()));
+
+async function picture(name, seconds) {
+  if (seconds !== undefined) await page.evaluate((timeS) => window.bumbrel.seek(timeS), seconds);
+  await page.mouse.move(640, 790);
+  await page.waitForTimeout(1200);
+  if (only && only !== name) return;
+  await page.screenshot({ path: join(ROOT, `docs/screenshots/${name}.png`) });
+  console.log(name);
+}
+
+await page.goto(address);
+await page.getByRole("link", { name: "Regatta Night" }).first().click();
+await page.waitForFunction(() => window.bumbrel?.durationS() === 48);
+await page.evaluate(() => window.bumbrel.seek(26.5));
+await page.waitForTimeout(4000);
+
+const area = await page.getByTestId("spine-drag").boundingBox();
+const drag = async (fromShare, toShare) => {
+  await page.mouse.move(area.x + area.width * 0.4, area.y + area.height * fromShare);
+  await page.mouse.down();
+  await page.mouse.move(area.x + area.width * 0.4, area.y + area.height * ((fromShare + toShare) / 2));
+  await page.mouse.move(area.x + area.width * 0.4, area.y + area.height * toShare);
+  await page.mouse.up();
+};
+await drag(0.877, 0.961);
+const name = page.getByRole("textbox", { name: "Strand name" });
+await name.fill("Kick");
+await name.press("Enter");
+const set = async (label, value) => {
+  const field = page.getByRole("textbox", { name: label });
+  await field.fill(value);
+  await field.press("Enter");
+};
+await set("Floor in dBFS", "-24");
+await set("Range in dB", "14");
+await picture("strands", 26.48);
+
+await page.getByRole("link", { name: "Stage" }).click();
+await page.getByRole("button", { name: "Leading lantern" }).click();
+for (const property of ["Scale", "Glow"]) {
+  await page.getByRole("button", { name: `Bind ${property}`, exact: true }).click();
+  await page.getByRole("menuitem", { name: "Kick" }).click();
+}
+await picture("stage", 26.48);
+await page.getByRole("link", { name: "Sounds" }).click();
+await picture("sounds");
+await page.getByRole("link", { name: "Try" }).click();
+await page.waitForFunction(() => window.bumbrel?.durationS() === 48);
+await picture("try", 26.48);
+await page.getByRole("link", { name: "Deliver" }).click();
+await picture("deliver");
+
+await page.getByRole("link", { name: "To the shelf" }).click();
+await page.getByRole("button", { name: "Duplicate Regatta Night" }).click();
+await page.getByRole("link", { name: "Regatta Night copy" }).click();
+await page.getByRole("textbox", { name: "Project name" }).fill("Harbour mouth, rehearsal");
+await page.getByRole("textbox", { name: "Project name" }).press("Enter");
+await page.waitForFunction(() => window.bumbrel?.durationS() === 48);
+await page.evaluate(() => window.bumbrel.seek(38));
+await page.waitForTimeout(4000);
+await page.getByRole("link", { name: "To the shelf" }).click();
+await picture("shelf");
+await page.getByRole("link", { name: "Harbour mouth" }).click();
+await page.waitForFunction(() => window.bumbrel?.durationS() === 48);
+await page.getByRole("button", { name: "Use the light theme" }).click();
+await page.waitForTimeout(2500);
+await picture("strands-light", 30.3);
+
+await browser.close();
+server.kill();
+await new Promise((resolve) => server.once("exit", resolve));
+rmSync(data, { recursive: true, force: true });
