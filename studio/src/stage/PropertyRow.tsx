@@ -372,7 +372,7 @@ function AxisChoice({ binding, onChange }: { binding: Binding; onChange(axes: Ax
             type="button"
             aria-pressed={isOn}
             aria-label={`Axis ${axis}`}
-            className={`figures rounded border px-1 ${isOn ? "border-brass text-brass" : "border-rule"}`}
+            className={`figures size-6 rounded border ${isOn ? "border-brass text-brass" : "border-rule"}`}
             onClick={() => {
               const next = AXES.filter((one) => (one === axis ? !isOn : binding.axes.includes(one)));
               if (next.length > 0) onChange(next);
