@@ -25,7 +25,10 @@ const FIRST_RANGE = { lowHz: 80, highHz: 160 };
 /** The chosen strand: what it does over the whole sound, and how it is shaped. */
 export function Bench({ chosen }: { chosen: Strand | undefined }) {
   return (
-    <section aria-label="Bench" className="grid gap-2 px-4 pt-2 pb-3">
+    <section
+      aria-label="Bench"
+      className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-2 px-4 pt-2 pb-3"
+    >
       <StrandChips chosen={chosen} />
       {chosen ? (
         <>
@@ -33,7 +36,7 @@ export function Bench({ chosen }: { chosen: Strand | undefined }) {
           <Controls key={chosen.id} strand={chosen} />
         </>
       ) : (
-        <p className="grid h-48 place-content-center text-mist">
+        <p className="grid h-56 place-content-center text-mist">
           No strand yet. Drag up or down on the spectrogram to listen to a range of frequencies.
         </p>
       )}

@@ -5,7 +5,7 @@ import { type Looking, useLooking } from "../project/ui";
 import { Bench } from "./Bench";
 import { Spine } from "./Spine";
 
-/** The spine above, the bench for the chosen strand below. */
+/** The spine above, the bench for the chosen strand below; a first strand must not move the axis it is dragged on. */
 export function StrandsView() {
   const scene = useScene();
   const { projectId } = useWorkbench();
@@ -13,7 +13,7 @@ export function StrandsView() {
   if (scene.sounds.length === 0) return <Navigate to="../sounds" replace />;
   const strand = scene.strands.find(({ id }) => id === looking.strandId) ?? scene.strands[0];
   return (
-    <main className="grid min-h-0 grid-rows-[minmax(0,1fr)_auto]">
+    <main className="grid min-h-0 grid-rows-[minmax(0,1fr)_370px]">
       <Spine sound={shownSound(scene, looking)} chosen={strand} />
       <Bench chosen={strand} />
     </main>
