@@ -10,7 +10,7 @@ export default {
       },
     ],
   },
-  transformIgnorePatterns: ["/node_modules/(?!(three)/)"],
+  transformIgnorePatterns: ["/node_modules/(?!(three|nanoid)/)"],
   moduleNameMapper: { "^@bumbrel/(core|player|server|studio|demo)/(.*)$": "<rootDir>/$1/src/$2" },
   // Without this every `Math.x` in a loop goes through the sandbox, a hundred times slower.
   sandboxInjectedGlobals: ["Math", "Number"],

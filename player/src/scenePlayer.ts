@@ -97,7 +97,7 @@ export class ScenePlayer {
   }
 
   dispose(): void {
-    cancelAnimationFrame(this.request);
+    if (this.request !== 0) cancelAnimationFrame(this.request);
     this.request = 0;
     this.transport.dispose();
     this.stages.clear();

@@ -86,12 +86,13 @@ export class Transport {
       return;
     }
     const position = this.positionS();
+    const wasRunning = this.running;
     this.lengthS = sounds.reduce(
       (length, { channels }) => Math.max(length, channels[0].length / SAMPLE_RATE_HZ),
       0,
     );
     if (this.context) this.makeVoices(this.context);
-    this.jump(Math.min(position, this.lengthS));
+    this.jump(Math.min(position, this.lengthS), wasRunning);
   }
 
   setLoop(loop: boolean): void {
@@ -153,11 +154,10 @@ export class Transport {
     this.context = undefined;
   }
 
-  private jump(timeS: number): void {
-    const wasRunning = this.running;
+  private jump(timeS: number, playOn = this.running): void {
     this.stopSources();
     this.offsetS = timeS;
-    if (wasRunning) this.startSources();
+    if (playOn) this.startSources();
     this.tell();
   }
 

@@ -279,10 +279,13 @@ function StepGroup({ strand, name }: { strand: Strand; name: StepName }) {
       ({ shaping }) => Object.assign(shaping[name], { [key]: value }),
       gesture,
     );
-  const fit = () => {
-    const traces = workbench.traces.get(strand.id);
-    if (traces) fitStrand(workbench, strand, traces);
-  };
+  const [isSilent, setIsSilent] = useState(false);
+  const fit = () =>
+    // Right after a change the numbers may still be on their way: fitting waits for them.
+    workbench.afterTraces(strand.id, () => {
+      const traces = workbench.traces.get(strand.id);
+      setIsSilent(!traces || !fitStrand(workbench, strand, traces));
+    });
   return (
     <Group
       heading={
@@ -309,6 +312,11 @@ function StepGroup({ strand, name }: { strand: Strand; name: StepName }) {
         </>
       }
     >
+      {isSilent && (
+        <p role="status" className="text-sm text-alarm">
+          There is nothing to fit to: this strand hears only silence. Move its range, or choose another sound.
+        </p>
+      )}
       {settings.length === 0 ? (
         <p className="w-28 text-sm text-mist">{step.help}</p>
       ) : (
