@@ -1,5 +1,6 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { bass, kick, noteHz, pad, pluck, seededRandom, shaker, snare } from "./voices";
+import { seededRandom } from "@bumbrel/core/dsp/random";
+import { bass, kick, noteHz, pad, pluck, shaker, snare } from "./voices";
 
 export const STEM_NAMES = ["drums", "bass", "pluck", "pad"] as const;
 export type StemName = (typeof STEM_NAMES)[number];

@@ -2,17 +2,6 @@ import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 
 const TURN = 2 * Math.PI;
 
-/** Seeded pseudo-random numbers, 0 ≤ x < 1 (mulberry32): the same seed gives the same sound, byte for byte. */
-export function seededRandom(seed: number): () => number {
-  let state = seed >>> 0;
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = Math.imul(state ^ (state >>> 15), 1 | state);
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-    return ((t ^ (t >>> 14)) >>> 0) / 4_294_967_296;
-  };
-}
-
 export const noteHz = (midi: number): number => 440 * 2 ** ((midi - 69) / 12);
 
 /** Where a voice writes: samples are added from `start` on, and those past the end are dropped. */

@@ -1,4 +1,5 @@
 import { SAMPLE_RATE_HZ } from "../constants";
+import { integratedLoudness } from "../dsp/loudness";
 import { mixToMono } from "../dsp/mix";
 import { bandPrint } from "../dsp/overview";
 import { resample } from "../dsp/resample";
@@ -12,6 +13,8 @@ export interface SoundFacts {
   durationS: number;
   /** Largest magnitude in any channel, full scale = 1. */
   peak: number;
+  /** ITU-R BS.1770-5; `null` for silence and for less than 400 ms. */
+  integratedLufs: number | null;
   /** See `bandPrint`. */
   bandPrint: number[];
 }
@@ -45,11 +48,13 @@ export function describeSound({ channels, originalRateHz }: ProjectSound): Sound
   for (const channel of channels) {
     for (let i = 0; i < channel.length; i++) peak = Math.max(peak, Math.abs(channel[i]));
   }
+  const lufs = integratedLoudness(channels);
   return {
     originalRateHz,
     channels: channels.length,
     durationS: channels[0].length / SAMPLE_RATE_HZ,
     peak,
+    integratedLufs: Number.isFinite(lufs) ? lufs : null,
     bandPrint: bandPrint(mixToMono(channels).samples),
   };
 }

@@ -48,7 +48,15 @@ export function newStrand(
     STRAND_SHAPES.length,
     scene.strands.map((strand) => STRAND_SHAPES.indexOf(strand.shape)),
   );
-  return { id, name, hue, shape: STRAND_SHAPES[shape], soundId, measure: { ...measure }, shaping: defaultShaping() };
+  return {
+    id,
+    name,
+    hue,
+    shape: STRAND_SHAPES[shape],
+    soundId,
+    measure: { ...measure },
+    shaping: defaultShaping(),
+  };
 }
 
 function leastUsed(count: number, used: number[]): number {

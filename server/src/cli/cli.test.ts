@@ -205,6 +205,7 @@ describe("bumbrel trace", () => {
       [[good, ...band, "--low", "100"], /--high is missing/],
       [[good, ...band, "--low", "abc", "--high", "200"], /--low must be a number/],
       [[good, ...band, "--low", "300", "--high", "200"], /must be lower/],
+      [[good, ...band, "--low", "-5", "--high", "200"], /--low must be a number from 0/],
       [[good, ...band, "--low", "300", "--high", "99999"], /from 0 to 24000/],
       [[good, ...band, "--low", "1", "--high", "2", "--fft", "1000"], /--fft must be one of 512/],
       [[good, "--measure", "peak", "--low", "5"], /--low has no meaning/],
@@ -256,11 +257,86 @@ describe("bumbrel check", () => {
   });
 });
 
+describe("bumbrel tone and facts", () => {
+  const make = async (...args: string[]) => {
+    const path = join(folder, "tone.wav");
+    const result = await bumbrel("tone", ...args, "--out", path);
+    expect(result).toMatchObject({ code: 0, error: "" });
+    return path;
+  };
+  const factsOf = async (path: string) => JSON.parse((await bumbrel("facts", path)).out);
+
+  it("make a tone and tell what it is", async () => {
+    const path = await make("--kind", "sine", "--hz", "A5", "--seconds", "2.5", "--level", "-20");
+    expect(await factsOf(path)).toEqual({
+      sampleRateHz: 48_000,
+      channels: 1,
+      durationS: 2.5,
+      peakDbfs: -20,
+      // One channel at −20 dBFS peak: −23.01, a little more at 880 Hz than K-weighting's reference.
+      integratedLufs: expect.closeTo(-23.05, 0),
+    });
+  });
+
+  it("make the same noise from the same seed", async () => {
+    const bytes = async (seed: string) =>
+      readFileSync(await make("--kind", "pink", "--seconds", "1", "--seed", seed));
+    expect((await bytes("1")).equals(await bytes("1"))).toBe(true);
+    expect((await bytes("1")).equals(await bytes("2"))).toBe(false);
+  });
+
+  it("sweep from one frequency to another", async () => {
+    const path = await make("--kind", "sine", "--hz", "100", "--to", "10000", "--seconds", "1");
+    const early = readRows(
+      (await bumbrel("trace", path, "--measure", "band", "--low", "80", "--high", "300")).out,
+    ).values;
+    const late = readRows(
+      (await bumbrel("trace", path, "--measure", "band", "--low", "5000", "--high", "12000")).out,
+    ).values;
+    expect(early[10]).toBeGreaterThan(0.9);
+    expect(late[10]).toBeLessThan(0.01);
+    expect(late[92]).toBeGreaterThan(0.9);
+  });
+
+  it("say null for what silence does not have", async () => {
+    expect(await factsOf(wav("silence.wav", new Float32Array(48_000)))).toMatchObject({
+      peakDbfs: null,
+      integratedLufs: null,
+    });
+  });
+
+  it("answer mistakes with one line", async () => {
+    const out = join(folder, "x.wav");
+    const mistakes: [string[], RegExp][] = [
+      [["--seconds", "1", "--out", out], /--kind is missing/],
+      [["--kind", "buzz", "--seconds", "1", "--out", out], /"buzz" is not known/],
+      [["--kind", "sine", "--seconds", "1"], /--out is missing/],
+      [["--kind", "sine", "--seconds", "1e9", "--out", out], /--seconds must be/],
+      [["--kind", "sine", "--seconds", "1", "--hz", "30000", "--out", out], /below 24000/],
+      [["--kind", "sine", "--seconds", "1", "--sweep", "linear", "--out", out], /--sweep needs --to/],
+      [
+        ["--kind", "sine", "--seconds", "1", "--to", "50", "--sweep", "wild", "--out", out],
+        /linear or logarithmic/,
+      ],
+      [["--kind", "sine", "--seconds", "1", "--seed", "4", "--out", out], /--seed has no meaning/],
+      [["--kind", "pink", "--seconds", "1", "--hz", "4", "--out", out], /--hz has no meaning/],
+      [["--kind", "sine", "--seconds", "1", "--out", join(folder, "no/where.wav")], /cannot be written/],
+    ];
+    for (const [args, message] of mistakes) {
+      const { code, error } = await bumbrel("tone", ...args);
+      expect(error).toMatch(message);
+      expect(error.trim().split("\n")).toHaveLength(1);
+      expect(code).toBe(2);
+    }
+    expect(await bumbrel("facts", join(folder, "none.wav"))).toMatchObject({ code: 2 });
+  });
+});
+
 describe("bumbrel", () => {
   it("tells what it can do, and what it cannot", async () => {
     expect(await bumbrel("--help")).toMatchObject({
       code: 0,
-      out: expect.stringMatching(/trace .*\n.*check/),
+      out: expect.stringMatching(/trace [\s\S]*check/),
     });
     expect((await bumbrel("trace", "--help")).out).toContain("--measure band");
     expect(await bumbrel()).toMatchObject({ code: 2 });

@@ -1,4 +1,4 @@
-import { readFileSync } from "node:fs";
+import { readFileSync, writeFileSync } from "node:fs";
 import { type ParseArgsConfig, parseArgs } from "node:util";
 import { BumbrelError } from "@bumbrel/core/errors";
 
@@ -34,7 +34,7 @@ export function parsed<T extends NonNullable<ParseArgsConfig["options"]>>(
 ) {
   let result: ReturnType<typeof parseArgs<{ options: T; allowPositionals: true; args: string[] }>>;
   try {
-    result = parseArgs({ args, options, allowPositionals: true, strict: true });
+    result = parseArgs({ args: joinNegatives(args), options, allowPositionals: true, strict: true });
   } catch (error) {
     throw new UsageError((error as Error).message.split("\n")[0].replace(/\. To specify.*$/, ""));
   }
@@ -46,6 +46,17 @@ export function parsed<T extends NonNullable<ParseArgsConfig["options"]>>(
     );
   }
   return { values: result.values, positionals: result.positionals };
+}
+
+/** Writes `--level -20` as `--level=-20`, so that a negative number is not taken for a flag. */
+function joinNegatives(args: string[]): string[] {
+  return args.reduce<string[]>((joined, arg) => {
+    const before = joined.at(-1);
+    if (/^-\d/.test(arg) && before?.startsWith("--") && !before.includes("="))
+      joined[joined.length - 1] += `=${arg}`;
+    else joined.push(arg);
+    return joined;
+  }, []);
 }
 
 /** @throws UsageError unless `text` is a finite number within the limits */
@@ -70,6 +81,15 @@ export function readBytes(path: string): Uint8Array {
       EACCES: "it may not be read",
     };
     throw new UsageError(`${path}: ${why[code ?? ""] ?? (error as Error).message}`);
+  }
+}
+
+/** @throws UsageError when the file cannot be written */
+export function writeBytes(path: string, content: string | Uint8Array): void {
+  try {
+    writeFileSync(path, content);
+  } catch (error) {
+    throw new UsageError(`${path}: cannot be written (${(error as NodeJS.ErrnoException).code})`);
   }
 }
 

@@ -1,9 +1,11 @@
 import { check } from "./check";
 import { type Command, type Console, type ExitCode, runCommand } from "./command";
+import { facts } from "./facts";
 import { serve } from "./serve";
+import { tone } from "./tone";
 import { trace } from "./trace";
 
-const COMMANDS: Command[] = [trace, check, serve];
+const COMMANDS: Command[] = [trace, facts, tone, check, serve];
 
 const USAGE = `bumbrel COMMAND …
 

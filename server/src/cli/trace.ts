@@ -1,4 +1,3 @@
-import { writeFileSync } from "node:fs";
 import {
   DEFAULT_FFT_SIZE,
   FFT_SIZES,
@@ -17,7 +16,7 @@ import {
   measureSound,
 } from "@bumbrel/core/strand/measures";
 import { DirectSpectra } from "@bumbrel/core/strand/spectrumSource";
-import { type Command, numberFlag, parsed, readBytes, UsageError } from "./command";
+import { type Command, numberFlag, parsed, readBytes, UsageError, writeBytes } from "./command";
 
 export const trace: Command = {
   name: "trace",
@@ -61,7 +60,7 @@ Example: bumbrel trace song.wav --measure band --low 80 --high 160 --csv kick.cs
     });
     const csv = `${rows.join("\n")}\n`;
     if (values.csv === undefined || values.csv === "-") console.out(csv);
-    else writeText(values.csv, csv);
+    else writeBytes(values.csv, csv);
     return 0;
   },
 };
@@ -87,12 +86,4 @@ function measureFromFlags(flags: { measure?: string; low?: string; high?: string
   const highHz = numberFlag("high", flags.high, 0, SAMPLE_RATE_HZ / 2);
   if (lowHz >= highHz) throw new UsageError(`--low (${lowHz}) must be lower than --high (${highHz})`);
   return { kind: "band", lowHz, highHz, fftSize, window: DEFAULT_WINDOW };
-}
-
-function writeText(path: string, text: string): void {
-  try {
-    writeFileSync(path, text);
-  } catch (error) {
-    throw new UsageError(`${path}: cannot be written (${(error as NodeJS.ErrnoException).code})`);
-  }
 }

@@ -16,7 +16,14 @@ import { CHUNK_BYTES, SoundStore } from "../store/sounds";
 import { createApp } from "./app";
 import { parseRange } from "./range";
 
-const FACTS = { originalRateHz: 44_100, channels: 1, durationS: 3, peak: 0.5, bandPrint: [0, 0.5, 1] };
+const FACTS = {
+  originalRateHz: 44_100,
+  channels: 1,
+  durationS: 3,
+  peak: 0.5,
+  integratedLufs: -23,
+  bandPrint: [0, 0.5, 1],
+};
 
 /** The same tests against the embedded database and, over the wire, against a database server. */
 describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (kind) => {

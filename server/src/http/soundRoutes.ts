@@ -15,6 +15,7 @@ const NewSound = Type.Object(
         channels: Type.Integer({ minimum: 1, maximum: 8 }),
         durationS: Type.Number({ exclusiveMinimum: 0 }),
         peak: Type.Number({ minimum: 0 }),
+        integratedLufs: Type.Unsafe<number | null>({ type: ["number", "null"] }),
         bandPrint: Type.Array(Type.Number({ minimum: 0, maximum: 1 }), { maxItems: 256 }),
       },
       { additionalProperties: false },

@@ -175,7 +175,12 @@ function SoundRow({ sound, scene }: { sound: Sound; scene: Scene }) {
           </p>
         )}
         <p className="text-sm text-mist">
-          {facts && `peak ${formatDb(facts.peak)}FS · `}
+          {facts && `peak ${formatDb(facts.peak)}FS`}
+          {facts &&
+            Number.isFinite(facts.integratedLufs) &&
+            ` · ${facts.integratedLufs?.toFixed(1).replace("-", "−")} LUFS`}
+        </p>
+        <p className="text-sm text-mist">
           {users === 0
             ? "no strand listens"
             : `${users} ${users === 1 ? "strand listens" : "strands listen"}`}

@@ -1,0 +1,35 @@
+import { levelToDb } from "@bumbrel/core/dsp/decibel";
+import { integratedLoudness } from "@bumbrel/core/dsp/loudness";
+import { toProjectSound } from "@bumbrel/core/format/sound";
+import { readWav } from "@bumbrel/core/format/wav";
+import { type Command, parsed, readBytes } from "./command";
+
+export const facts: Command = {
+  name: "facts",
+  summary: "prints what is known of a sound file, as JSON",
+  help: `bumbrel facts FILE.wav
+
+Prints JSON with sampleRateHz and channels (the file's own), durationS, peakDbfs (the largest sample in any
+channel, as the file has it) and integratedLufs (ITU-R BS.1770-5, gated, after the sound is brought to 48 kHz).
+Silence has no level: its peakDbfs and integratedLufs are null, and so is the loudness of less than 400 ms.
+`,
+  run(args, console) {
+    const [path] = parsed(args, {}, ["FILE.wav"]).positionals;
+    const wav = readWav(readBytes(path), path);
+    let peak = 0;
+    for (const channel of wav.channels) {
+      for (let i = 0; i < channel.length; i++) peak = Math.max(peak, Math.abs(channel[i]));
+    }
+    const { channels } = toProjectSound(wav);
+    const rounded = (db: number) => (Number.isFinite(db) ? Math.round(db * 1000) / 1000 : null);
+    const known = {
+      sampleRateHz: wav.sampleRateHz,
+      channels: wav.channels.length,
+      durationS: wav.channels[0].length / wav.sampleRateHz,
+      peakDbfs: rounded(levelToDb(peak)),
+      integratedLufs: rounded(integratedLoudness(channels)),
+    };
+    console.out(`${JSON.stringify(known, null, 2)}\n`);
+    return 0;
+  },
+};
