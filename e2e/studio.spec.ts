@@ -1,8 +1,9 @@
 import { writeFileSync } from "node:fs";
 import { join } from "node:path";
+import { pathToFileURL } from "node:url";
 import { writeWav } from "@bumbrel/core/format/wav";
 import { expect, type Page, test } from "@playwright/test";
-import { complaintsOf, dragRange, openDemo, waitUntilSaved } from "./helpers";
+import { complaintsOf, dragRange, largestDifference, openDemo, waitUntilSaved } from "./helpers";
 import { TestServer } from "./server";
 
 const server = new TestServer();
@@ -165,7 +166,7 @@ test("sounds: a file of one's own is read, kept and heard; a broken one says wha
 }, info) => {
   const complaints = complaintsOf(page);
   await page.goto(server.address);
-  await page.getByRole("button", { name: "New project" }).click();
+  await page.getByRole("button", { name: "New project", exact: true }).click();
   await expect(page.getByText("Drop sound files here")).toBeVisible();
   const good = join(info.outputPath(), "horn.wav");
   const rate = 44_100;
@@ -202,7 +203,7 @@ test("sounds: a file of one's own is read, kept and heard; a broken one says wha
 test("sounds: what the browser can decode becomes a sound at 48 kHz", async ({ page }) => {
   const complaints = complaintsOf(page);
   await page.goto(server.address);
-  await page.getByRole("button", { name: "New project" }).click();
+  await page.getByRole("button", { name: "New project", exact: true }).click();
   await expect(page.getByText("Drop sound files here")).toBeVisible();
   // No compressed file ships with the tests: the browser's own encoder makes one from a tone.
   const base64 = await page.evaluate(async () => {
@@ -236,6 +237,58 @@ test("sounds: what the browser can decode becomes a sound at 48 kHz", async ({ p
   await dragRange(page, 380, 520);
   await page.evaluate(() => window.bumbrel!.seek(0.7));
   await expect(page.getByText(/^−[56]\.\d dB$/)).toBeVisible();
+  expect(complaints).toEqual([]);
+});
+
+test("sounds: tones and noise are made, changed as notes, listened to, and delivered", async ({
+  page,
+  browser,
+}, info) => {
+  const complaints = complaintsOf(page);
+  await page.goto(server.address);
+  await page.getByRole("button", { name: "New project", exact: true }).click();
+  await page.getByRole("button", { name: "Make a tone" }).click();
+  await page.getByRole("button", { name: "Make noise" }).click();
+  const frequency = page.getByRole("textbox", { name: /^Frequency in/ });
+  await frequency.fill("A5");
+  await frequency.press("Enter");
+  await expect(frequency).toHaveValue("880.0");
+  await page.getByRole("combobox", { name: "Waveform" }).selectOption("sawtooth");
+  await page.getByRole("combobox", { name: "Noise" }).selectOption("brown");
+  await page.getByRole("link", { name: "Strands" }).click();
+  await page.waitForFunction(() => window.bumbrel?.durationS() === 10);
+  await dragRange(page, 830, 930);
+  await page.evaluate(() => window.bumbrel!.seek(5));
+  // A sawtooth of peak 1 has a fundamental of 2/π: −3.9 dBFS.
+  await expect(page.getByText(/^−3\.9 dB$/)).toBeVisible();
+  await page.getByRole("link", { name: "Stage" }).click();
+  await page.getByRole("button", { name: "Put on stage" }).click();
+  await page.getByRole("menuitem", { name: /^Sphere/ }).click();
+  await page.getByRole("button", { name: "Bind Scale" }).click();
+  await page.getByRole("menuitem", { name: "Strand 1" }).click();
+  await waitUntilSaved(page);
+  const here = await page.evaluate(() => {
+    window.bumbrel!.seek(5);
+    return window.bumbrel!.values();
+  });
+  const id = new URL(page.url()).pathname.split("/")[2];
+  const html = await (await page.request.get(`${server.address}/api/deliver/${id}/page`)).body();
+  expect(html.length).toBeLessThan(900_000);
+  const file = join(info.outputPath(), "tone.html");
+  writeFileSync(file, html);
+  const delivered = await browser.newPage();
+  await delivered.goto(pathToFileURL(file).href);
+  await delivered.waitForFunction(() => window.bumbrel?.state() === "playing");
+  const there = await delivered.evaluate(() => {
+    window.bumbrel!.pause();
+    window.bumbrel!.seek(5);
+    return window.bumbrel!.values();
+  });
+  expect(largestDifference(here, there)).toBeLessThan(1e-6);
+  await page.goto(server.address);
+  await expect(
+    page.getByRole("main").getByRole("listitem").filter({ hasText: "New project" }).first(),
+  ).toContainText("0:10");
   expect(complaints).toEqual([]);
 });
 

@@ -5,7 +5,8 @@ export const TONE_KINDS = ["sine", "triangle", "square", "sawtooth"] as const;
 export type ToneKind = (typeof TONE_KINDS)[number];
 export const NOISE_KINDS = ["white", "pink", "brown"] as const;
 export type NoiseKind = (typeof NOISE_KINDS)[number];
-export type SweepKind = "linear" | "logarithmic";
+export const SWEEP_KINDS = ["logarithmic", "linear"] as const;
+export type SweepKind = (typeof SWEEP_KINDS)[number];
 
 /** A frequency that stays, or goes from one to another over the whole length. */
 export interface Sweep {

@@ -1,5 +1,6 @@
 import { type Static, type TSchema, Type } from "@sinclair/typebox";
 import { FADER_OFF_DB, FADER_TOP_DB } from "../dsp/decibel";
+import { NOISE_KINDS, SWEEP_KINDS, TONE_KINDS } from "../dsp/tone";
 import { oneOf, orNull, tagged } from "../schemaParts";
 import { MeasureSchema } from "../strand/measures";
 import { ShapingSchema } from "../strand/shaping";
@@ -28,19 +29,53 @@ export const STRAND_SHAPES = [
 ] as const;
 export type StrandShape = (typeof STRAND_SHAPES)[number];
 
-export const SoundSchema = Type.Object(
+const soundBasics = {
+  id: Id,
+  name: Name,
+  /** Whether it is heard, or only listened to by strands. */
+  heard: Type.Boolean(),
+  faderDb: Type.Number({ minimum: FADER_OFF_DB, maximum: FADER_TOP_DB }),
+};
+/** Length of a tone or noise, and its level: the peak of a tone, relative to the loudest of a noise. */
+const madeBasics = {
+  seconds: Type.Number({ minimum: 0.1, maximum: 1800 }),
+  levelDb: Type.Number({ minimum: -80, maximum: 0 }),
+};
+const ToneHz = Type.Number({ minimum: 1, maximum: 23_000 });
+
+export const FileSoundSchema = Type.Object(
   {
-    id: Id,
-    name: Name,
+    ...soundBasics,
     kind: Type.Literal("file"),
     /** The stored sound it plays; sounds are kept apart from documents, which only point to them. */
     storedId: Id,
-    /** Whether it is heard, or only listened to by strands. */
-    heard: Type.Boolean(),
-    faderDb: Type.Number({ minimum: FADER_OFF_DB, maximum: FADER_TOP_DB }),
   },
   closed,
 );
+export const ToneSoundSchema = Type.Object(
+  {
+    ...soundBasics,
+    ...madeBasics,
+    kind: Type.Literal("tone"),
+    waveform: oneOf(TONE_KINDS),
+    hz: ToneHz,
+    /** Where a sweep ends; `null` for a tone that stays. */
+    toHz: orNull(ToneHz),
+    sweep: oneOf(SWEEP_KINDS),
+  },
+  closed,
+);
+export const NoiseSoundSchema = Type.Object(
+  {
+    ...soundBasics,
+    ...madeBasics,
+    kind: Type.Literal("noise"),
+    colour: oneOf(NOISE_KINDS),
+    seed: Type.Integer({ minimum: 0, maximum: 4_294_967_295 }),
+  },
+  closed,
+);
+export const SoundSchema = tagged([FileSoundSchema, ToneSoundSchema, NoiseSoundSchema]);
 export type Sound = Static<typeof SoundSchema>;
 
 export const StrandSchema = Type.Object(

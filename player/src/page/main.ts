@@ -1,5 +1,6 @@
 import { readProjectSound } from "@bumbrel/core/format/sound";
 import type { Scene } from "@bumbrel/core/scene/document";
+import { makeSound } from "@bumbrel/core/scene/soundSource";
 import { playerHandle, ScenePlayer } from "../scenePlayer";
 import { Stage } from "../stage/stage";
 import { computeTracks } from "../tracks";
@@ -23,6 +24,10 @@ async function main(): Promise<void> {
 
   const channels = new Map<string, Float32Array[]>();
   for (const sound of scene.sounds) {
+    if (sound.kind !== "file") {
+      channels.set(sound.id, [makeSound(sound)]);
+      continue;
+    }
     const block = document.getElementById(`sound-${sound.id}`);
     if (block) channels.set(sound.id, readProjectSound(fromBase64(block.textContent), sound.name).channels);
     block?.remove();

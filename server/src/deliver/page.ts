@@ -43,10 +43,11 @@ export async function* webPage(scene: Scene, sounds: SoundStore, parts: PagePart
 </div>
 <script type="application/json" id="scene">${JSON.stringify(delivered).replaceAll("<", "\\u003c")}</script>
 `;
-  for (const { id, storedId } of needed) {
-    const stored = await sounds.get(storedId);
-    if (!stored) throw new Error(`the sound ${storedId} is not stored`);
-    yield `<script type="text/plain" id="sound-${id}">`;
+  for (const sound of needed) {
+    if (sound.kind !== "file") continue;
+    const stored = await sounds.get(sound.storedId);
+    if (!stored) throw new Error(`the sound ${sound.storedId} is not stored`);
+    yield `<script type="text/plain" id="sound-${sound.id}">`;
     yield* asBase64(sounds.bytes(stored.blobId, 0, stored.byteLength - 1));
     yield "</script>\n";
   }

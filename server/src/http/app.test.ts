@@ -247,7 +247,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     expect(Buffer.from(block("sound-heard")!, "base64").equals(Buffer.from(noise(0.11, 3001)))).toBe(true);
     expect(block("sound-unused")).toBeUndefined();
     expect(JSON.parse(block("scene")!).name).toBe("Quay </script><b>");
-    scene.sounds[0].storedId = "gone";
+    Object.assign(scene.sounds[0], { storedId: "gone" });
     expect(await send("GET", `/deliver/${await create(scene)}/page`)).toMatchObject({
       status: 422,
       body: { detail: expect.stringContaining("Heard") },

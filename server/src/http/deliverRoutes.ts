@@ -13,7 +13,7 @@ export function deliverRoutes(projects: ProjectStore, sounds: SoundStore, parts:
     const project = await projects.get(request.params.id);
     if (!project) throw notFound("This project");
     for (const sound of project.scene.sounds) {
-      if (await sounds.get(sound.storedId)) continue;
+      if (sound.kind !== "file" || (await sounds.get(sound.storedId))) continue;
       throw new HttpProblem(
         422,
         "sound-missing",

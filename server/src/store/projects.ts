@@ -48,12 +48,17 @@ export class ProjectStore {
       .orderBy(desc(projects.changedAt));
     const facts = await this.factsOf(rows.map(({ scene }) => scene));
     return rows.map(({ id, scene, changedAt, hasPicture }) => {
-      const heard = scene.sounds.find((sound) => sound.heard && facts[sound.storedId]);
+      const heard = filesOf(scene).find((sound) => sound.heard && facts[sound.storedId]);
       return {
         id,
         name: scene.name,
         changedAt: changedAt.toISOString(),
-        durationS: Math.max(0, ...scene.sounds.map(({ storedId }) => facts[storedId]?.durationS ?? 0)),
+        durationS: Math.max(
+          0,
+          ...scene.sounds.map((sound) =>
+            sound.kind === "file" ? (facts[sound.storedId]?.durationS ?? 0) : sound.seconds,
+          ),
+        ),
         bandPrint: heard ? facts[heard.storedId].bandPrint : [],
         hasPicture,
       };
@@ -140,7 +145,7 @@ export class ProjectStore {
   }
 
   private async factsOf(scenes: Scene[]): Promise<Record<string, SoundFacts>> {
-    const ids = [...new Set(scenes.flatMap((scene) => scene.sounds.map(({ storedId }) => storedId)))];
+    const ids = [...new Set(scenes.flatMap((scene) => filesOf(scene).map(({ storedId }) => storedId)))];
     if (ids.length === 0) return {};
     const rows = await this.db
       .select({ id: sounds.id, facts: sounds.facts })
@@ -149,3 +154,5 @@ export class ProjectStore {
     return Object.fromEntries(rows.map(({ id, facts }) => [id, facts]));
   }
 }
+
+const filesOf = (scene: Scene) => scene.sounds.filter((sound) => sound.kind === "file");

@@ -2,6 +2,7 @@ import { frameCount } from "@bumbrel/core/constants";
 import { mixToMono } from "@bumbrel/core/dsp/mix";
 import { spectrogram } from "@bumbrel/core/dsp/spectrogram";
 import { readProjectSound } from "@bumbrel/core/format/sound";
+import { makeSound } from "@bumbrel/core/scene/soundSource";
 import { analyseStrand } from "@bumbrel/core/strand/analyse";
 import { CachedSpectra } from "@bumbrel/core/strand/spectrumSource";
 import { type FromWorker, SPECTROGRAM_ROWS, type ToWorker } from "./messages";
@@ -25,10 +26,10 @@ function send(message: FromWorker, transfer: ArrayBufferLike[] = []): void {
 addEventListener("message", ({ data }: MessageEvent<ToWorker>) => {
   switch (data.kind) {
     case "load":
-      void load(data.storedId, data.url, data.name);
+      void load(data);
       break;
     case "forget":
-      sounds.delete(data.storedId);
+      sounds.delete(data.key);
       break;
     case "strand":
       strands.set(data.strandId, data);
@@ -41,20 +42,23 @@ addEventListener("message", ({ data }: MessageEvent<ToWorker>) => {
   }
 });
 
-async function load(storedId: string, url: string, name: string): Promise<void> {
+async function load({ key, name, from }: Extract<ToWorker, { kind: "load" }>): Promise<void> {
   try {
-    const bytes = await fetchBytes(url, (share) => send({ kind: "loading", storedId, share }));
-    const { channels } = readProjectSound(bytes, name);
+    const channels =
+      typeof from === "string"
+        ? readProjectSound(await fetchBytes(from, (share) => send({ kind: "loading", key, share })), name)
+            .channels
+        : [makeSound(from)];
     const { samples, badSampleCount } = mixToMono(channels);
-    sounds.set(storedId, samples);
+    sounds.set(key, samples);
     const mono = samples.slice();
-    send({ kind: "loaded", storedId, channels, mono, badSampleCount }, [
+    send({ kind: "loaded", key, channels, mono, badSampleCount }, [
       mono.buffer,
       ...channels.map((channel) => channel.buffer),
     ]);
     void work();
   } catch (error) {
-    send({ kind: "failed", storedId, message: (error as Error).message });
+    send({ kind: "failed", key, message: (error as Error).message });
   }
 }
 
@@ -83,7 +87,7 @@ async function work(): Promise<void> {
 
 function workOnStrand(): boolean {
   for (const [strandId, request] of strands) {
-    const samples = sounds.get(request.storedId);
+    const samples = sounds.get(request.key);
     if (!samples) continue;
     strands.delete(strandId);
     try {
@@ -101,7 +105,7 @@ function workOnStrand(): boolean {
 }
 
 function workOnPicture(): boolean {
-  const samples = picture && sounds.get(picture.storedId);
+  const samples = picture && sounds.get(picture.key);
   if (!picture || !samples) return false;
   const { nextFrame: firstFrame, request, axis, fftSize } = picture;
   const frames = Math.min(BLOCK_FRAMES, frameCount(samples.length) - firstFrame);

@@ -1,5 +1,6 @@
 import { HOP_SAMPLES, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { levelToDb } from "@bumbrel/core/dsp/decibel";
+import { samplesKey } from "@bumbrel/core/scene/soundSource";
 import { Pause, Play, Repeat, SkipBack } from "lucide-react";
 import { type PointerEvent, useEffect, useRef } from "react";
 import { IconButton } from "../ui/Button";
@@ -89,8 +90,8 @@ export function Tape() {
 function heardLevel(workbench: ReturnType<typeof useWorkbench>, timeS: number): number {
   if (workbench.player.transport.state !== "playing") return 0;
   let peak = 0;
-  for (const { storedId, heard } of workbench.scene.sounds) {
-    const sound = heard ? workbench.sounds.get(storedId) : undefined;
+  for (const one of workbench.scene.sounds) {
+    const sound = one.heard ? workbench.sounds.get(samplesKey(one)) : undefined;
     if (!sound) continue;
     const centre = Math.round(timeS * SAMPLE_RATE_HZ);
     const from = Math.max(0, centre - HOP_SAMPLES * 2);
@@ -117,9 +118,9 @@ function TapeWaveform() {
     const { width, height } = canvas.size.current;
     context.clearRect(0, 0, width, height);
     const heard =
-      scene.sounds.find((sound) => sound.heard && workbench.sounds.has(sound.storedId)) ?? scene.sounds[0];
-    const wave = heard && workbench.waveform(heard.storedId);
-    const sound = heard && workbench.sounds.get(heard.storedId);
+      scene.sounds.find((sound) => sound.heard && workbench.sounds.has(samplesKey(sound))) ?? scene.sounds[0];
+    const wave = heard && workbench.waveform(samplesKey(heard));
+    const sound = heard && workbench.sounds.get(samplesKey(heard));
     if (!wave || !sound) return;
     context.fillStyle = themeColour("mist");
     const columns = wave.length / 2;

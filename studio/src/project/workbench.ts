@@ -2,6 +2,7 @@ import { waveformOverview } from "@bumbrel/core/dsp/overview";
 import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
 import type { Scene, Strand } from "@bumbrel/core/scene/document";
+import { isMadeKey, samplesKey } from "@bumbrel/core/scene/soundSource";
 import type { Track } from "@bumbrel/core/strand/track";
 import { ScenePlayer } from "@bumbrel/player/scenePlayer";
 import { type FromWorker, SPECTROGRAM_ROWS, type ToWorker } from "../analysis/messages";
@@ -9,7 +10,7 @@ import { ApiProblem, api, type LoadedProject, soundBytesUrl } from "../api/clien
 import { Autosave, type SaveState } from "./autosave";
 import { applyEdit, endGesture, type History, type Recipe, redo, undo } from "./history";
 
-/** A stored sound as it stands in memory. */
+/** A sound's samples as they stand in memory. */
 export interface LoadedSound {
   channels: readonly Float32Array[];
   mono: Float32Array;
@@ -24,7 +25,7 @@ export interface Traces {
 
 /** Levels of a sound on an axis, filling up as they are computed. */
 export interface SpectrogramPicture {
-  storedId: string;
+  key: string;
   axis: FrequencyAxis;
   fftSize: number;
   /** `SPECTROGRAM_ROWS` bytes a frame. */
@@ -61,7 +62,7 @@ export class Workbench {
     type: "module",
   });
   /** What was last asked of the worker for each strand, and which of it has been answered. */
-  private readonly requested = new Map<string, { key: string; number: number }>();
+  private readonly requested = new Map<string, { asked: string; number: number }>();
   private readonly answered = new Map<string, number>();
   private strandRequests = 0;
   private following: { gesture: string; onTraces(strandId: string, traces: Traces): void } | undefined;
@@ -128,8 +129,8 @@ export class Workbench {
   }
 
   /** Min–max pairs of a sound for drawing, or `undefined` until it is loaded. */
-  waveform(storedId: string): Float32Array | undefined {
-    const sound = this.sounds.get(storedId);
+  waveform(key: string): Float32Array | undefined {
+    const sound = this.sounds.get(key);
     if (!sound) return undefined;
     let overview = this.waveforms.get(sound.mono);
     if (!overview) {
@@ -142,31 +143,27 @@ export class Workbench {
   /** The loaded sound a strand listens to. */
   soundOf(soundId: string | null): LoadedSound | undefined {
     const sound = this.scene.sounds.find(({ id }) => id === soundId);
-    return sound && this.sounds.get(sound.storedId);
+    return sound && this.sounds.get(samplesKey(sound));
   }
 
   /** Has the spectrogram of a sound computed; it fills up in `spectrogram`. */
-  showSpectrogram(storedId: string, axis: FrequencyAxis, fftSize: number): void {
+  showSpectrogram(key: string, axis: FrequencyAxis, fftSize: number): void {
     const old = this.spectrogram;
-    const sound = this.sounds.get(storedId);
+    const sound = this.sounds.get(key);
     if (!sound) return;
-    if (
-      old?.storedId === storedId &&
-      old.fftSize === fftSize &&
-      JSON.stringify(old.axis) === JSON.stringify(axis)
-    ) {
+    if (old?.key === key && old.fftSize === fftSize && JSON.stringify(old.axis) === JSON.stringify(axis)) {
       return;
     }
     const frames = Math.ceil(sound.mono.length / 480);
     this.spectrogram = {
-      storedId,
+      key,
       axis,
       fftSize,
       levels: new Uint8Array(frames * SPECTROGRAM_ROWS),
       framesReady: 0,
     };
     this.pictureRequest++;
-    this.ask({ kind: "spectrogram", request: this.pictureRequest, storedId, axis, fftSize });
+    this.ask({ kind: "spectrogram", request: this.pictureRequest, key, axis, fftSize });
   }
 
   dispose(): void {
@@ -230,12 +227,14 @@ export class Workbench {
   private follow(): void {
     const { scene } = this;
     this.player.setScene(scene);
-    for (const { storedId, name } of scene.sounds) {
-      if (this.sounds.has(storedId) || this.loading.has(storedId) || this.soundFailures.has(storedId))
-        continue;
-      this.loading.set(storedId, 0);
-      this.ask({ kind: "load", storedId, url: soundBytesUrl(storedId), name });
+    for (const sound of scene.sounds) {
+      const key = samplesKey(sound);
+      if (this.sounds.has(key) || this.loading.has(key) || this.soundFailures.has(key)) continue;
+      this.loading.set(key, 0);
+      const from = sound.kind === "file" ? soundBytesUrl(sound.storedId) : sound;
+      this.ask({ kind: "load", key, name: sound.name, from });
     }
+    this.forgetUnusedTones();
     this.playSounds();
     for (const strand of scene.strands) this.requestStrand(strand);
     const alive = new Set(scene.strands.map(({ id }) => id));
@@ -247,25 +246,36 @@ export class Workbench {
     this.giveTracks();
   }
 
+  /** Made sounds are quick to make again; each change of one would otherwise stay in memory. */
+  private forgetUnusedTones(): void {
+    const used = new Set(this.scene.sounds.map(samplesKey));
+    for (const key of this.sounds.keys()) {
+      if (!isMadeKey(key) || used.has(key)) continue;
+      this.sounds.delete(key);
+      this.ask({ kind: "forget", key });
+    }
+  }
+
   private requestStrand(strand: Strand): void {
     const sound = this.scene.sounds.find(({ id }) => id === strand.soundId);
-    const key = JSON.stringify([sound?.storedId, strand.measure, strand.shaping]);
-    if (this.requested.get(strand.id)?.key === key) return;
+    const asked = JSON.stringify([sound && samplesKey(sound), strand.measure, strand.shaping]);
+    if (this.requested.get(strand.id)?.asked === asked) return;
     const number = ++this.strandRequests;
-    this.requested.set(strand.id, { key, number });
+    this.requested.set(strand.id, { asked, number });
     if (!sound) {
       this.traces.delete(strand.id);
       return;
     }
     const { id: strandId, measure, shaping } = strand;
-    this.ask({ kind: "strand", strandId, storedId: sound.storedId, measure, shaping, request: number });
+    this.ask({ kind: "strand", strandId, key: samplesKey(sound), measure, shaping, request: number });
   }
 
   private playSounds(): void {
     this.player.transport.setSounds(
-      this.scene.sounds.flatMap(({ id, storedId, heard, faderDb }) => {
-        const sound = this.sounds.get(storedId);
-        return sound ? [{ id, channels: sound.channels, heard, faderDb }] : [];
+      this.scene.sounds.flatMap((sound) => {
+        const loaded = this.sounds.get(samplesKey(sound));
+        const { id, heard, faderDb } = sound;
+        return loaded ? [{ id, channels: loaded.channels, heard, faderDb }] : [];
       }),
     );
   }
@@ -277,12 +287,12 @@ export class Workbench {
   private receive(message: FromWorker): void {
     switch (message.kind) {
       case "loading":
-        this.loading.set(message.storedId, message.share);
+        this.loading.set(message.key, message.share);
         break;
       case "loaded": {
-        const { storedId, channels, mono, badSampleCount } = message;
-        this.loading.delete(storedId);
-        this.sounds.set(storedId, { channels, mono, badSampleCount });
+        const { key, channels, mono, badSampleCount } = message;
+        this.loading.delete(key);
+        this.sounds.set(key, { channels, mono, badSampleCount });
         this.playSounds();
         if (this.startS > 0 && this.startS <= this.player.transport.durationS) {
           this.player.transport.seek(this.startS);
@@ -309,9 +319,9 @@ export class Workbench {
         this.spectrogram.framesReady = message.firstFrame + message.levels.length / SPECTROGRAM_ROWS;
         return;
       case "failed":
-        if (message.storedId) {
-          this.loading.delete(message.storedId);
-          this.soundFailures.set(message.storedId, message.message);
+        if (message.key) {
+          this.loading.delete(message.key);
+          this.soundFailures.set(message.key, message.message);
         }
         if (message.strandId) this.strandFailures.set(message.strandId, message.message);
         break;

@@ -1,6 +1,7 @@
 import { FRAME_RATE_HZ } from "@bumbrel/core/constants";
 import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { Sound } from "@bumbrel/core/scene/document";
+import { samplesKey } from "@bumbrel/core/scene/soundSource";
 import { useEffect, useRef } from "react";
 import { SPECTROGRAM_ROWS } from "../analysis/messages";
 import { useFrame, useSnapshot, useWorkbench } from "../project/context";
@@ -22,6 +23,7 @@ export function SpectrogramCanvas({ axis, sound }: { axis: FrequencyAxis; sound:
   const { dataVersion } = useSnapshot();
   const theme = useUi((state) => state.theme);
   const canvas = useCanvas();
+  const key = samplesKey(sound);
   const tiles = useRef<{
     picture: SpectrogramPicture;
     theme: string;
@@ -31,8 +33,8 @@ export function SpectrogramCanvas({ axis, sound }: { axis: FrequencyAxis; sound:
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: a sound that arrives is asked for again
   useEffect(() => {
-    workbench.showSpectrogram(sound.storedId, axis, FFT_SIZE);
-  }, [workbench, sound.storedId, axis, dataVersion]);
+    workbench.showSpectrogram(key, axis, FFT_SIZE);
+  }, [workbench, key, axis, dataVersion]);
 
   useFrame((timeS) => {
     const context = canvas.context();
@@ -41,9 +43,9 @@ export function SpectrogramCanvas({ axis, sound }: { axis: FrequencyAxis; sound:
     context.fillStyle = themeColour("sunk");
     context.fillRect(0, 0, width, height);
     const { spectrogram: picture } = workbench;
-    if (!picture || picture.storedId !== sound.storedId || picture.framesReady === 0) {
-      const failure = workbench.soundFailures.get(sound.storedId);
-      const share = workbench.loading.get(sound.storedId);
+    if (!picture || picture.key !== key || picture.framesReady === 0) {
+      const failure = workbench.soundFailures.get(key);
+      const share = workbench.loading.get(key);
       context.fillStyle = themeColour("mist");
       context.font = "14px 'Atkinson Hyperlegible Next Variable', sans-serif";
       context.textAlign = "center";

@@ -4,6 +4,7 @@ import { levelToDb } from "@bumbrel/core/dsp/decibel";
 import { axisBands, type FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import { PowerSpectrum } from "@bumbrel/core/dsp/spectrum";
 import type { Sound } from "@bumbrel/core/scene/document";
+import { samplesKey } from "@bumbrel/core/scene/soundSource";
 import { useMemo } from "react";
 import { useFrame, useWorkbench } from "../project/context";
 import { themeColour } from "../ui/strandLook";
@@ -33,7 +34,7 @@ export function SpectrumCanvas({ axis, sound }: { axis: FrequencyAxis; sound: So
       context.fillStyle = themeColour("rule");
       context.fillRect(width * (1 - db / FLOOR_DB), 0, 1, height);
     }
-    const mono = workbench.sounds.get(sound.storedId)?.mono;
+    const mono = workbench.sounds.get(samplesKey(sound))?.mono;
     if (!mono) return;
     const { spectrum, powers, bands } = measuring;
     spectrum.at(mono, timeS * SAMPLE_RATE_HZ, powers);

@@ -10,6 +10,8 @@ interface Props {
   disabled?: boolean;
   /** Width of the figures, in characters. */
   chars?: number;
+  /** Reads other ways of writing the number, such as a note for a frequency. */
+  read?(text: string): number | undefined;
   onChange(value: number): void;
   onDone?(): void;
 }
@@ -27,6 +29,7 @@ export function NumberField({
   step,
   disabled,
   chars = 6,
+  read,
   onChange,
   onDone,
 }: Props) {
@@ -34,7 +37,7 @@ export function NumberField({
   const [draft, setDraft] = useState<string>();
 
   const commit = (text: string) => {
-    const typed = Number.parseFloat(text.replace(",", ".").replace("−", "-"));
+    const typed = read?.(text) ?? Number.parseFloat(text.replace(",", ".").replace("−", "-"));
     setDraft(undefined);
     if (Number.isFinite(typed)) onChange(Math.min(max, Math.max(min, typed)));
     onDone?.();
