@@ -76,7 +76,13 @@ for (const property of ["Scale", "Glow"]) {
 }
 await picture("stage", 26.48);
 await page.getByRole("link", { name: "Sounds" }).click();
+for (const name of ["Remove Plucked tune", "Remove Pad"])
+  await page.getByRole("button", { name, exact: true }).click();
+await page.getByRole("button", { name: "Make a tone" }).click();
+await page.getByRole("button", { name: "sweep" }).click();
+await page.getByRole("button", { name: "Make noise" }).click();
 await picture("sounds");
+for (let step = 0; step < 5; step++) await page.getByRole("button", { name: /^Undo/ }).click();
 await page.getByRole("link", { name: "Try" }).click();
 await page.waitForFunction(() => window.bumbrel?.durationS() === 48);
 await picture("try", 26.48);

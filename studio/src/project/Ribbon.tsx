@@ -1,7 +1,7 @@
 import { Moon, Redo2, Sun, Undo2 } from "lucide-react";
-import { useEffect, useState } from "react";
 import { Link, NavLink } from "react-router";
 import { IconButton } from "../ui/Button";
+import { NameField } from "../ui/NameField";
 import { useSnapshot, useWorkbench } from "./context";
 import { SaveStatus } from "./SaveStatus";
 import { useUi } from "./ui";
@@ -72,25 +72,16 @@ export function Ribbon() {
 function ProjectName() {
   const workbench = useWorkbench();
   const { name } = useSnapshot().scene;
-  const [draft, setDraft] = useState(name);
-  useEffect(() => setDraft(name), [name]);
-  const commit = () => {
-    const next = draft.trim().slice(0, 120);
-    if (next === "" || next === name) setDraft(name);
-    else {
-      workbench.edit("rename the project", (scene) => {
-        scene.name = next;
-      });
-    }
-  };
   return (
-    <input
-      aria-label="Project name"
-      className="w-52 truncate rounded border border-transparent bg-transparent px-1.5 py-0.5 text-lg font-semibold hover:border-rule"
-      value={draft}
-      onChange={(event) => setDraft(event.target.value)}
-      onBlur={commit}
-      onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+    <NameField
+      label="Project name"
+      className="w-52 py-0.5 text-lg"
+      value={name}
+      onRename={(next) =>
+        workbench.edit("rename the project", (scene) => {
+          scene.name = next;
+        })
+      }
     />
   );
 }

@@ -1,3 +1,4 @@
+import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { FADER_OFF_DB, FADER_TOP_DB, faderGain } from "@bumbrel/core/dsp/decibel";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
 import type { Scene, Sound } from "@bumbrel/core/scene/document";
@@ -8,6 +9,7 @@ import { useSnapshot, useWorkbench } from "../project/context";
 import { useUi } from "../project/ui";
 import { IconButton } from "../ui/Button";
 import { formatDb, formatLength } from "../ui/format";
+import { NameField } from "../ui/NameField";
 import { SliderField } from "../ui/SliderField";
 import { themeColour } from "../ui/strandLook";
 import { useCanvas } from "../ui/useCanvas";
@@ -25,22 +27,17 @@ export function SoundRow({ sound, scene }: { sound: Sound; scene: Scene }) {
   const change = (label: string, apply: (sound: Sound) => void, gesture?: string) =>
     editSound(workbench, sound, label, apply, gesture);
   return (
-    <li className="grid grid-cols-[minmax(150px,1fr)_minmax(0,2.4fr)_170px_180px_auto] items-center gap-5 border-t border-rule py-3">
+    <li className="grid grid-cols-[minmax(330px,1.1fr)_minmax(0,1.4fr)_170px_180px_auto] items-center gap-5 border-t border-rule py-3">
       <div>
-        <input
-          aria-label="Sound name"
-          className="w-full truncate rounded border border-transparent bg-transparent text-lg font-semibold hover:border-rule"
-          defaultValue={sound.name}
-          key={sound.name}
-          onBlur={(event) => {
-            const name = event.target.value.trim().slice(0, 120);
-            if (name && name !== sound.name) {
-              change("rename", (one) => {
-                one.name = name;
-              });
-            }
-          }}
-          onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+        <NameField
+          label="Sound name"
+          className="w-full px-0 text-lg"
+          value={sound.name}
+          onRename={(name) =>
+            change("rename", (one) => {
+              one.name = name;
+            })
+          }
         />
         {sound.kind === "file" ? facts && <FileFacts facts={facts} /> : <MadeSettings sound={sound} />}
         <p className="text-sm text-mist">
@@ -57,7 +54,7 @@ export function SoundRow({ sound, scene }: { sound: Sound; scene: Scene }) {
           {failure}
         </p>
       ) : (
-        <RowWaveform soundKey={key} />
+        <RowWaveform sound={sound} />
       )}
       <fieldset className="inline-flex overflow-hidden rounded-full border border-rule text-sm">
         <legend className="sr-only">Whether {sound.name} is heard</legend>
@@ -129,32 +126,73 @@ function FileFacts({ facts }: { facts: SoundFacts }) {
   );
 }
 
-function RowWaveform({ soundKey }: { soundKey: string }) {
+/** Cycles of a tone that show its shape; all of a tone at once would be a solid block. */
+const SHOWN_CYCLES = 8;
+
+function RowWaveform({ sound }: { sound: Sound }) {
   const workbench = useWorkbench();
   const { dataVersion } = useSnapshot();
   const theme = useUi((state) => state.theme);
   const canvas = useCanvas(() => draw());
+  const key = samplesKey(sound);
+  const shownS = sound.kind === "tone" ? SHOWN_CYCLES / sound.hz : undefined;
   const draw = () => {
     const context = canvas.context();
-    const wave = workbench.waveform(soundKey);
     const { width, height } = canvas.size.current;
     if (!context) return;
     context.clearRect(0, 0, width, height);
     context.fillStyle = themeColour("mist");
-    if (!wave) {
+    const mono = workbench.sounds.get(key)?.mono;
+    if (!mono) {
       context.font = "14px 'Atkinson Hyperlegible Next Variable', sans-serif";
-      context.fillText("Fetching …", 4, height / 2);
-      return;
-    }
-    const columns = wave.length / 2;
-    for (let x = 0; x < width; x++) {
-      const column = Math.floor((x / width) * columns);
-      const top = (1 - wave[column * 2 + 1]) * 0.5 * height;
-      const bottom = (1 - wave[column * 2]) * 0.5 * height;
-      context.fillRect(x, top, 1, Math.max(1, bottom - top));
+      context.fillText(sound.kind === "file" ? "Fetching …" : "Making …", 12, height / 2 + 5);
+    } else if (shownS === undefined) {
+      drawExtremes(context, workbench.waveform(key)!, width, height);
+    } else {
+      drawLine(context, mono.subarray(0, Math.round(shownS * SAMPLE_RATE_HZ)), width, height);
     }
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: these are what the drawing reads
-  useEffect(draw, [soundKey, dataVersion, theme]);
-  return <canvas ref={canvas.ref} className="h-16 w-full rounded bg-sunk" role="img" aria-label="Waveform" />;
+  useEffect(draw, [key, dataVersion, theme]);
+  const label = shownS === undefined ? "Waveform" : `The first ${SHOWN_CYCLES} cycles`;
+  return (
+    <figure>
+      <canvas ref={canvas.ref} className="h-16 w-full rounded bg-sunk" role="img" aria-label={label} />
+      {shownS !== undefined && (
+        <figcaption className="text-right text-xs text-mist">{label.toLowerCase()}</figcaption>
+      )}
+    </figure>
+  );
+}
+
+/** Min–max pairs as a solid shape. */
+function drawExtremes(
+  context: CanvasRenderingContext2D,
+  pairs: Float32Array,
+  width: number,
+  height: number,
+): void {
+  const columns = pairs.length / 2;
+  for (let x = 0; x < width; x++) {
+    const column = Math.floor((x / width) * columns);
+    const top = (1 - pairs[column * 2 + 1]) * 0.5 * height;
+    const bottom = (1 - pairs[column * 2]) * 0.5 * height;
+    context.fillRect(x, top, 1, Math.max(1, bottom - top));
+  }
+}
+
+/** Samples as a line, one after the other. */
+function drawLine(
+  context: CanvasRenderingContext2D,
+  samples: Float32Array,
+  width: number,
+  height: number,
+): void {
+  context.beginPath();
+  samples.forEach((sample, i) => {
+    context.lineTo((i / Math.max(1, samples.length - 1)) * width, (1 - sample * 0.92) * 0.5 * height);
+  });
+  context.strokeStyle = themeColour("mist");
+  context.lineWidth = 1.5;
+  context.stroke();
 }

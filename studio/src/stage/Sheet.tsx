@@ -2,10 +2,10 @@ import type { StageObject } from "@bumbrel/core/scene/document";
 import { OBJECT_KINDS, propertiesOf } from "@bumbrel/core/scene/objectKinds";
 import { trackValueAt } from "@bumbrel/core/strand/track";
 import { Trash2 } from "lucide-react";
-import { useEffect, useState } from "react";
 import { useScene, useWorkbench } from "../project/context";
 import { IconButton } from "../ui/Button";
 import { LiveBar } from "../ui/LiveBar";
+import { NameField } from "../ui/NameField";
 import { StrandMark } from "../ui/StrandMark";
 import { strandColour } from "../ui/strandLook";
 import { removeObject, renameObject } from "./edits";
@@ -61,23 +61,14 @@ function StrandStrip() {
 function ObjectSheet({ object }: { object: StageObject }) {
   const workbench = useWorkbench();
   const kind = OBJECT_KINDS[object.kind];
-  const [draft, setDraft] = useState(object.name);
-  useEffect(() => setDraft(object.name), [object.name]);
-  const commit = () => {
-    const name = draft.trim().slice(0, 120);
-    if (name !== "" && name !== object.name) renameObject(workbench, object, name);
-    else setDraft(object.name);
-  };
   return (
     <div className="min-h-0 overflow-y-auto px-4 pt-3 pb-6">
       <div className="flex items-center gap-2">
-        <input
-          aria-label="Object name"
-          className="min-w-0 grow rounded border border-transparent bg-transparent text-xl font-semibold hover:border-rule"
-          value={draft}
-          onChange={(event) => setDraft(event.target.value)}
-          onBlur={commit}
-          onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+        <NameField
+          label="Object name"
+          className="min-w-0 grow text-xl"
+          value={object.name}
+          onRename={(name) => renameObject(workbench, object, name)}
         />
         <span className="text-sm text-mist">{kind.label}</span>
         {!kind.singleton && (

@@ -5,13 +5,14 @@ import { type Setting, SHAPING_STEPS, STEP_NAMES, type StepName } from "@bumbrel
 import { trackValueAt } from "@bumbrel/core/strand/track";
 import { Plus, Trash2 } from "lucide-react";
 import { Switch } from "radix-ui";
-import { type ReactNode, useEffect, useState } from "react";
+import { type ReactNode, useState } from "react";
 import { useSnapshot, useWorkbench } from "../project/context";
 import { useUi } from "../project/ui";
 import { Button, IconButton } from "../ui/Button";
 import { formatDb, noteName } from "../ui/format";
 import { LiveBar } from "../ui/LiveBar";
 import { LiveText } from "../ui/LiveText";
+import { NameField } from "../ui/NameField";
 import { NumberField } from "../ui/NumberField";
 import { SliderField } from "../ui/SliderField";
 import { StrandMark } from "../ui/StrandMark";
@@ -231,28 +232,18 @@ function ListensTo({ strand }: { strand: Strand }) {
 
 function StrandName({ strand }: { strand: Strand }) {
   const workbench = useWorkbench();
-  const [draft, setDraft] = useState(strand.name);
-  useEffect(() => setDraft(strand.name), [strand.name]);
-  const commit = () => {
-    const name = draft.trim().slice(0, 120);
-    if (name === "" || name === strand.name) {
-      setDraft(strand.name);
-      return;
-    }
-    editStrand(workbench, strand.id, `rename ${strand.name}`, (one) => {
-      one.name = name;
-    });
-  };
   return (
     <span className="flex w-full items-center gap-1.5">
       <StrandMark strand={strand} />
-      <input
-        aria-label="Strand name"
-        className="min-w-0 grow rounded border border-transparent bg-transparent px-1 font-semibold hover:border-rule"
-        value={draft}
-        onChange={(event) => setDraft(event.target.value)}
-        onBlur={commit}
-        onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+      <NameField
+        label="Strand name"
+        className="min-w-0 grow"
+        value={strand.name}
+        onRename={(name) =>
+          editStrand(workbench, strand.id, `rename ${strand.name}`, (one) => {
+            one.name = name;
+          })
+        }
       />
       <IconButton
         label={`Remove ${strand.name}`}
