@@ -44,7 +44,14 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
   try {
     await sounds.sweep();
     await ensureExamples(projects, sounds, join(settings.dataDir, "examples"));
-    const app = createApp({ projects, sounds, page, studioDir: join(settings.rootDir, "studio/dist"), log });
+    const app = createApp({
+      host: settings.host,
+      projects,
+      sounds,
+      page,
+      studioDir: join(settings.rootDir, "studio/dist"),
+      log,
+    });
     server = await new Promise<Server>((resolve, reject) => {
       const listening = app.listen(settings.port, settings.host, (error?: Error) => {
         if (error) reject(error);

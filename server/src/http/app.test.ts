@@ -1,5 +1,5 @@
 import { mkdtempSync, rmSync } from "node:fs";
-import type { Server } from "node:http";
+import { get as httpGet, type Server } from "node:http";
 import type { AddressInfo } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -54,6 +54,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
       sounds,
       page: { script: "start()", style: "b{}" },
       studioDir: dataDir,
+      host: "127.0.0.1",
       log: pino({ level: "silent" }),
     });
     server = app.listen(0, "127.0.0.1");
@@ -252,6 +253,24 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
       status: 422,
       body: { detail: expect.stringContaining("Heard") },
     });
+  });
+
+  it("answers to this machine's own names only", async () => {
+    const port = new URL(base).port;
+    const statusAs = (host: string) =>
+      new Promise<number | undefined>((resolve, reject) => {
+        const request = httpGet(
+          { host: "127.0.0.1", port, path: "/api/projects", headers: { Host: host } },
+          (response) => {
+            response.resume();
+            resolve(response.statusCode);
+          },
+        );
+        request.on("error", reject);
+      });
+    expect(await statusAs(`localhost:${port}`)).toBe(200);
+    expect(await statusAs(`127.0.0.1:${port}`)).toBe(200);
+    expect(await statusAs("lanterns.example")).toBe(403);
   });
 
   it("answers with a strict policy for the workbench", async () => {

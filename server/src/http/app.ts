@@ -2,14 +2,14 @@ import { randomBytes } from "node:crypto";
 import { readFile } from "node:fs/promises";
 import { join } from "node:path";
 import compression from "compression";
-import express, { type Express, type Response } from "express";
+import express, { type Express, type RequestHandler, type Response } from "express";
 import helmet from "helmet";
 import type { Logger } from "pino";
 import type { PageParts } from "../deliver/page";
 import type { ProjectStore } from "../store/projects";
 import type { SoundStore } from "../store/sounds";
 import { deliverRoutes } from "./deliverRoutes";
-import { notFound, problemHandler } from "./problem";
+import { HttpProblem, notFound, problemHandler } from "./problem";
 import { projectRoutes } from "./projectRoutes";
 import { soundRoutes } from "./soundRoutes";
 
@@ -21,8 +21,28 @@ export interface AppParts {
   page: PageParts;
   /** The built workbench. */
   studioDir: string;
+  /** The address it listens on. */
+  host: string;
   log: Logger;
 }
+
+/** What a server that only this machine can reach is called. */
+const LOOPBACK_NAMES: ReadonlySet<string> = new Set(["127.0.0.1", "localhost", "::1", "[::1]"]);
+
+/**
+ * Refuses requests under other names: a web page elsewhere could point a name of its own at this machine and
+ * read projects through its visitor's browser.
+ */
+const onlyFromThisMachine: RequestHandler = (request, _response, next) => {
+  if (LOOPBACK_NAMES.has(request.hostname)) next();
+  else {
+    throw new HttpProblem(
+      403,
+      "other-host",
+      `This server answers as 127.0.0.1 or localhost only, not as "${request.hostname}". Start it with --host to open it to others.`,
+    );
+  }
+};
 
 /** A mark of this answer alone, by which its page may admit styles of its own. */
 function nonceOf(response: Response): string {
@@ -31,9 +51,10 @@ function nonceOf(response: Response): string {
 }
 
 /** The whole HTTP side: the interface under `/api`, and the workbench for everything else. */
-export function createApp({ projects, sounds, page, studioDir, log }: AppParts): Express {
+export function createApp({ projects, sounds, page, studioDir, host, log }: AppParts): Express {
   const app = express();
   app.disable("x-powered-by");
+  if (LOOPBACK_NAMES.has(host)) app.use(onlyFromThisMachine);
   app.use(
     helmet({
       contentSecurityPolicy: {

@@ -47,6 +47,7 @@ export function checked<T extends TSchema>(schema: T, body: unknown): Static<T> 
 
 const TITLES: Record<number, string> = {
   400: "Bad request",
+  403: "Refused",
   404: "Not found",
   409: "Conflict",
   413: "Too large",
