@@ -97,6 +97,8 @@ export class RealFft {
    * @param window  `size` weights
    * @param scale  every inner bin's |X|² is multiplied by this; DC and Nyquist by half of it
    * @param out  powers are written from `outOffset`, `binCount` of them
+   * @param firstBin  first bin that is wanted; others may be left unwritten
+   * @param lastBin  last bin that is wanted
    */
   power(
     input: Float32Array,
@@ -105,6 +107,8 @@ export class RealFft {
     scale: number,
     out: Float32Array | Float64Array,
     outOffset: number,
+    firstBin = 0,
+    lastBin = this.half,
   ): void {
     this.load(input, offset, window);
     this.runStages();
@@ -114,7 +118,11 @@ export class RealFft {
     out[outOffset] = dc * dc * scale * 0.5;
     out[outOffset + half] = nyquist * nyquist * scale * 0.5;
     const quarter = 0.25 * scale;
-    for (let k = 1, j = half - 1; k <= j; k++, j--) {
+    // Each step gives a bin of the lower half and its mirror in the upper: one half is enough for a band in either.
+    const middle = half / 2;
+    const from = Math.max(1, lastBin <= middle ? firstBin : firstBin >= middle ? half - lastBin : 1);
+    const to = lastBin <= middle ? lastBin : firstBin >= middle ? half - firstBin : middle;
+    for (let k = from, j = half - from; k <= to; k++, j--) {
       const er = zr[k] + zr[j];
       const ei = zi[k] - zi[j];
       const dr = zi[k] + zi[j];

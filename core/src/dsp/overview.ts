@@ -1,4 +1,4 @@
-import { frameCount } from "../constants";
+import { frameCount, HOP_SAMPLES } from "../constants";
 import { bandLevel, bandShares } from "./bands";
 import { levelToDb } from "./decibel";
 import { PowerSpectrum } from "./spectrum";
@@ -50,7 +50,7 @@ export function bandPrint(samples: Float32Array): number[] {
   const frames = frameCount(samples.length);
   const step = Math.max(1, Math.floor(frames / BAND_PRINT_FRAMES));
   for (let frame = 0; frame < frames; frame += step) {
-    spectrum.atFrame(samples, frame, powers);
+    spectrum.at(samples, frame * HOP_SAMPLES, powers);
     for (let bin = 0; bin < sums.length; bin++) sums[bin] += powers[bin];
   }
   const ratio = BAND_PRINT_HIGH_HZ / BAND_PRINT_LOW_HZ;

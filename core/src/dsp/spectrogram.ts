@@ -1,4 +1,4 @@
-import { SAMPLE_RATE_HZ } from "../constants";
+import { HOP_SAMPLES, SAMPLE_RATE_HZ } from "../constants";
 import { type BandShares, bandLevel, bandShares } from "./bands";
 import { levelToDb } from "./decibel";
 import { PowerSpectrum } from "./spectrum";
@@ -47,7 +47,7 @@ export function spectrogram(
   const bands = axisBands(rows, axis, fftSize);
   const out = new Uint8Array(frames * rows);
   for (let frame = 0; frame < frames; frame++) {
-    spectrum.atFrame(samples, firstFrame + frame, powers);
+    spectrum.at(samples, (firstFrame + frame) * HOP_SAMPLES, powers);
     for (let row = 0; row < rows; row++) {
       const db = levelToDb(bandLevel(powers, 0, bands[row]));
       const share = 1 - Math.max(db, SPECTROGRAM_FLOOR_DB) / SPECTROGRAM_FLOOR_DB;

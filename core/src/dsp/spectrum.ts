@@ -1,4 +1,3 @@
-import { HOP_SAMPLES } from "../constants";
 import { RealFft } from "./fft";
 import { createWindow, type WindowName } from "./window";
 
@@ -34,22 +33,26 @@ export class PowerSpectrum {
    * @param samples  finite samples; those before the first and after the last count as 0
    * @param centre  index of the sample the window is centred on; may lie anywhere
    * @param out  `binCount` powers from `outOffset`, mean square (full-scale sine in all = 0.5)
+   * @param firstBin  first bin that is wanted; others may be left unwritten
+   * @param lastBin  last bin that is wanted
    */
-  at(samples: Float32Array, centre: number, out: Float32Array | Float64Array, outOffset = 0): void {
+  at(
+    samples: Float32Array,
+    centre: number,
+    out: Float32Array | Float64Array,
+    outOffset = 0,
+    firstBin = 0,
+    lastBin = this.binCount - 1,
+  ): void {
     const first = Math.round(centre) - this.fftSize / 2;
     if (first >= 0 && first + this.fftSize <= samples.length) {
-      this.fft.power(samples, first, this.window, this.scale, out, outOffset);
+      this.fft.power(samples, first, this.window, this.scale, out, outOffset, firstBin, lastBin);
       return;
     }
     this.edge.fill(0);
     const from = Math.max(0, first);
     const to = Math.min(samples.length, first + this.fftSize);
     if (to > from) this.edge.set(samples.subarray(from, to), from - first);
-    this.fft.power(this.edge, 0, this.window, this.scale, out, outOffset);
-  }
-
-  /** Powers of analysis frame `frame`, the instant `frame / 100` s. */
-  atFrame(samples: Float32Array, frame: number, out: Float32Array | Float64Array, outOffset = 0): void {
-    this.at(samples, frame * HOP_SAMPLES, out, outOffset);
+    this.fft.power(this.edge, 0, this.window, this.scale, out, outOffset, firstBin, lastBin);
   }
 }

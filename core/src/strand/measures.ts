@@ -52,9 +52,17 @@ export const MEASURES: { [K in MeasureKind]: MeasureDeclaration<K> } = {
     defaults: { kind: "band", lowHz: 80, highHz: 160, fftSize: DEFAULT_FFT_SIZE, window: DEFAULT_WINDOW },
     run(samples, measure, spectra, out) {
       const band = bandShares(measure.lowHz, measure.highHz, measure.fftSize);
-      spectra.eachFrame(samples, measure.fftSize, measure.window, (frame, powers, offset) => {
-        out[frame] = bandLevel(powers, offset, band);
-      });
+      const lastBin = band.firstBin + band.shares.length - 1;
+      spectra.eachFrame(
+        samples,
+        measure.fftSize,
+        measure.window,
+        band.firstBin,
+        lastBin,
+        (frame, powers, offset) => {
+          out[frame] = bandLevel(powers, offset, band);
+        },
+      );
     },
   },
   peak: {

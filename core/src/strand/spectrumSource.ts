@@ -1,20 +1,41 @@
-import { frameCount } from "../constants";
+import { frameCount, HOP_SAMPLES } from "../constants";
 import { PowerSpectrum } from "../dsp/spectrum";
 import type { WindowName } from "../dsp/window";
 
-/** Called for each frame in order; its `binCount` powers begin at `powers[offset]` and are gone after the call. */
+/**
+ * Called for each frame in order; its powers begin at `powers[offset]` with bin 0 and are gone after the call.
+ * Only the bins that were asked for can be relied on.
+ */
 export type FrameVisitor = (frame: number, powers: Float32Array, offset: number) => void;
 
 /** Where measures get their spectra from. */
 export interface SpectrumSource {
-  eachFrame(samples: Float32Array, fftSize: number, window: WindowName, visit: FrameVisitor): void;
+  /**
+   * @param firstBin  first bin the visitor reads
+   * @param lastBin  last bin the visitor reads
+   */
+  eachFrame(
+    samples: Float32Array,
+    fftSize: number,
+    window: WindowName,
+    firstBin: number,
+    lastBin: number,
+    visit: FrameVisitor,
+  ): void;
 }
 
 /** Computes each spectrum when it is asked for and keeps none: little memory, for one pass over a sound. */
 export class DirectSpectra implements SpectrumSource {
   private readonly meters = new Map<string, { spectrum: PowerSpectrum; powers: Float32Array }>();
 
-  eachFrame(samples: Float32Array, fftSize: number, window: WindowName, visit: FrameVisitor): void {
+  eachFrame(
+    samples: Float32Array,
+    fftSize: number,
+    window: WindowName,
+    firstBin: number,
+    lastBin: number,
+    visit: FrameVisitor,
+  ): void {
     const key = `${fftSize} ${window}`;
     let meter = this.meters.get(key);
     if (!meter) {
@@ -25,7 +46,7 @@ export class DirectSpectra implements SpectrumSource {
     const { spectrum, powers } = meter;
     const frames = frameCount(samples.length);
     for (let frame = 0; frame < frames; frame++) {
-      spectrum.atFrame(samples, frame, powers);
+      spectrum.at(samples, frame * HOP_SAMPLES, powers, 0, firstBin, lastBin);
       visit(frame, powers, 0);
     }
   }
@@ -48,12 +69,19 @@ export class CachedSpectra implements SpectrumSource {
     this.budgetBytes = budgetBytes;
   }
 
-  eachFrame(samples: Float32Array, fftSize: number, window: WindowName, visit: FrameVisitor): void {
+  eachFrame(
+    samples: Float32Array,
+    fftSize: number,
+    window: WindowName,
+    firstBin: number,
+    lastBin: number,
+    visit: FrameVisitor,
+  ): void {
     const frames = frameCount(samples.length);
     const binCount = fftSize / 2 + 1;
     const bytes = frames * binCount * 4;
     if (bytes > this.budgetBytes) {
-      this.direct.eachFrame(samples, fftSize, window, visit);
+      this.direct.eachFrame(samples, fftSize, window, firstBin, lastBin, visit);
       return;
     }
     let soundId = this.soundIds.get(samples);
@@ -67,7 +95,9 @@ export class CachedSpectra implements SpectrumSource {
       this.kept.delete(key);
     } else {
       const fresh = new Float32Array(frames * binCount);
-      this.direct.eachFrame(samples, fftSize, window, (frame, one) => fresh.set(one, frame * binCount));
+      this.direct.eachFrame(samples, fftSize, window, 0, binCount - 1, (frame, one) =>
+        fresh.set(one, frame * binCount),
+      );
       powers = fresh;
       this.usedBytes += bytes;
     }
