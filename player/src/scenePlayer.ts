@@ -82,12 +82,7 @@ export class ScenePlayer {
   /** Property values at the present position. */
   currentValues(): PropertyValues {
     this.applyNow();
-    const values: PropertyValues = {};
-    for (const slot of this.evaluator.slots) {
-      values[slot.objectId] ??= {};
-      values[slot.objectId][slot.key] = this.evaluator.read(slot, this.values);
-    }
-    return values;
+    return this.evaluator.readAll(this.values);
   }
 
   /** The number of a property at the present position, without allocating; its first axis for vectors. */

@@ -1,5 +1,6 @@
 import { mixToMono } from "@bumbrel/core/dsp/mix";
 import type { Scene } from "@bumbrel/core/scene/document";
+import { drivingStrands } from "@bumbrel/core/scene/driving";
 import { analyseStrand } from "@bumbrel/core/strand/analyse";
 import { DirectSpectra } from "@bumbrel/core/strand/spectrumSource";
 import type { Track } from "@bumbrel/core/strand/track";
@@ -16,8 +17,7 @@ export async function computeTracks(
   channelsBySound: ReadonlyMap<string, readonly Float32Array[]>,
   onProgress: (share: number) => void = () => {},
 ): Promise<Map<string, Track>> {
-  const driving = new Set(scene.bindings.map(({ strandId }) => strandId));
-  const strands = scene.strands.filter(({ id }) => driving.has(id));
+  const strands = drivingStrands(scene);
   const spectra = new DirectSpectra();
   const mixes = new Map<string, Float32Array>();
   const tracks = new Map<string, Track>();

@@ -1,5 +1,14 @@
 import { frameCount, HOP_SAMPLES } from "../constants";
 
+/** Largest magnitude in any channel, full scale = 1; 0 for silence. */
+export function peakOf(channels: readonly Float32Array[]): number {
+  let peak = 0;
+  for (const channel of channels) {
+    for (let i = 0; i < channel.length; i++) peak = Math.max(peak, Math.abs(channel[i]));
+  }
+  return peak;
+}
+
 /**
  * Largest magnitude in the hop centred on each frame: samples `480·k − 240` up to, not including,
  * `480·k + 240`. Neighbouring hops meet without overlap, so no sample counts twice and none is missed before

@@ -2,6 +2,7 @@ import { SAMPLE_RATE_HZ } from "../constants";
 import { integratedLoudness } from "../dsp/loudness";
 import { mixToMono } from "../dsp/mix";
 import { bandPrint } from "../dsp/overview";
+import { peakOf } from "../dsp/peak";
 import { resample } from "../dsp/resample";
 import { readWav, type WavSound } from "./wav";
 
@@ -44,16 +45,12 @@ export function toProjectSound(wav: Pick<WavSound, "channels" | "sampleRateHz">)
 
 /** Measures the facts of a sound. */
 export function describeSound({ channels, originalRateHz }: ProjectSound): SoundFacts {
-  let peak = 0;
-  for (const channel of channels) {
-    for (let i = 0; i < channel.length; i++) peak = Math.max(peak, Math.abs(channel[i]));
-  }
   const lufs = integratedLoudness(channels);
   return {
     originalRateHz,
     channels: channels.length,
     durationS: channels[0].length / SAMPLE_RATE_HZ,
-    peak,
+    peak: peakOf(channels),
     integratedLufs: Number.isFinite(lufs) ? lufs : null,
     bandPrint: bandPrint(mixToMono(channels).samples),
   };

@@ -111,10 +111,14 @@ export class Evaluator {
     }
   }
 
-  /** One property's value out of an output. */
-  read(slot: Slot, out: Float64Array): PropertyValue {
-    const { offset, width } = slot;
-    return width === 1 ? out[offset] : [out[offset], out[offset + 1], out[offset + 2]];
+  /** All values of an output, by object id and then by property. */
+  readAll(out: Float64Array): PropertyValues {
+    const values: PropertyValues = {};
+    for (const { objectId, key, offset, width } of this.slots) {
+      values[objectId] ??= {};
+      values[objectId][key] = width === 1 ? out[offset] : [out[offset], out[offset + 1], out[offset + 2]];
+    }
+    return values;
   }
 }
 
@@ -153,10 +157,5 @@ export function evaluate(scene: Scene, tracks: Tracks, timeS: number): PropertyV
   const evaluator = new Evaluator(scene);
   const out = new Float64Array(evaluator.size);
   evaluator.evaluateInto(tracks, timeS, out);
-  const values: PropertyValues = {};
-  for (const slot of evaluator.slots) {
-    values[slot.objectId] ??= {};
-    values[slot.objectId][slot.key] = evaluator.read(slot, out);
-  }
-  return values;
+  return evaluator.readAll(out);
 }

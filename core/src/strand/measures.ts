@@ -51,18 +51,13 @@ export const MEASURES: { [K in MeasureKind]: MeasureDeclaration<K> } = {
     hasRange: true,
     defaults: { kind: "band", lowHz: 80, highHz: 160, fftSize: DEFAULT_FFT_SIZE, window: DEFAULT_WINDOW },
     run(samples, measure, spectra, out) {
-      const band = bandShares(measure.lowHz, measure.highHz, measure.fftSize);
-      const lastBin = band.firstBin + band.shares.length - 1;
-      spectra.eachFrame(
-        samples,
-        measure.fftSize,
-        measure.window,
-        band.firstBin,
-        lastBin,
-        (frame, powers, offset) => {
-          out[frame] = bandLevel(powers, offset, band);
-        },
-      );
+      const { lowHz, highHz, fftSize, window } = measure;
+      const band = bandShares(lowHz, highHz, fftSize);
+      const { firstBin, shares } = band;
+      const request = { fftSize, window, firstBin, lastBin: firstBin + shares.length - 1 };
+      spectra.eachFrame(samples, request, (frame, powers, offset) => {
+        out[frame] = bandLevel(powers, offset, band);
+      });
     },
   },
   peak: {

@@ -8,34 +8,25 @@ import type { WindowName } from "../dsp/window";
  */
 export type FrameVisitor = (frame: number, powers: Float32Array, offset: number) => void;
 
+/** Which spectra a visitor reads, and which of their bins; others may be left uncomputed. */
+export interface SpectrumRequest {
+  fftSize: number;
+  window: WindowName;
+  firstBin: number;
+  lastBin: number;
+}
+
 /** Where measures get their spectra from. */
 export interface SpectrumSource {
-  /**
-   * @param firstBin  first bin the visitor reads
-   * @param lastBin  last bin the visitor reads
-   */
-  eachFrame(
-    samples: Float32Array,
-    fftSize: number,
-    window: WindowName,
-    firstBin: number,
-    lastBin: number,
-    visit: FrameVisitor,
-  ): void;
+  eachFrame(samples: Float32Array, request: SpectrumRequest, visit: FrameVisitor): void;
 }
 
 /** Computes each spectrum when it is asked for and keeps none: little memory, for one pass over a sound. */
 export class DirectSpectra implements SpectrumSource {
   private readonly meters = new Map<string, { spectrum: PowerSpectrum; powers: Float32Array }>();
 
-  eachFrame(
-    samples: Float32Array,
-    fftSize: number,
-    window: WindowName,
-    firstBin: number,
-    lastBin: number,
-    visit: FrameVisitor,
-  ): void {
+  eachFrame(samples: Float32Array, request: SpectrumRequest, visit: FrameVisitor): void {
+    const { fftSize, window, firstBin, lastBin } = request;
     const key = `${fftSize} ${window}`;
     let meter = this.meters.get(key);
     if (!meter) {
@@ -69,19 +60,13 @@ export class CachedSpectra implements SpectrumSource {
     this.budgetBytes = budgetBytes;
   }
 
-  eachFrame(
-    samples: Float32Array,
-    fftSize: number,
-    window: WindowName,
-    firstBin: number,
-    lastBin: number,
-    visit: FrameVisitor,
-  ): void {
+  eachFrame(samples: Float32Array, request: SpectrumRequest, visit: FrameVisitor): void {
+    const { fftSize, window } = request;
     const frames = frameCount(samples.length);
     const binCount = fftSize / 2 + 1;
     const bytes = frames * binCount * 4;
     if (bytes > this.budgetBytes) {
-      this.direct.eachFrame(samples, fftSize, window, firstBin, lastBin, visit);
+      this.direct.eachFrame(samples, request, visit);
       return;
     }
     let soundId = this.soundIds.get(samples);
@@ -95,9 +80,8 @@ export class CachedSpectra implements SpectrumSource {
       this.kept.delete(key);
     } else {
       const fresh = new Float32Array(frames * binCount);
-      this.direct.eachFrame(samples, fftSize, window, 0, binCount - 1, (frame, one) =>
-        fresh.set(one, frame * binCount),
-      );
+      const allBins = { ...request, firstBin: 0, lastBin: binCount - 1 };
+      this.direct.eachFrame(samples, allBins, (frame, one) => fresh.set(one, frame * binCount));
       powers = fresh;
       this.usedBytes += bytes;
     }

@@ -69,6 +69,18 @@ export function numberFlag(flag: string, text: string | undefined, min: number, 
   return value;
 }
 
+/** @throws UsageError unless `text` is one of `choices` */
+export function choiceFlag<T extends string>(
+  flag: string,
+  text: string | undefined,
+  choices: readonly T[],
+): T {
+  const choice = choices.find((one) => one === text);
+  if (choice !== undefined) return choice;
+  const what = text === undefined ? "is missing" : `"${text}" is not known`;
+  throw new UsageError(`--${flag} ${what}; use one of ${choices.join(", ")}`);
+}
+
 /** @throws UsageError when the file cannot be read */
 export function readBytes(path: string): Uint8Array {
   try {

@@ -1,5 +1,6 @@
 import { levelToDb } from "@bumbrel/core/dsp/decibel";
 import { integratedLoudness } from "@bumbrel/core/dsp/loudness";
+import { peakOf } from "@bumbrel/core/dsp/peak";
 import { toProjectSound } from "@bumbrel/core/format/sound";
 import { readWav } from "@bumbrel/core/format/wav";
 import { type Command, parsed, readBytes } from "./command";
@@ -16,17 +17,13 @@ Silence has no level: its peakDbfs and integratedLufs are null, and so is the lo
   run(args, console) {
     const [path] = parsed(args, {}, ["FILE.wav"]).positionals;
     const wav = readWav(readBytes(path), path);
-    let peak = 0;
-    for (const channel of wav.channels) {
-      for (let i = 0; i < channel.length; i++) peak = Math.max(peak, Math.abs(channel[i]));
-    }
     const { channels } = toProjectSound(wav);
     const rounded = (db: number) => (Number.isFinite(db) ? Math.round(db * 1000) / 1000 : null);
     const known = {
       sampleRateHz: wav.sampleRateHz,
       channels: wav.channels.length,
       durationS: wav.channels[0].length / wav.sampleRateHz,
-      peakDbfs: rounded(levelToDb(peak)),
+      peakDbfs: rounded(levelToDb(peakOf(wav.channels))),
       integratedLufs: rounded(integratedLoudness(channels)),
     };
     console.out(`${JSON.stringify(known, null, 2)}\n`);

@@ -11,7 +11,7 @@ import {
   type ToneKind,
 } from "@bumbrel/core/dsp/tone";
 import { writeWav } from "@bumbrel/core/format/wav";
-import { type Command, numberFlag, parsed, UsageError, writeBytes } from "./command";
+import { type Command, choiceFlag, numberFlag, parsed, UsageError, writeBytes } from "./command";
 
 /** Half an hour: as long as a sound may be. */
 const MAX_SECONDS = 1800;
@@ -52,12 +52,8 @@ Example: bumbrel tone --kind sine --hz 40 --to 8000 --seconds 20 --out sweep.wav
       },
       [],
     );
-    const { kind, out } = values;
-    if (kind === undefined || ![...TONE_KINDS, ...NOISE_KINDS].some((known) => known === kind)) {
-      throw new UsageError(
-        `--kind ${kind === undefined ? "is missing" : `"${kind}" is not known`}; use one of ${[...TONE_KINDS, ...NOISE_KINDS].join(", ")}`,
-      );
-    }
+    const { out } = values;
+    const kind = choiceFlag("kind", values.kind, [...TONE_KINDS, ...NOISE_KINDS]);
     if (out === undefined) throw new UsageError("--out is missing");
     const count = Math.round(
       numberFlag("seconds", values.seconds, 1 / SAMPLE_RATE_HZ, MAX_SECONDS) * SAMPLE_RATE_HZ,

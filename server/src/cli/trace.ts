@@ -8,15 +8,9 @@ import {
 import { mixToMono } from "@bumbrel/core/dsp/mix";
 import { DEFAULT_WINDOW } from "@bumbrel/core/dsp/window";
 import { readProjectSound } from "@bumbrel/core/format/sound";
-import {
-  MEASURE_KINDS,
-  MEASURES,
-  type Measure,
-  type MeasureKind,
-  measureSound,
-} from "@bumbrel/core/strand/measures";
+import { MEASURE_KINDS, MEASURES, type Measure, measureSound } from "@bumbrel/core/strand/measures";
 import { DirectSpectra } from "@bumbrel/core/strand/spectrumSource";
-import { type Command, numberFlag, parsed, readBytes, UsageError, writeBytes } from "./command";
+import { type Command, choiceFlag, numberFlag, parsed, readBytes, UsageError, writeBytes } from "./command";
 
 export const trace: Command = {
   name: "trace",
@@ -66,12 +60,7 @@ Example: bumbrel trace song.wav --measure band --low 80 --high 160 --csv kick.cs
 };
 
 function measureFromFlags(flags: { measure?: string; low?: string; high?: string; fft?: string }): Measure {
-  const kind = flags.measure as MeasureKind | undefined;
-  if (kind === undefined || !MEASURE_KINDS.includes(kind)) {
-    throw new UsageError(
-      `--measure ${kind === undefined ? "is missing" : `"${kind}" is not known`}; use one of ${MEASURE_KINDS.join(", ")}`,
-    );
-  }
+  const kind = choiceFlag("measure", flags.measure, MEASURE_KINDS);
   if (kind === "peak") {
     for (const flag of ["low", "high", "fft"] as const) {
       if (flags[flag] !== undefined) throw new UsageError(`--${flag} has no meaning for --measure peak`);

@@ -1,5 +1,6 @@
 import { createHash } from "node:crypto";
 import type { Scene } from "@bumbrel/core/scene/document";
+import { drivingStrands } from "@bumbrel/core/scene/driving";
 import type { SoundStore } from "../store/sounds";
 
 /** The built player page's code and style. */
@@ -16,8 +17,7 @@ export interface PageParts {
  * @throws Error when a sound of the scene is not stored
  */
 export async function* webPage(scene: Scene, sounds: SoundStore, parts: PageParts): AsyncGenerator<string> {
-  const driving = new Set(scene.bindings.map(({ strandId }) => strandId));
-  const listenedTo = new Set(scene.strands.filter(({ id }) => driving.has(id)).map(({ soundId }) => soundId));
+  const listenedTo = new Set(drivingStrands(scene).map(({ soundId }) => soundId));
   const needed = scene.sounds.filter(({ id, heard }) => heard || listenedTo.has(id));
   const delivered: Scene = { ...scene, sounds: needed };
   const hash = createHash("sha256").update(parts.script).digest("base64");

@@ -1,10 +1,10 @@
-import { Moon, Redo2, Sun, Undo2 } from "lucide-react";
+import { Redo2, Undo2 } from "lucide-react";
 import { Link, NavLink } from "react-router";
 import { IconButton } from "../ui/Button";
 import { NameField } from "../ui/NameField";
 import { useSnapshot, useWorkbench } from "./context";
 import { SaveStatus } from "./SaveStatus";
-import { useUi } from "./ui";
+import { ThemeButton } from "./ThemeButton";
 
 /** The views in the order the work is done. */
 const VIEWS = [
@@ -18,7 +18,6 @@ const VIEWS = [
 export function Ribbon() {
   const workbench = useWorkbench();
   const { undoLabel, redoLabel } = useSnapshot();
-  const { theme, setTheme } = useUi();
   return (
     <header className="flex items-center gap-4 border-b border-rule px-4">
       <Link to="/" aria-label="To the shelf" title="To the shelf" className="shrink-0">
@@ -58,12 +57,7 @@ export function Ribbon() {
         >
           <Redo2 size={18} />
         </IconButton>
-        <IconButton
-          label={theme === "dark" ? "Use the light theme" : "Use the dark theme"}
-          onClick={() => setTheme(theme === "dark" ? "light" : "dark")}
-        >
-          {theme === "dark" ? <Sun size={17} /> : <Moon size={17} />}
-        </IconButton>
+        <ThemeButton />
       </div>
     </header>
   );

@@ -4,6 +4,7 @@ import { samplesKey } from "@bumbrel/core/scene/soundSource";
 import { Pause, Play, Repeat, SkipBack } from "lucide-react";
 import { type PointerEvent, useEffect, useRef } from "react";
 import { IconButton } from "../ui/Button";
+import { drawWaveform } from "../ui/drawWaveform";
 import { formatDb, formatTime } from "../ui/format";
 import { LiveBar } from "../ui/LiveBar";
 import { LiveText } from "../ui/LiveText";
@@ -123,14 +124,8 @@ function TapeWaveform() {
     const sound = heard && workbench.sounds.get(samplesKey(heard));
     if (!wave || !sound) return;
     context.fillStyle = themeColour("mist");
-    const columns = wave.length / 2;
     const share = sound.mono.length / SAMPLE_RATE_HZ / transport.durationS;
-    for (let x = 0; x < width * share; x++) {
-      const column = Math.min(columns - 1, Math.floor((x / (width * share)) * columns));
-      const top = (1 - wave[column * 2 + 1]) * 0.5 * height;
-      const bottom = (1 - wave[column * 2]) * 0.5 * height;
-      context.fillRect(x, top, 1, Math.max(1, bottom - top));
-    }
+    drawWaveform(context, wave, width * share, height);
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: these are what the drawing reads
   useEffect(drawWave, [dataVersion, theme, durationS, scene.sounds]);

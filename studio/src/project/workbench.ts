@@ -1,3 +1,4 @@
+import { frameCount } from "@bumbrel/core/constants";
 import { waveformOverview } from "@bumbrel/core/dsp/overview";
 import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
@@ -65,6 +66,8 @@ export class Workbench {
   private readonly requested = new Map<string, { asked: string; number: number }>();
   private readonly answered = new Map<string, number>();
   private strandRequests = 0;
+  /** What is to be called once a strand's newest request has been answered. */
+  private waiting: { strandId: string; then: () => void }[] = [];
   private following: { gesture: string; onTraces(strandId: string, traces: Traces): void } | undefined;
   private readonly waveforms = new WeakMap<Float32Array, Float32Array>();
   private pictureRequest = 0;
@@ -140,12 +143,6 @@ export class Workbench {
     return overview;
   }
 
-  /** The loaded sound a strand listens to. */
-  soundOf(soundId: string | null): LoadedSound | undefined {
-    const sound = this.scene.sounds.find(({ id }) => id === soundId);
-    return sound && this.sounds.get(samplesKey(sound));
-  }
-
   /** Has the spectrogram of a sound computed; it fills up in `spectrogram`. */
   showSpectrogram(key: string, axis: FrequencyAxis, fftSize: number): void {
     const old = this.spectrogram;
@@ -154,7 +151,7 @@ export class Workbench {
     if (old?.key === key && old.fftSize === fftSize && JSON.stringify(old.axis) === JSON.stringify(axis)) {
       return;
     }
-    const frames = Math.ceil(sound.mono.length / 480);
+    const frames = frameCount(sound.mono.length);
     this.spectrogram = {
       key,
       axis,
@@ -192,24 +189,24 @@ export class Workbench {
 
   /** Calls `then` once no newer traces of a strand are on their way. */
   afterTraces(strandId: string, then: () => void): void {
-    const isSettled = () => {
-      const asked = this.requested.get(strandId);
-      return !asked || asked.number === this.answered.get(strandId) || this.strandFailures.has(strandId);
-    };
-    if (isSettled()) {
-      then();
-      return;
-    }
-    const wait = setInterval(() => {
-      if (!isSettled()) return;
-      clearInterval(wait);
-      then();
-    }, 20);
+    this.waiting.push({ strandId, then });
+    this.callSettled();
   }
 
   /** Takes up a position from an earlier visit as soon as there are sounds to have one. */
   startAt(timeS: number): void {
     this.startS = timeS;
+  }
+
+  private isSettled(strandId: string): boolean {
+    const asked = this.requested.get(strandId);
+    return !asked || asked.number === this.answered.get(strandId) || this.strandFailures.has(strandId);
+  }
+
+  private callSettled(): void {
+    const settled = this.waiting.filter(({ strandId }) => this.isSettled(strandId));
+    this.waiting = this.waiting.filter((one) => !settled.includes(one));
+    for (const { then } of settled) then();
   }
 
   private setHistory(history: History): void {
@@ -244,6 +241,7 @@ export class Workbench {
       this.requested.delete(id);
     }
     this.giveTracks();
+    this.callSettled();
   }
 
   /** Made sounds are quick to make again; each change of one would otherwise stay in memory. */
@@ -309,6 +307,7 @@ export class Workbench {
         this.strandFailures.delete(message.strandId);
         this.giveTracks();
         this.following?.onTraces(message.strandId, traces);
+        this.callSettled();
         // Drawings read traces by themselves; React hears of the first only, not of each while dragging.
         if (!isNew) return;
         break;
@@ -324,6 +323,7 @@ export class Workbench {
           this.soundFailures.set(message.key, message.message);
         }
         if (message.strandId) this.strandFailures.set(message.strandId, message.message);
+        this.callSettled();
         break;
     }
     this.dataVersion++;

@@ -1,9 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Copy, FilePlus2, FileUp, Lamp, Moon, Search, Sun, Trash2 } from "lucide-react";
+import { Copy, FilePlus2, FileUp, Lamp, Search, Trash2 } from "lucide-react";
 import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, type ProjectSummary, pictureUrl } from "../api/client";
-import { useUi } from "../project/ui";
+import { ThemeButton } from "../project/ThemeButton";
 import { Button, IconButton } from "../ui/Button";
 import { formatLength } from "../ui/format";
 import { BandPrint } from "./BandPrint";
@@ -17,7 +17,6 @@ export function ShelfPage() {
   const [wanted, setWanted] = useState("");
   const [notice, setNotice] = useState<{ text: string; undoId?: string }>();
   const fileInput = useRef<HTMLInputElement>(null);
-  const { theme, setTheme } = useUi();
   const list = useQuery({ queryKey: PROJECTS, queryFn: api.projects });
   const refresh = () => queries.invalidateQueries({ queryKey: PROJECTS });
   const onError = (error: Error) => setNotice({ text: error.message });
@@ -74,12 +73,7 @@ export function ShelfPage() {
             Make things move to sound. Every number at run time, every setting kept.
           </p>
         </div>
-        <IconButton
-          label={theme === "dark" ? "Use the light theme" : "Use the dark theme"}
-          onClick={() => setTheme(theme === "dark" ? "light" : "dark")}
-        >
-          {theme === "dark" ? <Sun size={18} /> : <Moon size={18} />}
-        </IconButton>
+        <ThemeButton />
       </header>
 
       <div className="flex flex-wrap items-center gap-3 border-y border-rule py-3">

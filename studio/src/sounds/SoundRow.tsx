@@ -8,6 +8,7 @@ import { useEffect } from "react";
 import { useSnapshot, useWorkbench } from "../project/context";
 import { useUi } from "../project/ui";
 import { IconButton } from "../ui/Button";
+import { drawWaveform } from "../ui/drawWaveform";
 import { formatDb, formatLength } from "../ui/format";
 import { NameField } from "../ui/NameField";
 import { SliderField } from "../ui/SliderField";
@@ -147,7 +148,7 @@ function RowWaveform({ sound }: { sound: Sound }) {
       context.font = "14px 'Atkinson Hyperlegible Next Variable', sans-serif";
       context.fillText(sound.kind === "file" ? "Fetching …" : "Making …", 12, height / 2 + 5);
     } else if (shownS === undefined) {
-      drawExtremes(context, workbench.waveform(key)!, width, height);
+      drawWaveform(context, workbench.waveform(key)!, width, height);
     } else {
       drawLine(context, mono.subarray(0, Math.round(shownS * SAMPLE_RATE_HZ)), width, height);
     }
@@ -163,22 +164,6 @@ function RowWaveform({ sound }: { sound: Sound }) {
       )}
     </figure>
   );
-}
-
-/** Min–max pairs as a solid shape. */
-function drawExtremes(
-  context: CanvasRenderingContext2D,
-  pairs: Float32Array,
-  width: number,
-  height: number,
-): void {
-  const columns = pairs.length / 2;
-  for (let x = 0; x < width; x++) {
-    const column = Math.floor((x / width) * columns);
-    const top = (1 - pairs[column * 2 + 1]) * 0.5 * height;
-    const bottom = (1 - pairs[column * 2]) * 0.5 * height;
-    context.fillRect(x, top, 1, Math.max(1, bottom - top));
-  }
 }
 
 /** Samples as a line, one after the other. */

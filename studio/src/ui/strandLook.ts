@@ -15,7 +15,17 @@ export const SHAPE_PATHS: Record<StrandShape, string> = {
   crescent: "M10.500 1.800a6.400 6.400 0 1 0 0 12.400a7.400 7.400 0 0 1 0-12.400Z",
 };
 
-/** The value of one of the theme's colours now, for drawing on a canvas. */
+const themeColours = new Map<string, string>();
+
+/** The value of one of the theme's colours now, for drawing on a canvas; asked of the page once a theme. */
 export function themeColour(name: string): string {
-  return getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim();
+  const root = document.documentElement;
+  const key = `${root.dataset.theme} ${name}`;
+  let colour = themeColours.get(key);
+  if (colour === undefined) {
+    colour = getComputedStyle(root).getPropertyValue(`--${name}`).trim();
+    // Before the style sheet has arrived there is nothing to keep.
+    if (colour !== "") themeColours.set(key, colour);
+  }
+  return colour;
 }
