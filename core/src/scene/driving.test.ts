@@ -1,0 +1,19 @@
+import { describe, expect, it } from "@jest/globals";
+import { newBinding, newObject, newScene, newStrand } from "./create";
+import { drivingStrands } from "./driving";
+
+describe("drivingStrands", () => {
+  it("names each strand that is bound, once, in the order of the scene", () => {
+    const scene = newScene("Quay");
+    const lantern = newObject("lantern", "sphere", "Lantern");
+    for (const id of ["a", "b", "c"]) scene.strands.push(newStrand(scene, id, id, null));
+    const bind = (strandId: string, property: string) =>
+      scene.bindings.push(newBinding(`${strandId}-${property}`, strandId, lantern, property));
+    expect(drivingStrands(scene)).toEqual([]);
+    bind("c", "scale");
+    bind("a", "radius");
+    bind("a", "opacity");
+    bind("gone", "opacity");
+    expect(drivingStrands(scene).map(({ id }) => id)).toEqual(["a", "c"]);
+  });
+});

@@ -1,0 +1,57 @@
+import { mkdtempSync, readFileSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { checkReferences } from "@bumbrel/core/check/references";
+import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
+import { type OpenDatabase, openDatabase } from "./db/open";
+import { ensureExamples, REGATTA_NIGHT } from "./examples";
+import { ProjectStore } from "./store/projects";
+import { SoundStore } from "./store/sounds";
+
+describe("worked examples", () => {
+  let dataDir: string;
+  let database: OpenDatabase;
+  let projects: ProjectStore;
+  let sounds: SoundStore;
+  beforeAll(async () => {
+    dataDir = mkdtempSync(join(tmpdir(), "bumbrel-"));
+    database = await openDatabase({ dataDir, migrationsDir: "server/migrations" });
+    projects = new ProjectStore(database.db);
+    sounds = new SoundStore(database.db);
+    await ensureExamples(projects, sounds, dataDir);
+  });
+  afterAll(async () => {
+    await database.close();
+    rmSync(dataDir, { recursive: true, force: true });
+  });
+
+  it("are made once, with one project to begin with", async () => {
+    const before = await projects.example(REGATTA_NIGHT);
+    await ensureExamples(projects, sounds, dataDir);
+    expect(await projects.example(REGATTA_NIGHT)).toEqual(before);
+    const [project, ...others] = await projects.list();
+    expect(others).toEqual([]);
+    expect(project).toMatchObject({ name: "Regatta Night", durationS: 48, hasPicture: false });
+    expect(Math.max(...project.bandPrint)).toBe(1);
+  });
+
+  it("store the very bytes that lie beside the table of hits", async () => {
+    const scene = (await projects.example(REGATTA_NIGHT))!;
+    expect(checkReferences(scene)).toEqual([]);
+    for (const sound of scene.sounds) {
+      if (sound.kind !== "file") throw new Error(`${sound.name} is no file`);
+      const stored = (await sounds.get(sound.storedId))!;
+      const pieces: Uint8Array[] = [];
+      for await (const piece of sounds.bytes(stored.blobId, 0, stored.byteLength - 1)) pieces.push(piece);
+      const file = readFileSync(join(dataDir, REGATTA_NIGHT, `${sound.id}.wav`));
+      expect(Buffer.concat(pieces).equals(file)).toBe(true);
+      expect(stored.facts).toMatchObject({
+        originalRateHz: 48_000,
+        channels: sound.id === "mix" ? 2 : 1,
+        durationS: 48,
+      });
+      expect(stored.facts.integratedLufs).toBeLessThan(-8);
+    }
+    expect(readFileSync(join(dataDir, REGATTA_NIGHT, "hits.csv"), "utf8")).toMatch(/^time_s,drum,velocity\n/);
+  });
+});
