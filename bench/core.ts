@@ -47,14 +47,14 @@ rows.push([`windowed power spectrum of ${size}`, micro(powerMs)]);
 
 const durationMs = (1000 * samples.length) / SAMPLE_RATE_HZ;
 const strand = { measure: MEASURES.band.defaults, shaping: defaultShaping() };
-const analyseMs = timeOf(1, 5, () => analyseStrand(samples, strand, new DirectSpectra()));
+const analyseMs = timeOf(1, 5, () => analyseStrand({ samples }, strand, new DirectSpectra()));
 rows.push([
   "a band strand over a whole sound, one core",
   `${(durationMs / analyseMs).toFixed(0)} × real time`,
 ]);
 const cached = new CachedSpectra();
-analyseStrand(samples, strand, cached);
-const againMs = timeOf(1, 9, () => analyseStrand(samples, strand, cached));
+analyseStrand({ samples }, strand, cached);
+const againMs = timeOf(1, 9, () => analyseStrand({ samples }, strand, cached));
 rows.push(["the same again while its range is dragged", `${(durationMs / againMs).toFixed(0)} × real time`]);
 
 for (const [what, figure] of rows) console.log(`${what.padEnd(46)} ${figure}`);

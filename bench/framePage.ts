@@ -5,7 +5,7 @@ import { Stage } from "@bumbrel/player/stage/stage";
 /** Script time of frames of a stage with a ring of 512 copies whose height moves, medians in ms. */
 export function measureFrames(): { evaluateAndApplyMs: number; withDrawCallsMs: number } {
   const scene = newScene("Bench");
-  scene.strands.push(newStrand(scene, "s", "S", null));
+  scene.strands.push(newStrand(scene, "s", "S", { kind: "nothing" }));
   const ring = newObject("ring", "ring", "Ring");
   ring.rest = { count: 512 };
   scene.objects.push(ring, newObject("lamp", "pointLight", "Lamp"));

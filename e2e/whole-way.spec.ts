@@ -157,10 +157,11 @@ async function freshEvaluation(page: Page, times: number[]) {
   };
   const tracks = new Map(
     scene.strands.map((strand) => {
-      const name = REGATTA_SOUNDS.find((sound) => sound.id === strand.soundId)!.id;
+      const { listensTo } = strand;
+      const name = REGATTA_SOUNDS.find(({ id }) => listensTo.kind === "sound" && id === listensTo.id)!.id;
       const bytes = readFileSync(join(server.dataDir, `examples/regatta-night/${name}.wav`));
       const { samples } = mixToMono(readProjectSound(bytes).channels);
-      return [strand.id, analyseStrand(samples, strand, new DirectSpectra()).shaped] as const;
+      return [strand.id, analyseStrand({ samples }, strand, new DirectSpectra()).shaped] as const;
     }),
   );
   return times.map((timeS) => evaluate(scene, tracks, timeS));

@@ -49,6 +49,7 @@ line(
 
 const player = await build({
   entryPoints: [join(ROOT, "player/src/page/main.ts")],
+  define: { WORKLET_SOURCE: '""' },
   bundle: true,
   minify: true,
   platform: "browser",

@@ -33,7 +33,16 @@ export async function buildServer() {
 export async function buildPage() {
   const { build } = await import("esbuild");
   await mkdir(join(ROOT, "player/dist"), { recursive: true });
+  const worklet = await build({
+    entryPoints: [join(ROOT, "player/src/audio/processors.ts")],
+    bundle: true,
+    minify: true,
+    target: "es2022",
+    write: false,
+    logLevel: "warning",
+  });
   await build({
+    define: { WORKLET_SOURCE: JSON.stringify(worklet.outputFiles[0].text) },
     entryPoints: { page: join(ROOT, "player/src/page/main.ts") },
     outdir: join(ROOT, "player/dist"),
     bundle: true,

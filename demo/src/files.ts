@@ -1,6 +1,12 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { makeVoice } from "@bumbrel/core/dsp/voice";
 import { writeWav } from "@bumbrel/core/format/wav";
 import { type DrumHit, makeRegattaNight, STEM_NAMES } from "./regattaNight";
+import { bell } from "./voices";
+
+/** Length of what is heard around the music: four bars, so that the bell keeps out of the silent one. */
+const AROUND_S = 9.6;
+const BELL_HZ = 494;
 
 /** The seed of the example that ships with Bumbrel. */
 export const REGATTA_SEED = 1871;
@@ -14,7 +20,7 @@ export function hitsCsv(hits: readonly DrumHit[]): string {
 /**
  * Everything of *Regatta Night* as files.
  *
- * @returns bytes by file name: `mix.wav` (stereo), one WAV for each stem, and `hits.csv`
+ * @returns bytes by file name: `mix.wav` (stereo), one WAV for each stem, `bell.wav`, `caller.wav` and `hits.csv`
  */
 export function regattaFiles(seed: number = REGATTA_SEED): Map<string, Uint8Array<ArrayBuffer>> {
   const piece = makeRegattaNight(seed);
@@ -22,6 +28,10 @@ export function regattaFiles(seed: number = REGATTA_SEED): Map<string, Uint8Arra
   files.set("mix.wav", writeWav(piece.mix, SAMPLE_RATE_HZ, "pcm16"));
   for (const name of STEM_NAMES)
     files.set(`${name}.wav`, writeWav([piece.stems[name]], SAMPLE_RATE_HZ, "pcm16"));
+  const bellSound = new Float32Array(AROUND_S * SAMPLE_RATE_HZ);
+  bell({ samples: bellSound, start: 0 }, BELL_HZ, 1);
+  files.set("bell.wav", writeWav([bellSound], SAMPLE_RATE_HZ, "pcm16"));
+  files.set("caller.wav", writeWav([makeVoice(AROUND_S, seed)], SAMPLE_RATE_HZ, "pcm16"));
   files.set("hits.csv", new TextEncoder().encode(hitsCsv(piece.hits)) as Uint8Array<ArrayBuffer>);
   return files;
 }

@@ -1,6 +1,7 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { noteHz } from "@bumbrel/core/dsp/note";
 import { seededRandom } from "@bumbrel/core/dsp/random";
-import { bass, kick, noteHz, pad, pluck, shaker, snare } from "./voices";
+import { bass, kick, pad, pluck, shaker, snare } from "./voices";
 
 export const STEM_NAMES = ["drums", "bass", "pluck", "pad"] as const;
 export type StemName = (typeof STEM_NAMES)[number];

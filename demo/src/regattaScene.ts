@@ -1,16 +1,18 @@
-import { newBinding, newObject, newScene, newStrand } from "@bumbrel/core/scene/create";
+import { newBinding, newObject, newScene, newSoundBasics, newStrand } from "@bumbrel/core/scene/create";
 import type { Binding, RestValue, Scene, StageObject } from "@bumbrel/core/scene/document";
 import type { ObjectKind } from "@bumbrel/core/scene/objectKinds";
 import { MEASURES, type Measure } from "@bumbrel/core/strand/measures";
 import type { Shaping } from "@bumbrel/core/strand/shaping";
 
-/** The example's sounds, in the order they are listed, by the names of their files. */
+/** The example's sounds, in the order they are listed, by the names of their files, and where they go. */
 export const REGATTA_SOUNDS = [
-  { id: "mix", name: "Regatta Night", heard: true },
-  { id: "drums", name: "Drums", heard: false },
-  { id: "bass", name: "Bass", heard: false },
-  { id: "pluck", name: "Plucked tune", heard: false },
-  { id: "pad", name: "Pad", heard: false },
+  { id: "mix", name: "Regatta Night", heard: true, busId: "music", groupId: "band" },
+  { id: "drums", name: "Drums", heard: false, busId: "music", groupId: "band" },
+  { id: "bass", name: "Bass", heard: false, busId: "music", groupId: "band" },
+  { id: "pluck", name: "Plucked tune", heard: false, busId: "music", groupId: "band" },
+  { id: "pad", name: "Pad", heard: false, busId: "music", groupId: "band" },
+  { id: "bell", name: "Fog bell", heard: true, busId: "effects", faderDb: -14, pan: 0.4, loops: true },
+  { id: "caller", name: "Caller", heard: true, busId: "voice", faderDb: -16, pan: -0.3 },
 ] as const;
 
 const band = (lowHz: number, highHz: number): Measure => ({ ...MEASURES.band.defaults, lowHz, highHz });
@@ -34,8 +36,13 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
   const scene = newScene("Regatta Night");
   scene.loop = true;
   for (const sound of REGATTA_SOUNDS) {
-    scene.sounds.push({ ...sound, kind: "file", storedId: storedIds[sound.id], faderDb: 0 });
+    const basics = newSoundBasics(sound.id, sound.name);
+    scene.sounds.push({ ...basics, ...sound, kind: "file", storedId: storedIds[sound.id] });
   }
+  for (const name of ["Music", "Effects", "Voice"]) {
+    scene.buses.push({ id: name.toLowerCase(), name, faderDb: 0, pan: 0, muted: false });
+  }
+  scene.groups.push({ id: "band", name: "Band", runs: "tape", loops: false });
 
   const strand = (
     id: string,
@@ -44,7 +51,7 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
     measure: Measure,
     shaping: DeepPartial<Shaping>,
   ) => {
-    const made = newStrand(scene, id, name, soundId, measure);
+    const made = newStrand(scene, id, name, { kind: "sound", id: soundId, tap: "before" }, measure);
     for (const [step, settings] of Object.entries(shaping)) {
       Object.assign(made.shaping[step as keyof Shaping], settings);
     }

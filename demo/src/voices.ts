@@ -2,8 +2,6 @@ import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 
 const TURN = 2 * Math.PI;
 
-export const noteHz = (midi: number): number => 440 * 2 ** ((midi - 69) / 12);
-
 /** Where a voice writes: samples are added from `start` on, and those past the end are dropped. */
 export interface Target {
   samples: Float32Array;
@@ -123,5 +121,27 @@ export function pad(target: Target, chordHz: number[], lengthS: number, velocity
     }
     const breath = 1 + 0.15 * Math.sin(TURN * 0.31 * t);
     return (velocity * sum * breath * Math.min(1, t / 0.5) * fadeOut(t, lengthS, 0.5)) / steps.length;
+  });
+}
+
+/** Partials of a bell: ratio to its strike note, strength, and how long it rings in seconds. */
+const BELL_PARTIALS = [
+  [0.5, 0.5, 1.6],
+  [1, 1, 1.1],
+  [1.19, 0.6, 0.9],
+  [1.5, 0.35, 0.7],
+  [2, 0.5, 0.5],
+  [2.74, 0.25, 0.3],
+  [4.1, 0.15, 0.15],
+];
+
+/** A fog bell on a buoy. */
+export function bell(target: Target, hz: number, velocity: number): void {
+  const lengthS = 4.4;
+  add(target, lengthS * SAMPLE_RATE_HZ, (_, t) => {
+    let sum = 0;
+    for (const [ratio, strength, ringS] of BELL_PARTIALS)
+      sum += strength * Math.exp(-t / ringS) * Math.sin(TURN * hz * ratio * t);
+    return 0.28 * velocity * sum * Math.min(1, t / 0.002) * fadeOut(t, lengthS, 0.3);
   });
 }

@@ -3,7 +3,7 @@ import { evaluate } from "@bumbrel/core/scene/evaluate";
 import { beforeEach, describe, expect, it } from "@jest/globals";
 import { ScenePlayer } from "./scenePlayer";
 import type { Stage } from "./stage/stage";
-import { FakeAudioContext } from "./testing/fakeAudio";
+import { FakeAudioContext, playable } from "./testing/fakeAudio";
 
 /** A stage that only notes what it is asked to do. */
 function notingStage() {
@@ -19,7 +19,7 @@ function notingStage() {
 
 function playerWithKick() {
   const scene = newScene("Quay");
-  scene.strands.push(newStrand(scene, "kick", "Kick", "song"));
+  scene.strands.push(newStrand(scene, "kick", "Kick", { kind: "sound", id: "song", tap: "before" }));
   const lantern = newObject("lantern", "sphere", "Lantern");
   scene.objects.push(lantern);
   scene.bindings.push(newBinding("b", "kick", lantern, "opacity"));
@@ -28,9 +28,7 @@ function playerWithKick() {
     ["kick", { width: 1, values: Float32Array.from({ length: 1000 }, (_, i) => (i % 50) / 50) }],
   ]);
   player.setTracks(tracks);
-  player.transport.setSounds([
-    { id: "song", channels: [new Float32Array(480_000)], heard: true, faderDb: 0 },
-  ]);
+  player.transport.setSounds([playable("song", [new Float32Array(480_000)])]);
   return { scene, player, tracks };
 }
 

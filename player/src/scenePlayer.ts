@@ -1,6 +1,10 @@
-import type { Scene } from "@bumbrel/core/scene/document";
+import { distanceGain } from "@bumbrel/core/dsp/distance";
+import type { Place, Scene } from "@bumbrel/core/scene/document";
 import { Evaluator, type PropertyValues, type Tracks } from "@bumbrel/core/scene/evaluate";
+import { runningOf } from "@bumbrel/core/scene/listening";
+import type { Track } from "@bumbrel/core/strand/track";
 import { Transport } from "./audio/transport";
+import { LiveSounds } from "./live/liveSounds";
 import type { Stage } from "./stage/stage";
 
 /**
@@ -10,21 +14,28 @@ import type { Stage } from "./stage/stage";
  */
 export class ScenePlayer {
   readonly transport = new Transport();
+  /** Inputs and keyboards; none without a place to load what captures them from. */
+  readonly live: LiveSounds | undefined;
   /** Milliseconds of script that the last frame took, smoothed. */
   frameCostMs = 0;
   private scene: Scene;
   private evaluator: Evaluator;
   private values: Float64Array;
+  /** Tracks over whole sounds, and these with the live ones. */
+  private wholeTracks: Tracks = new Map();
   private tracks: Tracks = new Map();
+  private placed: { id: string; place: Place }[] = [];
   private readonly stages = new Set<Stage>();
   private readonly watchers = new Set<(timeS: number) => void>();
   private request = 0;
 
-  constructor(scene: Scene) {
+  /** @param workletUrl  where `audio/processors` was built to, for scenes with live sounds */
+  constructor(scene: Scene, workletUrl?: string) {
+    this.live = workletUrl === undefined ? undefined : new LiveSounds(this.transport, workletUrl);
     this.scene = scene;
     this.evaluator = new Evaluator(scene);
     this.values = new Float64Array(this.evaluator.size);
-    this.transport.setLoop(scene.loop);
+    this.followSounds();
   }
 
   setScene(scene: Scene): void {
@@ -32,12 +43,13 @@ export class ScenePlayer {
     this.evaluator = new Evaluator(scene);
     if (this.values.length !== this.evaluator.size) this.values = new Float64Array(this.evaluator.size);
     for (const stage of this.stages) stage.setScene(scene, this.evaluator);
-    this.transport.setLoop(scene.loop);
+    this.followSounds();
   }
 
   /** Tracks by strand id; strands without one leave what they drive at rest. */
   setTracks(tracks: Tracks): void {
-    this.tracks = tracks;
+    this.wholeTracks = tracks;
+    this.joinTracks();
   }
 
   /** Adds a stage to be drawn every frame; gives a way to stop that. */
@@ -65,7 +77,9 @@ export class ScenePlayer {
   /** One frame, now. */
   frame(): void {
     const before = performance.now();
+    this.live?.update(before);
     const timeS = this.applyNow();
+    this.followDistances();
     for (const stage of this.stages) stage.render();
     for (const watcher of this.watchers) watcher(timeS);
     this.frameCostMs += (performance.now() - before - this.frameCostMs) * 0.1;
@@ -77,6 +91,11 @@ export class ScenePlayer {
     this.evaluator.evaluateInto(this.tracks, timeS, this.values);
     for (const stage of this.stages) stage.apply(this.values);
     return timeS;
+  }
+
+  /** A strand's track, live or whole. */
+  trackOf(strandId: string): Track | undefined {
+    return this.tracks.get(strandId);
   }
 
   /** Property values at the present position. */
@@ -94,9 +113,49 @@ export class ScenePlayer {
   dispose(): void {
     if (this.request !== 0) cancelAnimationFrame(this.request);
     this.request = 0;
+    this.live?.dispose();
     this.transport.dispose();
     this.stages.clear();
     this.watchers.clear();
+  }
+
+  private followSounds(): void {
+    const { scene } = this;
+    this.transport.setLoop(scene.loop, scene.stretch);
+    this.placed = scene.sounds.flatMap(({ id, place }) => (place ? [{ id, place }] : []));
+    for (const { id, place } of scene.sounds) if (!place) this.transport.setDistanceGain(id, 1);
+    this.live?.setScene(scene);
+    this.joinTracks();
+  }
+
+  /** A strand on a sound that runs alone is read where that sound is, not where the tape is. */
+  private joinTracks(): void {
+    const { scene, transport } = this;
+    const tracks = new Map(this.wholeTracks);
+    for (const { id, listensTo } of scene.strands) {
+      const track = tracks.get(id);
+      const sound =
+        listensTo.kind === "sound" ? scene.sounds.find((one) => one.id === listensTo.id) : undefined;
+      if (!track || !sound) continue;
+      const { runs, group } = runningOf(scene, sound);
+      const unit = group?.id ?? sound.id;
+      if (runs === "alone") tracks.set(id, { ...track, positionS: () => transport.unitPositionS(unit) });
+    }
+    for (const [id, track] of this.live?.tracks() ?? []) tracks.set(id, track);
+    this.tracks = tracks;
+  }
+
+  /** What is heard follows the distance from the camera as it is now. */
+  private followDistances(): void {
+    for (const { id, place } of this.placed) {
+      const [x, y, z] = place.position;
+      const distance = Math.hypot(
+        x - this.valueOf("camera", "position", 0),
+        y - this.valueOf("camera", "position", 1),
+        z - this.valueOf("camera", "position", 2),
+      );
+      this.transport.setDistanceGain(id, place.heardFollows ? distanceGain(place, distance) : 1);
+    }
   }
 }
 

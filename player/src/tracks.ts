@@ -1,38 +1,59 @@
+import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { mixToMono } from "@bumbrel/core/dsp/mix";
+import type { NoteFile } from "@bumbrel/core/format/midi";
 import type { Scene } from "@bumbrel/core/scene/document";
 import { drivingStrands } from "@bumbrel/core/scene/driving";
+import { hear, loopOf, resolveListening } from "@bumbrel/core/scene/listening";
+import { signalOf } from "@bumbrel/core/scene/soundSource";
 import { analyseStrand } from "@bumbrel/core/strand/analyse";
+import type { Signal } from "@bumbrel/core/strand/signal";
 import { DirectSpectra } from "@bumbrel/core/strand/spectrumSource";
 import type { Track } from "@bumbrel/core/strand/track";
+
+/** A sound as it was brought in. */
+export interface ReadySound {
+  /** At 48 kHz, of equal length. */
+  channels: readonly Float32Array[];
+  /** For note files, what stands in them. */
+  notes?: NoteFile;
+}
 
 /**
  * Computes the tracks of all strands that drive something, giving the page a chance to draw between them.
  *
- * @param channelsBySound  each sound's channels at 48 kHz, by sound id
+ * @param ready  each sound by its id
+ * @param tapeS  length of the tape in seconds
  * @param onProgress  called with 0..1
- * @returns tracks by strand id; a strand whose sound is missing or whose range is impossible has none
+ * @returns tracks by strand id; a strand whose sound is missing or live or whose range is impossible has none
  */
 export async function computeTracks(
   scene: Scene,
-  channelsBySound: ReadonlyMap<string, readonly Float32Array[]>,
+  ready: ReadonlyMap<string, ReadySound>,
+  tapeS: number,
   onProgress: (share: number) => void = () => {},
 ): Promise<Map<string, Track>> {
   const strands = drivingStrands(scene);
   const spectra = new DirectSpectra();
-  const mixes = new Map<string, Float32Array>();
+  const signals = new Map<string, Signal>();
+  const signalById = (soundId: string): Signal | undefined => {
+    const sound = scene.sounds.find(({ id }) => id === soundId);
+    const its = ready.get(soundId);
+    if (!sound || !its) return undefined;
+    const signal = signals.get(soundId) ?? signalOf(mixToMono(its.channels).samples, its.notes ?? sound);
+    signals.set(soundId, signal);
+    return signal;
+  };
+  const lengthS = (soundId: string) => (signalById(soundId)?.samples.length ?? 0) / SAMPLE_RATE_HZ;
   const tracks = new Map<string, Track>();
   for (const [i, strand] of strands.entries()) {
     onProgress(i / strands.length);
     await new Promise((resolve) => setTimeout(resolve));
-    const channels = strand.soundId === null ? undefined : channelsBySound.get(strand.soundId);
-    if (!channels || strand.soundId === null) continue;
-    let samples = mixes.get(strand.soundId);
-    if (!samples) {
-      samples = mixToMono(channels).samples;
-      mixes.set(strand.soundId, samples);
-    }
+    const listening = resolveListening(scene, strand.listensTo);
+    const signal = listening && hear(listening, signalById, tapeS);
+    if (!signal) continue;
     if (strand.measure.kind === "band" && strand.measure.lowHz >= strand.measure.highHz) continue;
-    tracks.set(strand.id, analyseStrand(samples, strand, spectra).shaped);
+    const { shaped } = analyseStrand(signal, strand, spectra);
+    tracks.set(strand.id, { ...shaped, loopS: loopOf(scene, strand.listensTo, lengthS) });
   }
   onProgress(1);
   return tracks;

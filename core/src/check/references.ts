@@ -1,6 +1,8 @@
 import type { Trouble } from "../errors";
 import type { Scene } from "../scene/document";
 import { propertiesOf } from "../scene/objectKinds";
+import { partsOf } from "../scene/soundSource";
+import { canMeasure, MEASURES } from "../strand/measures";
 
 /**
  * What in a scene points at nothing, stands twice or does not fit what it drives. A scene with such troubles
@@ -13,7 +15,7 @@ export function checkReferences(scene: Scene): Trouble[] {
   const report = (code: string, what: string, where: string, remedy: string) =>
     troubles.push({ code, what, where, remedy });
 
-  const idsOf = (list: "sounds" | "strands" | "objects" | "bindings"): Set<string> => {
+  const idsOf = (list: "sounds" | "buses" | "groups" | "strands" | "objects" | "bindings"): Set<string> => {
     const ids = new Set<string>();
     scene[list].forEach(({ id }, i) => {
       if (ids.has(id))
@@ -23,27 +25,56 @@ export function checkReferences(scene: Scene): Trouble[] {
     return ids;
   };
   const sounds = idsOf("sounds");
+  const buses = idsOf("buses");
+  const groups = idsOf("groups");
   const strands = idsOf("strands");
   idsOf("objects");
   idsOf("bindings");
   const objects = new Map(scene.objects.map((object) => [object.id, object]));
 
+  scene.sounds.forEach((sound, i) => {
+    for (const [what, id, known] of [
+      ["bus", sound.busId, buses],
+      ["group", sound.groupId, groups],
+    ] as const) {
+      if (id === null || known.has(id)) continue;
+      report(
+        `sound-lost-${what}`,
+        `the sound "${sound.name}" belongs to a ${what} that is gone (${id})`,
+        `/sounds/${i}/${what}Id`,
+        `Choose another ${what} for it`,
+      );
+    }
+  });
+
   scene.strands.forEach((strand, i) => {
     const where = `/strands/${i}`;
-    if (strand.soundId === null) {
+    const { listensTo } = strand;
+    if (listensTo.kind === "nothing") {
       report(
         "strand-no-sound",
         `the strand "${strand.name}" listens to no sound`,
         where,
         "Choose a sound for it",
       );
-    } else if (!sounds.has(strand.soundId)) {
+    } else if (!(listensTo.kind === "sound" ? sounds : buses).has(listensTo.id)) {
       report(
         "strand-lost-sound",
-        `the strand "${strand.name}" listens to a sound that is gone (${strand.soundId})`,
-        `${where}/soundId`,
-        "Choose another sound for it",
+        `the strand "${strand.name}" listens to a ${listensTo.kind} that is gone (${listensTo.id})`,
+        `${where}/listensTo/id`,
+        "Choose something else for it to listen to",
       );
+    } else {
+      const kind =
+        listensTo.kind === "bus" ? "bus" : scene.sounds.find(({ id }) => id === listensTo.id)!.kind;
+      if (!canMeasure(strand.measure.kind, partsOf(kind))) {
+        report(
+          "strand-cannot-read",
+          `the strand "${strand.name}" reads "${MEASURES[strand.measure.kind].label}", which a ${kind} does not have`,
+          `${where}/measure`,
+          "Choose another measure, or a sound that has it",
+        );
+      }
     }
     const { measure } = strand;
     if (measure.kind === "band" && measure.lowHz >= measure.highHz) {

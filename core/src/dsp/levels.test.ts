@@ -2,7 +2,7 @@ import { describe, expect, it } from "@jest/globals";
 import { frameCount, SAMPLE_RATE_HZ } from "../constants";
 import { dbToLevel, FADER_OFF_DB, faderGain } from "./decibel";
 import { mixToMono } from "./mix";
-import { BAND_PRINT_COLUMNS, bandPrint, waveformOverview } from "./overview";
+import { BAND_PRINT_COLUMNS, bandPrint, waveformPairs } from "./overview";
 import { peakPerFrame } from "./peak";
 import { axisToHz, type FrequencyAxis, hzToAxis, SPECTROGRAM_FLOOR_DB, spectrogram } from "./spectrogram";
 
@@ -62,9 +62,9 @@ describe("drawings", () => {
     const samples = new Float32Array(1000);
     samples[10] = 0.9;
     samples[990] = -0.4;
-    const overview = waveformOverview(samples, 10);
-    expect([overview[1], overview[18]]).toEqual([Math.fround(0.9), Math.fround(-0.4)]);
-    expect([...waveformOverview(new Float32Array(0), 2)]).toEqual([0, 0, 0, 0]);
+    const overview = waveformPairs(samples);
+    expect([...overview]).toEqual([0, Math.fround(0.9), 0, 0, Math.fround(-0.4), 0]);
+    expect(waveformPairs(new Float32Array(0))).toHaveLength(0);
   });
 
   it.each(axes)("puts a tone on its own row of a $kind spectrogram at its own level", (axis) => {

@@ -1,4 +1,4 @@
-import { frameCount, HOP_SAMPLES, SAMPLE_RATE_HZ } from "../constants";
+import { FRAME_RATE_HZ, HOP_SAMPLES } from "../constants";
 
 /** One second-order section, `a0 = 1`. */
 interface Biquad {
@@ -14,7 +14,7 @@ const K_WEIGHTING: readonly Biquad[] = [
 
 /** Makes 0 LKFS of a full-scale sine at 997 Hz in one channel read −3.01. */
 const OFFSET_DB = -0.691;
-const MOMENTARY_S = 0.4;
+export const MOMENTARY_S = 0.4;
 export const SHORT_TERM_S = 3;
 /** Blocks of the integrated measure follow each other by a quarter of their length. */
 const BLOCK_STEP_S = 0.1;
@@ -29,35 +29,83 @@ function channelWeights(count: number): number[] {
 }
 
 /**
- * Running sum of the weighted square of all channels: `out[i]` is the sum over samples before i. Its
- * differences give the power of any stretch.
+ * K-weighted energy of a sound that arrives in blocks, one number for each hop of 480 samples: every window of
+ * the standard is a whole number of hops.
  */
-function weightedEnergy(channels: readonly Float32Array[]): Float64Array {
-  const length = channels[0].length;
-  const sums = new Float64Array(length + 1);
-  const weights = channelWeights(channels.length);
-  channels.forEach((channel, c) => {
-    if (weights[c] === 0) return;
-    const [head, lowEnd] = K_WEIGHTING;
-    let [x1, x2, y1, y2, z1, z2] = [0, 0, 0, 0, 0, 0];
-    for (let i = 0; i < length; i++) {
-      const x = Number.isFinite(channel[i]) ? channel[i] : 0;
-      const y = head.b[0] * x + head.b[1] * x1 + head.b[2] * x2 - head.a[0] * y1 - head.a[1] * y2;
-      const z = lowEnd.b[0] * y + lowEnd.b[1] * y1 + lowEnd.b[2] * y2 - lowEnd.a[0] * z1 - lowEnd.a[1] * z2;
-      x2 = x1;
-      x1 = x;
-      y2 = y1;
-      y1 = y;
-      z2 = z1;
-      z1 = z;
-      sums[i + 1] += weights[c] * z * z;
+export class WeightedEnergy {
+  /** Sum of weighted squares of each whole hop so far. */
+  readonly hops: number[] = [];
+  private readonly weights: number[];
+  private readonly states: Float64Array[];
+  private sum = 0;
+  private filled = 0;
+
+  constructor(channelCount: number) {
+    this.weights = channelWeights(channelCount);
+    this.states = this.weights.map(() => new Float64Array(6));
+  }
+
+  /** @param channels  blocks of equal length at 48 kHz, in WAV order */
+  push(channels: readonly Float32Array[]): void {
+    for (let start = 0; start < channels[0].length; ) {
+      const end = Math.min(channels[0].length, start + HOP_SAMPLES - this.filled);
+      for (let c = 0; c < channels.length; c++) {
+        if (this.weights[c] > 0)
+          this.sum += this.weights[c] * energy(channels[c], start, end, this.states[c]);
+      }
+      this.filled += end - start;
+      start = end;
+      if (this.filled === HOP_SAMPLES) this.closeHop();
     }
-  });
-  for (let i = 0; i < length; i++) sums[i + 1] += sums[i];
-  return sums;
+  }
+
+  /** Closes a last hop that is not full; what is missing of it counts as silence. */
+  end(): void {
+    if (this.filled > 0) this.closeHop();
+  }
+
+  private closeHop(): void {
+    this.hops.push(this.sum);
+    this.sum = 0;
+    this.filled = 0;
+  }
 }
 
-const toLufs = (meanSquare: number): number =>
+/** Sum of squares of a stretch after both stages of K-weighting, whose memory is `state`. */
+export function energy(channel: Float32Array, from: number, to: number, state: Float64Array): number {
+  const [head, lowEnd] = K_WEIGHTING;
+  let [x1, x2, y1, y2, z1, z2] = state;
+  let sum = 0;
+  for (let i = from; i < to; i++) {
+    const x = Number.isFinite(channel[i]) ? channel[i] : 0;
+    const y = head.b[0] * x + head.b[1] * x1 + head.b[2] * x2 - head.a[0] * y1 - head.a[1] * y2;
+    const z = lowEnd.b[0] * y + lowEnd.b[1] * y1 + lowEnd.b[2] * y2 - lowEnd.a[0] * z1 - lowEnd.a[1] * z2;
+    x2 = x1;
+    x1 = x;
+    y2 = y1;
+    y1 = y;
+    z2 = z1;
+    z1 = z;
+    sum += z * z;
+  }
+  state[0] = x1;
+  state[1] = x2;
+  state[2] = y1;
+  state[3] = y2;
+  state[4] = z1;
+  state[5] = z2;
+  return sum;
+}
+
+function hopsOf(channels: readonly Float32Array[]): readonly number[] {
+  const meter = new WeightedEnergy(channels.length);
+  meter.push(channels);
+  meter.end();
+  return meter.hops;
+}
+
+/** Loudness of a mean weighted square. */
+export const toLufs = (meanSquare: number): number =>
   meanSquare > 0 ? OFFSET_DB + 10 * Math.log10(meanSquare) : Number.NEGATIVE_INFINITY;
 
 /**
@@ -67,12 +115,18 @@ const toLufs = (meanSquare: number): number =>
  * @returns LUFS; `-Infinity` when no block passes the gates, as for silence or less than 400 ms of sound
  */
 export function integratedLoudness(channels: readonly Float32Array[]): number {
-  const sums = weightedEnergy(channels);
-  const block = Math.round(MOMENTARY_S * SAMPLE_RATE_HZ);
-  const step = Math.round(BLOCK_STEP_S * SAMPLE_RATE_HZ);
+  return gatedLoudness(hopsOf(channels), channels[0].length);
+}
+
+/** {@link integratedLoudness} from the energy of hops, of a sound of `length` samples. */
+export function gatedLoudness(hops: readonly number[], length: number): number {
+  const blockHops = Math.round(MOMENTARY_S * FRAME_RATE_HZ);
+  const stepHops = Math.round(BLOCK_STEP_S * FRAME_RATE_HZ);
   const powers: number[] = [];
-  for (let start = 0; start + block < sums.length; start += step) {
-    powers.push((sums[start + block] - sums[start]) / block);
+  for (let start = 0; (start + blockHops) * HOP_SAMPLES <= length; start += stepHops) {
+    let sum = 0;
+    for (let hop = start; hop < start + blockHops; hop++) sum += hops[hop];
+    powers.push(sum / (blockHops * HOP_SAMPLES));
   }
   const mean = (values: number[]) => values.reduce((sum, value) => sum + value, 0) / values.length;
   const audible = powers.filter((power) => toLufs(power) > ABSOLUTE_GATE_LUFS);
@@ -92,15 +146,18 @@ export function loudnessPerFrame(
   channels: readonly Float32Array[],
   windowS: number = MOMENTARY_S,
 ): Float32Array {
-  const sums = weightedEnergy(channels);
-  const length = sums.length - 1;
-  const window = Math.round(windowS * SAMPLE_RATE_HZ);
-  const out = new Float32Array(frameCount(length));
+  return loudnessOfHops(hopsOf(channels), windowS);
+}
+
+/** {@link loudnessPerFrame} from the energy of hops. */
+export function loudnessOfHops(hops: readonly number[], windowS: number = MOMENTARY_S): Float32Array {
+  const half = Math.round((windowS * FRAME_RATE_HZ) / 2);
+  const out = new Float32Array(hops.length);
   for (let frame = 0; frame < out.length; frame++) {
-    const from = Math.max(0, frame * HOP_SAMPLES - window / 2);
-    const to = Math.min(length, frame * HOP_SAMPLES + window / 2);
-    // Differences of running sums can fall a rounding error below zero.
-    out[frame] = toLufs(Math.max(0, sums[to] - sums[from]) / window);
+    let sum = 0;
+    const end = Math.min(hops.length, frame + half);
+    for (let hop = Math.max(0, frame - half); hop < end; hop++) sum += hops[hop];
+    out[frame] = toLufs(sum / (2 * half * HOP_SAMPLES));
   }
   return out;
 }

@@ -12,5 +12,10 @@ export function noteToHz(text: string): number | undefined {
   const [, letter, accidentals, octave] = match;
   let midi = STEPS[letter.toUpperCase()] + 12 * (Number(octave) + 1);
   for (const sign of accidentals) midi += sign === "#" || sign === "♯" ? 1 : -1;
-  return 440 * 2 ** ((midi - 69) / 12);
+  return noteHz(midi);
+}
+
+/** Frequency of a MIDI note number; 69 is A4 = 440 Hz. */
+export function noteHz(note: number): number {
+  return 440 * 2 ** ((note - 69) / 12);
 }

@@ -1,28 +1,26 @@
-import { frameCount, HOP_SAMPLES } from "../constants";
+import { HOP_SAMPLES, SAMPLE_RATE_HZ } from "../constants";
 import { bandLevel, bandShares } from "./bands";
 import { levelToDb } from "./decibel";
 import { PowerSpectrum } from "./spectrum";
 
 /**
- * Lowest and highest sample of equal stretches, for drawing a waveform.
+ * Lowest and highest sample of each hop of 480, for drawing a waveform.
  *
- * @param samples  mono samples
- * @param columns  number of stretches
- * @returns `columns` pairs, min then max
+ * @param samples  mono samples, beginning with a hop
+ * @returns a pair for each hop, min then max; the last hop may be short
  */
-export function waveformOverview(samples: Float32Array, columns: number): Float32Array {
-  const out = new Float32Array(columns * 2);
-  for (let column = 0; column < columns; column++) {
-    const from = Math.floor((column * samples.length) / columns);
-    const to = Math.max(from + 1, Math.floor(((column + 1) * samples.length) / columns));
-    let low = Number.POSITIVE_INFINITY;
-    let high = Number.NEGATIVE_INFINITY;
-    for (let i = from; i < to && i < samples.length; i++) {
+export function waveformPairs(samples: Float32Array): Float32Array {
+  const hops = Math.ceil(samples.length / HOP_SAMPLES);
+  const out = new Float32Array(hops * 2);
+  for (let hop = 0; hop < hops; hop++) {
+    let [low, high] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
+    const end = Math.min(samples.length, (hop + 1) * HOP_SAMPLES);
+    for (let i = hop * HOP_SAMPLES; i < end; i++) {
       if (samples[i] < low) low = samples[i];
       if (samples[i] > high) high = samples[i];
     }
-    out[column * 2] = low <= high ? low : 0;
-    out[column * 2 + 1] = low <= high ? high : 0;
+    out[hop * 2] = low;
+    out[hop * 2 + 1] = high;
   }
   return out;
 }
@@ -33,8 +31,9 @@ const BAND_PRINT_LOW_HZ = 30;
 const BAND_PRINT_HIGH_HZ = 16_000;
 /** Less than the ear hears, so that a print has a shape at the height of a line of text. */
 const BAND_PRINT_RANGE_DB = 40;
-/** Spectra taken for a print; more would not change its shape. */
-const BAND_PRINT_FRAMES = 400;
+/** A spectrum every tenth of a second; more would not change its shape. */
+const BAND_PRINT_STEP = SAMPLE_RATE_HZ / 10;
+const BAND_PRINT_FFT = 4096;
 
 /**
  * The average spectrum as a small silhouette: mean power per logarithmic column from 30 Hz to 16 kHz,
@@ -44,21 +43,50 @@ const BAND_PRINT_FRAMES = 400;
  * @returns `BAND_PRINT_COLUMNS` heights, 0..1; all 0 for silence
  */
 export function bandPrint(samples: Float32Array): number[] {
-  const spectrum = new PowerSpectrum(4096, "hann");
-  const powers = new Float64Array(spectrum.binCount);
-  const sums = new Float64Array(spectrum.binCount);
-  const frames = frameCount(samples.length);
-  const step = Math.max(1, Math.floor(frames / BAND_PRINT_FRAMES));
-  for (let frame = 0; frame < frames; frame += step) {
-    spectrum.at(samples, frame * HOP_SAMPLES, powers);
-    for (let bin = 0; bin < sums.length; bin++) sums[bin] += powers[bin];
+  const printer = new BandPrinter();
+  printer.push(samples);
+  return printer.heights();
+}
+
+/** {@link bandPrint} of a sound that arrives in blocks. */
+export class BandPrinter {
+  private readonly spectrum = new PowerSpectrum(BAND_PRINT_FFT, "hann");
+  private readonly powers = new Float64Array(this.spectrum.binCount);
+  private readonly sums = new Float64Array(this.spectrum.binCount);
+  /** The end of what has arrived, for windows that are not complete yet, and the index of its first sample. */
+  private kept: Float32Array = new Float32Array(0);
+  private keptFrom = 0;
+  private next = 0;
+
+  /** @param samples  mono at 48 kHz, finite */
+  push(samples: Float32Array): void {
+    const joined = new Float32Array(this.kept.length + samples.length);
+    joined.set(this.kept);
+    joined.set(samples, this.kept.length);
+    this.kept = joined;
+    this.take(this.keptFrom + joined.length - BAND_PRINT_FFT / 2);
+    const unneeded = Math.min(joined.length, Math.max(0, this.next - BAND_PRINT_FFT / 2 - this.keptFrom));
+    this.kept = joined.slice(unneeded);
+    this.keptFrom += unneeded;
   }
-  const ratio = BAND_PRINT_HIGH_HZ / BAND_PRINT_LOW_HZ;
-  const edge = (column: number) => BAND_PRINT_LOW_HZ * ratio ** (column / BAND_PRINT_COLUMNS);
-  const levels = Array.from({ length: BAND_PRINT_COLUMNS }, (_, column) =>
-    levelToDb(bandLevel(sums, 0, bandShares(edge(column), edge(column + 1), 4096))),
-  );
-  const top = Math.max(...levels);
-  if (!Number.isFinite(top)) return levels.map(() => 0);
-  return levels.map((db) => Math.round(1000 * Math.max(0, 1 + (db - top) / BAND_PRINT_RANGE_DB)) / 1000);
+
+  /** The silhouette of everything that has arrived. */
+  heights(): number[] {
+    this.take(this.keptFrom + this.kept.length);
+    const ratio = BAND_PRINT_HIGH_HZ / BAND_PRINT_LOW_HZ;
+    const edge = (column: number) => BAND_PRINT_LOW_HZ * ratio ** (column / BAND_PRINT_COLUMNS);
+    const levels = Array.from({ length: BAND_PRINT_COLUMNS }, (_, column) =>
+      levelToDb(bandLevel(this.sums, 0, bandShares(edge(column), edge(column + 1), BAND_PRINT_FFT))),
+    );
+    const top = Math.max(...levels);
+    if (!Number.isFinite(top)) return levels.map(() => 0);
+    return levels.map((db) => Math.round(1000 * Math.max(0, 1 + (db - top) / BAND_PRINT_RANGE_DB)) / 1000);
+  }
+
+  private take(before: number): void {
+    for (; this.next < before; this.next += BAND_PRINT_STEP) {
+      this.spectrum.at(this.kept, this.next - this.keptFrom, this.powers);
+      for (let bin = 0; bin < this.sums.length; bin++) this.sums[bin] += this.powers[bin];
+    }
+  }
 }

@@ -33,25 +33,100 @@ function greatestCommonDivisor(a: number, b: number): number {
  * @throws RangeError when a rate is not a positive whole number
  */
 export function resample(input: Float32Array, fromHz: number, toHz: number = SAMPLE_RATE_HZ): Float32Array {
-  for (const rate of [fromHz, toHz]) {
-    if (!Number.isInteger(rate) || rate <= 0) {
-      throw new RangeError(`a sample rate must be a positive whole number of Hz, not ${rate}`);
-    }
-  }
+  const resampler = new Resampler(fromHz, toHz);
   if (fromHz === toHz) return input;
-  const divisor = greatestCommonDivisor(fromHz, toHz);
-  const up = toHz / divisor;
-  const down = fromHz / divisor;
-  const cutoff = CUTOFF * Math.min(1, toHz / fromHz);
-  const reach = Math.ceil(ZERO_CROSSINGS / Math.min(1, toHz / fromHz));
-  const taps = 2 * reach;
-  const windowScale = 1 / bessel0(KAISER_BETA);
-  const rows = new Array<Float32Array | undefined>(up);
+  const head = resampler.push(input);
+  const tail = resampler.end();
+  const out = new Float32Array(head.length + tail.length);
+  out.set(head);
+  out.set(tail, head.length);
+  return out;
+}
 
-  const makeRow = (phase: number): Float32Array => {
-    const row = new Float32Array(taps);
+/** {@link resample} for a sound that arrives in blocks: the same samples, whatever the blocks. */
+export class Resampler {
+  private readonly up: number;
+  private readonly down: number;
+  private readonly reach: number;
+  private readonly cutoff: number;
+  private readonly rows: (Float32Array | undefined)[];
+  private readonly rateRatio: number;
+  /** What later outputs still need of the input, and the index of its first sample. */
+  private kept = new Float32Array(0);
+  private keptFrom = 0;
+  private received = 0;
+  private given = 0;
+  /** The input sample at or before the next output, and the share of a sample after it, in `up`ths. */
+  private whole = 0;
+  private phase = 0;
+
+  /** @throws RangeError when a rate is not a positive whole number */
+  constructor(fromHz: number, toHz: number = SAMPLE_RATE_HZ) {
+    for (const rate of [fromHz, toHz]) {
+      if (!Number.isInteger(rate) || rate <= 0) {
+        throw new RangeError(`a sample rate must be a positive whole number of Hz, not ${rate}`);
+      }
+    }
+    const divisor = greatestCommonDivisor(fromHz, toHz);
+    this.up = toHz / divisor;
+    this.down = fromHz / divisor;
+    this.rateRatio = toHz / fromHz;
+    const narrower = Math.min(1, this.rateRatio);
+    this.cutoff = CUTOFF * narrower;
+    this.reach = Math.ceil(ZERO_CROSSINGS / narrower);
+    this.rows = new Array(this.up);
+  }
+
+  /** Takes a block and gives the output that it completes. */
+  push(block: Float32Array): Float32Array {
+    if (this.up === this.down) return block;
+    const joined = new Float32Array(this.kept.length + block.length);
+    joined.set(this.kept);
+    joined.set(block, this.kept.length);
+    this.kept = joined;
+    this.received += block.length;
+    // Outputs whose last tap lies before the end of what has arrived.
+    const ready = Math.ceil(((this.received - this.reach) * this.up) / this.down);
+    return this.give(Math.max(0, ready - this.given));
+  }
+
+  /** Gives what is left, with silence after the end. */
+  end(): Float32Array {
+    if (this.up === this.down) return new Float32Array(0);
+    return this.give(Math.ceil(this.received * this.rateRatio - 1e-9) - this.given);
+  }
+
+  private give(count: number): Float32Array {
+    const { kept, reach, rows, up, down } = this;
+    const taps = 2 * reach;
+    const out = new Float32Array(count);
+    for (let i = 0; i < count; i++) {
+      rows[this.phase] ??= this.makeRow(this.phase);
+      const row = rows[this.phase]!;
+      const first = this.whole - (reach - 1) - this.keptFrom;
+      const from = Math.max(0, -first);
+      const to = Math.min(taps, kept.length - first);
+      let sum = 0;
+      for (let tap = from; tap < to; tap++) sum += row[tap] * kept[first + tap];
+      out[i] = sum;
+      this.phase += down;
+      const step = Math.floor(this.phase / up);
+      this.whole += step;
+      this.phase -= step * up;
+    }
+    this.given += count;
+    const unneeded = Math.max(0, Math.min(kept.length, this.whole - (reach - 1) - this.keptFrom));
+    this.kept = kept.slice(unneeded);
+    this.keptFrom += unneeded;
+    return out;
+  }
+
+  private makeRow(phase: number): Float32Array {
+    const { reach, cutoff, up } = this;
+    const windowScale = 1 / bessel0(KAISER_BETA);
+    const row = new Float32Array(2 * reach);
     let sum = 0;
-    for (let tap = 0; tap < taps; tap++) {
+    for (let tap = 0; tap < row.length; tap++) {
       const distance = tap - (reach - 1) - phase / up;
       const edge = distance / reach;
       const x = Math.PI * cutoff * distance;
@@ -61,27 +136,7 @@ export function resample(input: Float32Array, fromHz: number, toHz: number = SAM
       sum += row[tap];
     }
     // Equal gain at DC for every phase: without it a constant would ripple at the phase rate.
-    for (let tap = 0; tap < taps; tap++) row[tap] /= sum;
+    for (let tap = 0; tap < row.length; tap++) row[tap] /= sum;
     return row;
-  };
-
-  const outLength = Math.ceil((input.length * toHz) / fromHz);
-  const out = new Float32Array(outLength);
-  let whole = 0;
-  let phase = 0;
-  for (let i = 0; i < outLength; i++) {
-    rows[phase] ??= makeRow(phase);
-    const row = rows[phase]!;
-    const first = whole - (reach - 1);
-    const from = Math.max(0, -first);
-    const to = Math.min(taps, input.length - first);
-    let sum = 0;
-    for (let tap = from; tap < to; tap++) sum += row[tap] * input[first + tap];
-    out[i] = sum;
-    phase += down;
-    const step = Math.floor(phase / up);
-    whole += step;
-    phase -= step * up;
   }
-  return out;
 }

@@ -1,7 +1,7 @@
 import { SAMPLE_RATE_HZ } from "../constants";
-import { integratedLoudness } from "../dsp/loudness";
+import { gatedLoudness, WeightedEnergy } from "../dsp/loudness";
 import { mixToMono } from "../dsp/mix";
-import { bandPrint } from "../dsp/overview";
+import { BandPrinter } from "../dsp/overview";
 import { peakOf } from "../dsp/peak";
 import { resample } from "../dsp/resample";
 import { readWav, type WavSound } from "./wav";
@@ -45,13 +45,44 @@ export function toProjectSound(wav: Pick<WavSound, "channels" | "sampleRateHz">)
 
 /** Measures the facts of a sound. */
 export function describeSound({ channels, originalRateHz }: ProjectSound): SoundFacts {
-  const lufs = integratedLoudness(channels);
-  return {
-    originalRateHz,
-    channels: channels.length,
-    durationS: channels[0].length / SAMPLE_RATE_HZ,
-    peak: peakOf(channels),
-    integratedLufs: Number.isFinite(lufs) ? lufs : null,
-    bandPrint: bandPrint(mixToMono(channels).samples),
-  };
+  const describer = new SoundDescriber(channels.length, originalRateHz);
+  describer.push(channels);
+  return describer.facts();
+}
+
+/** Measures the facts of a sound that arrives in blocks. */
+export class SoundDescriber {
+  private readonly channelCount: number;
+  private readonly originalRateHz: number;
+  private readonly energy: WeightedEnergy;
+  private readonly printer = new BandPrinter();
+  private length = 0;
+  private peak = 0;
+
+  constructor(channelCount: number, originalRateHz: number) {
+    this.channelCount = channelCount;
+    this.originalRateHz = originalRateHz;
+    this.energy = new WeightedEnergy(channelCount);
+  }
+
+  /** @param channels  blocks of equal length at 48 kHz */
+  push(channels: readonly Float32Array[]): void {
+    this.length += channels[0].length;
+    this.peak = Math.max(this.peak, peakOf(channels));
+    this.energy.push(channels);
+    this.printer.push(mixToMono(channels).samples);
+  }
+
+  facts(): SoundFacts {
+    this.energy.end();
+    const lufs = gatedLoudness(this.energy.hops, this.length);
+    return {
+      originalRateHz: this.originalRateHz,
+      channels: this.channelCount,
+      durationS: this.length / SAMPLE_RATE_HZ,
+      peak: this.peak,
+      integratedLufs: Number.isFinite(lufs) ? lufs : null,
+      bandPrint: this.printer.heights(),
+    };
+  }
 }

@@ -28,6 +28,17 @@ interface Format {
   bytesPerSample: number;
 }
 
+/** Where the samples of a WAV file stand, and what they are. */
+interface Layout {
+  format: Format;
+  dataStart: number;
+  /** Samples in each channel. */
+  length: number;
+}
+
+/** A stretch of a file that is asked for. */
+type Wanted = [offset: number, length: number];
+
 /**
  * Reads a RIFF/WAVE file: PCM of 8, 16, 24 or 32 bits and float of 32 or 64 bits, plain or extensible,
  * 1 to 8 channels, 8 to 192 kHz. Unknown chunks are skipped. (IBM & Microsoft 1991; WAVEFORMATEXTENSIBLE.)
@@ -38,41 +49,105 @@ interface Format {
  * @example readWav(bytes, "horn.wav").channels[0].length
  */
 export function readWav(bytes: Uint8Array, where = "the sound"): WavSound {
-  const fail = (code: string, what: string, remedy: string = EXPORT_AGAIN): never => {
+  const fail = failure(where);
+  const walk = findSamples(bytes.length, fail);
+  let step = walk.next();
+  while (!step.done) step = walk.next(viewOf(bytes.subarray(step.value[0], step.value[0] + step.value[1])));
+  const { format, dataStart, length } = step.value;
+  const data = viewOf(bytes.subarray(dataStart));
+  const channels = makeChannels(format.channelCount, length);
+  readSamples(data, format, 0, channels, fail);
+  return { sampleRateHz: format.sampleRateHz, encoding: format.encoding, channels };
+}
+
+/** Bytes that are read in parts: a file on disk, or one on a server. */
+export interface ByteSource {
+  size: number;
+  /** Gives `length` bytes from `offset` on. */
+  read(offset: number, length: number): Promise<Uint8Array>;
+}
+
+/** A WAV file that is read a stretch at a time, for sounds too long to hold twice. */
+export interface WavReader {
+  sampleRateHz: number;
+  encoding: WavEncoding;
+  channelCount: number;
+  /** Samples in each channel. */
+  length: number;
+  /** Samples of all channels from `first` on; fewer than `count` at the end. */
+  read(first: number, count: number): Promise<Float32Array[]>;
+}
+
+/**
+ * Opens a WAV file whose bytes are elsewhere; only its headers are read.
+ *
+ * @throws SoundFormatError as {@link readWav}, for bad samples when they are read
+ */
+export async function openWav(source: ByteSource, where = "the sound"): Promise<WavReader> {
+  const fail = failure(where);
+  const walk = findSamples(source.size, fail);
+  let step = walk.next();
+  while (!step.done) step = walk.next(viewOf(await source.read(...step.value)));
+  const { format, dataStart, length } = step.value;
+  const { sampleRateHz, encoding, channelCount, bytesPerSample } = format;
+  const blockBytes = channelCount * bytesPerSample;
+  return {
+    sampleRateHz,
+    encoding,
+    channelCount,
+    length,
+    read: async (first, count) => {
+      const own = Math.max(0, Math.min(count, length - first));
+      const bytes = await source.read(dataStart + first * blockBytes, own * blockBytes);
+      const channels = makeChannels(channelCount, own);
+      readSamples(viewOf(bytes), format, first, channels, fail);
+      return channels;
+    },
+  };
+}
+
+const viewOf = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+const makeChannels = (count: number, length: number) =>
+  Array.from({ length: count }, () => new Float32Array(length));
+const failure =
+  (where: string): Fail =>
+  (code, what, remedy = EXPORT_AGAIN) => {
     throw new SoundFormatError({ code, what, where, remedy });
   };
-  if (bytes.length === 0) fail("sound-empty", "the file is empty");
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const tagAt = (offset: number) => String.fromCharCode(...bytes.subarray(offset, offset + 4));
-  if (bytes.length < 12 || tagAt(0) !== "RIFF" || tagAt(8) !== "WAVE") {
-    fail("sound-not-wav", "this is not a WAV file: it does not begin with a RIFF/WAVE header");
-  }
-  const claimed = view.getUint32(4, true);
-  if (claimed > bytes.length - 8) {
-    fail("sound-truncated", `the header claims ${claimed + 8} bytes but the file has ${bytes.length}`);
-  }
+const tagAt = (view: DataView, offset: number) =>
+  String.fromCharCode(...[0, 1, 2, 3].map((i) => view.getUint8(offset + i)));
 
+/** Walks through a file's chunks, asking for the bytes it needs, to where the samples are. */
+function* findSamples(fileBytes: number, fail: Fail): Generator<Wanted, Layout, DataView> {
+  if (fileBytes === 0) return fail("sound-empty", "the file is empty");
+  const head = fileBytes < 12 ? undefined : yield [0, 12];
+  if (!head || tagAt(head, 0) !== "RIFF" || tagAt(head, 8) !== "WAVE") {
+    return fail("sound-not-wav", "this is not a WAV file: it does not begin with a RIFF/WAVE header");
+  }
+  const claimed = head.getUint32(4, true);
+  if (claimed > fileBytes - 8) {
+    fail("sound-truncated", `the header claims ${claimed + 8} bytes but the file has ${fileBytes}`);
+  }
   let format: Format | undefined;
   let offset = 12;
-  while (offset + 8 <= bytes.length) {
-    const tag = tagAt(offset);
-    const size = view.getUint32(offset + 4, true);
+  while (offset + 8 <= fileBytes) {
+    const chunk = yield [offset, 8];
+    const tag = tagAt(chunk, 0);
+    const size = chunk.getUint32(4, true);
     const start = offset + 8;
-    const available = bytes.length - start;
+    const available = fileBytes - start;
     if (size > available) {
       fail(
         "sound-truncated",
         `the "${tag}" chunk at byte ${offset} claims ${size} bytes but only ${available} follow`,
       );
     }
-    if (tag === "fmt ") format = readFormat(view, start, size, fail);
+    if (tag === "fmt ") format = readFormat(yield [start, Math.min(size, 64)], size, fail);
     if (tag === "data") {
       if (!format) return fail("sound-no-format", 'the "data" chunk comes before any "fmt " chunk');
-      return {
-        sampleRateHz: format.sampleRateHz,
-        encoding: format.encoding,
-        channels: readSamples(view, start, size, format, fail),
-      };
+      const length = Math.floor(size / (format.channelCount * format.bytesPerSample));
+      if (length === 0) fail("sound-empty", "the file holds no samples");
+      return { format, dataStart: start, length };
     }
     offset = start + size + (size & 1);
   }
@@ -84,20 +159,20 @@ export function readWav(bytes: Uint8Array, where = "the sound"): WavSound {
 
 type Fail = (code: string, what: string, remedy?: string) => never;
 
-function readFormat(view: DataView, start: number, size: number, fail: Fail): Format {
+function readFormat(view: DataView, size: number, fail: Fail): Format {
   if (size < 16) fail("sound-bad-format", `the "fmt " chunk has ${size} bytes; it needs at least 16`);
-  let tag = view.getUint16(start, true);
-  const channelCount = view.getUint16(start + 2, true);
-  const sampleRateHz = view.getUint32(start + 4, true);
-  const blockAlign = view.getUint16(start + 12, true);
-  const bits = view.getUint16(start + 14, true);
+  let tag = view.getUint16(0, true);
+  const channelCount = view.getUint16(2, true);
+  const sampleRateHz = view.getUint32(4, true);
+  const blockAlign = view.getUint16(12, true);
+  const bits = view.getUint16(14, true);
   if (tag === TAG_EXTENSIBLE) {
     if (size < 40)
       fail("sound-bad-format", `the extensible "fmt " chunk has ${size} bytes; it needs at least 40`);
-    if (SUBTYPE_TAIL.some((byte, i) => view.getUint8(start + 26 + i) !== byte)) {
+    if (SUBTYPE_TAIL.some((byte, i) => view.getUint8(26 + i) !== byte)) {
       fail("sound-encoding", "the extensible header names an encoding that is neither PCM nor float");
     }
-    tag = view.getUint16(start + 24, true);
+    tag = view.getUint16(24, true);
   }
   if (tag !== TAG_PCM && tag !== TAG_FLOAT) {
     fail(
@@ -132,33 +207,28 @@ function readFormat(view: DataView, start: number, size: number, fail: Fail): Fo
   return { encoding, channelCount, sampleRateHz, bytesPerSample };
 }
 
+/** Fills `channels` from interleaved samples; `first` is what their first one is called in an error. */
 function readSamples(
   view: DataView,
-  start: number,
-  size: number,
-  format: Format,
+  { channelCount, bytesPerSample, encoding, sampleRateHz }: Format,
+  first: number,
+  channels: Float32Array[],
   fail: Fail,
-): Float32Array[] {
-  const { channelCount, bytesPerSample, encoding, sampleRateHz } = format;
+): void {
   const blockBytes = channelCount * bytesPerSample;
-  const frames = Math.floor(size / blockBytes);
-  if (frames === 0) fail("sound-empty", "the file holds no samples");
   const read = sampleReader(view, encoding);
-  return Array.from({ length: channelCount }, (_, channel) => {
-    const out = new Float32Array(frames);
-    let at = start + channel * bytesPerSample;
-    for (let i = 0; i < frames; i++, at += blockBytes) {
+  channels.forEach((out, channel) => {
+    let at = channel * bytesPerSample;
+    for (let i = 0; i < out.length; i++, at += blockBytes) {
       out[i] = read(at);
-      if (!Number.isFinite(out[i])) {
-        const timeS = (i / sampleRateHz).toFixed(3);
-        fail(
-          "sound-bad-samples",
-          `sample ${i} of channel ${channel + 1} (at ${timeS} s) is not a finite number`,
-          "Mend the sound in the program that made it, or export it as PCM",
-        );
-      }
+      if (Number.isFinite(out[i])) continue;
+      const timeS = ((first + i) / sampleRateHz).toFixed(3);
+      fail(
+        "sound-bad-samples",
+        `sample ${first + i} of channel ${channel + 1} (at ${timeS} s) is not a finite number`,
+        "Mend the sound in the program that made it, or export it as PCM",
+      );
     }
-    return out;
   });
 }
 
@@ -179,6 +249,10 @@ function sampleReader(view: DataView, encoding: WavEncoding): (offset: number) =
   }
 }
 
+const refuse = (code: string, what: string): never => {
+  throw new SoundFormatError({ code, what, where: "WAV writing", remedy: "Change the sound before writing" });
+};
+
 /**
  * Writes a RIFF/WAVE file; more than two channels get an extensible header. PCM is rounded, and clipped at
  * full scale.
@@ -193,50 +267,58 @@ export function writeWav(
   sampleRateHz: number,
   encoding: WavEncoding = "pcm16",
 ): Uint8Array<ArrayBuffer> {
-  const fail = (code: string, what: string): never => {
-    throw new SoundFormatError({
-      code,
-      what,
-      where: "WAV writing",
-      remedy: "Change the sound before writing",
-    });
-  };
-  if (channels.length < 1 || channels.length > WAV_LIMITS.maxChannels) {
-    fail("sound-channels", `a sound of ${channels.length} channels cannot be written`);
-  }
-  const frames = channels[0].length;
-  if (channels.some((channel) => channel.length !== frames)) {
-    fail("sound-channels", "the channels differ in length");
+  const header = wavHeader(channels.length, channels[0]?.length ?? 0, sampleRateHz, encoding);
+  const data = wavData(channels, encoding);
+  const bytes = new Uint8Array(header.length + data.length + (data.length & 1));
+  bytes.set(header);
+  bytes.set(data, header.length);
+  return bytes;
+}
+
+/**
+ * What stands in a WAV file before its samples, for sounds that are written in blocks. A file whose samples are an
+ * odd number of bytes ends with one byte more.
+ *
+ * @param length  samples in each channel
+ * @throws SoundFormatError as {@link writeWav}
+ */
+export function wavHeader(
+  channelCount: number,
+  length: number,
+  sampleRateHz: number,
+  encoding: WavEncoding,
+): Uint8Array<ArrayBuffer> {
+  if (channelCount < 1 || channelCount > WAV_LIMITS.maxChannels) {
+    refuse("sound-channels", `a sound of ${channelCount} channels cannot be written`);
   }
   if (
     !Number.isInteger(sampleRateHz) ||
     sampleRateHz < WAV_LIMITS.minRateHz ||
     sampleRateHz > WAV_LIMITS.maxRateHz
   ) {
-    fail("sound-rate", `a sample rate of ${sampleRateHz} Hz cannot be written`);
+    refuse("sound-rate", `a sample rate of ${sampleRateHz} Hz cannot be written`);
   }
-  const isFloat = encoding.startsWith("float");
-  const bits = Number(encoding.replace(/\D+/, ""));
-  const blockBytes = channels.length * (bits / 8);
-  const dataBytes = frames * blockBytes;
-  const extensible = channels.length > 2;
+  const bits = bitsOf(encoding);
+  const blockBytes = channelCount * (bits / 8);
+  const dataBytes = length * blockBytes;
+  const extensible = channelCount > 2;
   const formatBytes = extensible ? 40 : 16;
   const total = 12 + 8 + formatBytes + 8 + dataBytes + (dataBytes & 1);
-  if (total - 8 > 0xffffffff) fail("sound-too-long", "a WAV file cannot be larger than 4 GiB");
+  if (total - 8 > 0xffffffff) refuse("sound-too-long", "a WAV file cannot be larger than 4 GiB");
 
-  const bytes = new Uint8Array(total);
+  const bytes = new Uint8Array(28 + formatBytes);
   const view = new DataView(bytes.buffer);
   const putTag = (offset: number, tag: string) => {
     for (let i = 0; i < 4; i++) bytes[offset + i] = tag.charCodeAt(i);
   };
-  const plainTag = isFloat ? TAG_FLOAT : TAG_PCM;
+  const plainTag = encoding.startsWith("float") ? TAG_FLOAT : TAG_PCM;
   putTag(0, "RIFF");
   view.setUint32(4, total - 8, true);
   putTag(8, "WAVE");
   putTag(12, "fmt ");
   view.setUint32(16, formatBytes, true);
   view.setUint16(20, extensible ? TAG_EXTENSIBLE : plainTag, true);
-  view.setUint16(22, channels.length, true);
+  view.setUint16(22, channelCount, true);
   view.setUint32(24, sampleRateHz, true);
   view.setUint32(28, sampleRateHz * blockBytes, true);
   view.setUint16(32, blockBytes, true);
@@ -248,20 +330,36 @@ export function writeWav(
     view.setUint16(44, plainTag, true);
     bytes.set(SUBTYPE_TAIL, 46);
   }
-  let at = 20 + formatBytes;
-  putTag(at, "data");
-  view.setUint32(at + 4, dataBytes, true);
-  at += 8;
-  const write = sampleWriter(view, encoding);
-  for (let i = 0; i < frames; i++) {
+  putTag(20 + formatBytes, "data");
+  view.setUint32(24 + formatBytes, dataBytes, true);
+  return bytes;
+}
+
+/**
+ * Samples as they stand in a WAV file.
+ *
+ * @throws SoundFormatError when the channels differ in length or a sample is not finite
+ */
+export function wavData(channels: readonly Float32Array[], encoding: WavEncoding): Uint8Array<ArrayBuffer> {
+  const { length } = channels[0];
+  if (channels.some((channel) => channel.length !== length)) {
+    refuse("sound-channels", "the channels differ in length");
+  }
+  const bytesPerSample = bitsOf(encoding) / 8;
+  const bytes = new Uint8Array(length * channels.length * bytesPerSample);
+  const write = sampleWriter(new DataView(bytes.buffer), encoding);
+  let at = 0;
+  for (let i = 0; i < length; i++) {
     for (const channel of channels) {
-      if (!Number.isFinite(channel[i])) fail("sound-bad-samples", `sample ${i} is not a finite number`);
+      if (!Number.isFinite(channel[i])) refuse("sound-bad-samples", `sample ${i} is not a finite number`);
       write(at, channel[i]);
-      at += bits / 8;
+      at += bytesPerSample;
     }
   }
   return bytes;
 }
+
+const bitsOf = (encoding: WavEncoding) => Number(encoding.replace(/\D+/, ""));
 
 function sampleWriter(view: DataView, encoding: WavEncoding): (offset: number, value: number) => void {
   const pcm = (value: number, fullScale: number) =>

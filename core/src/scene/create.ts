@@ -4,6 +4,7 @@ import {
   AXES,
   type Binding,
   HUE_COUNT,
+  type ListensTo,
   SCENE_FORMAT,
   SCENE_VERSION,
   type Scene,
@@ -20,7 +21,10 @@ export function newScene(name: string): Scene {
     version: SCENE_VERSION,
     name,
     loop: false,
+    stretch: null,
     sounds: [],
+    buses: [],
+    groups: [],
     strands: [],
     objects: SINGLETON_KINDS.map((kind) => newObject(kind, kind, OBJECT_KINDS[kind].label)),
     bindings: [],
@@ -32,12 +36,29 @@ export function newObject(id: string, kind: ObjectKind, name: string): StageObje
   return { id, name, kind, rest: {} };
 }
 
+/** What every sound has, as a new one gets it. */
+export function newSoundBasics(id: string, name: string) {
+  return {
+    id,
+    name,
+    heard: true,
+    muted: false,
+    faderDb: 0,
+    pan: 0,
+    busId: null,
+    groupId: null,
+    runs: "tape",
+    loops: false,
+    place: null,
+  } as const;
+}
+
 /** A strand with default shaping, and the hue and shape least used so far. */
 export function newStrand(
   scene: Scene,
   id: string,
   name: string,
-  soundId: string | null,
+  listensTo: ListensTo,
   measure: Measure = MEASURES.band.defaults,
 ): Strand {
   const hue = leastUsed(
@@ -53,9 +74,9 @@ export function newStrand(
     name,
     hue,
     shape: STRAND_SHAPES[shape],
-    soundId,
+    listensTo,
     measure: { ...measure },
-    shaping: defaultShaping(),
+    shaping: defaultShaping(MEASURES[measure.kind].unit),
   };
 }
 

@@ -2,13 +2,14 @@ import { type Static, type TSchema, Type } from "@sinclair/typebox";
 import { FADER_OFF_DB, FADER_TOP_DB } from "../dsp/decibel";
 import { NOISE_KINDS, SWEEP_KINDS, TONE_KINDS } from "../dsp/tone";
 import { oneOf, orNull, tagged } from "../schemaParts";
+import { CLOCK_SETTINGS } from "../strand/clock";
 import { MeasureSchema } from "../strand/measures";
 import { ShapingSchema } from "../strand/shaping";
 import { COLOUR_MIXES, HEX_COLOUR_PATTERN } from "./colour";
 import { OBJECT_KIND_NAMES, type ObjectKind, type Property, propertiesOf } from "./objectKinds";
 
 export const SCENE_FORMAT = "bumbrel-scene";
-export const SCENE_VERSION = 1;
+export const SCENE_VERSION = 2;
 
 const closed = { additionalProperties: false } as const;
 const Id = Type.String({ minLength: 1, maxLength: 64, pattern: "^[A-Za-z0-9_-]+$" });
@@ -29,15 +30,60 @@ export const STRAND_SHAPES = [
 ] as const;
 export type StrandShape = (typeof STRAND_SHAPES)[number];
 
+/** Gain in dB as a fader has it; the lowest is off. */
+const FaderDb = Type.Number({ minimum: FADER_OFF_DB, maximum: FADER_TOP_DB });
+const Pan = Type.Number({ minimum: -1, maximum: 1 });
+const Metres = Type.Number({ minimum: -1000, maximum: 1000 });
+
+/** Where a sound is on the stage, and what its distance from the camera does. */
+export const PlaceSchema = Type.Object(
+  {
+    /** Right, up, towards the viewer. */
+    position: Type.Array(Metres, { minItems: 3, maxItems: 3 }),
+    referenceM: Type.Number({ minimum: 0.1, maximum: 1000 }),
+    maximumM: Type.Number({ minimum: 0.1, maximum: 10_000 }),
+    rollOff: Type.Number({ minimum: 0, maximum: 10 }),
+    /** Whether what is heard follows the distance to the camera. */
+    heardFollows: Type.Boolean(),
+    /** Whether what strands read follows the distance between the resting places. */
+    analysedFollows: Type.Boolean(),
+  },
+  closed,
+);
+export type Place = Static<typeof PlaceSchema>;
+
+/**
+ * - `tape`: starts, seeks and loops with the tape
+ * - `alone`: has a play button and a position of its own; on a delivered page it starts with the tape
+ */
+export const RUNS = ["tape", "alone"] as const;
+export type Runs = (typeof RUNS)[number];
+const running = {
+  runs: oneOf(RUNS),
+  /** Whether it goes round by itself, at its own length, for as long as it runs. */
+  loops: Type.Boolean(),
+};
+
 const soundBasics = {
   id: Id,
   name: Name,
   /** Whether it is heard, or only listened to by strands. */
   heard: Type.Boolean(),
-  faderDb: Type.Number({ minimum: FADER_OFF_DB, maximum: FADER_TOP_DB }),
+  muted: Type.Boolean(),
+  faderDb: FaderDb,
+  /** −1 left, 1 right; equal-power. */
+  pan: Pan,
+  /** The bus it goes to; `null` goes straight to the output. */
+  busId: orNull(Id),
+  /** The group it starts, seeks and loops with; how the group runs then counts, not how the sound does. */
+  groupId: orNull(Id),
+  ...running,
+  place: orNull(PlaceSchema),
 };
-/** Length of a tone or noise, and its level: the peak of a tone, relative to the loudest of a noise. */
+/** Length of a made sound, and its level: the peak of a tone, relative to the loudest of a noise. */
 const madeBasics = {
+  /** Off, it is silence. */
+  on: Type.Boolean(),
   seconds: Type.Number({ minimum: 0.1, maximum: 1800 }),
   levelDb: Type.Number({ minimum: -80, maximum: 0 }),
 };
@@ -75,8 +121,84 @@ export const NoiseSoundSchema = Type.Object(
   },
   closed,
 );
-export const SoundSchema = tagged([FileSoundSchema, ToneSoundSchema, NoiseSoundSchema]);
+/** A beat clock; what is heard of it is a click on each tick. */
+export const ClockSoundSchema = Type.Object(
+  { ...soundBasics, ...madeBasics, kind: Type.Literal("clock"), ...CLOCK_SETTINGS },
+  closed,
+);
+/** A Standard MIDI File; what is heard of it is a short tone on each note. */
+export const NotesSoundSchema = Type.Object(
+  { ...soundBasics, kind: Type.Literal("notes"), storedId: Id },
+  closed,
+);
+
+/** A device by its id in this browser, and by its name elsewhere; `null` is the made-up one. */
+const Device = orNull(Type.Object({ id: Type.String({ maxLength: 256 }), name: Name }, closed));
+
+export const INPUT_BUFFERS = [128, 256, 512, 1024, 2048, 4096] as const;
+/** A microphone or interface. */
+export const InputSoundSchema = Type.Object(
+  {
+    ...soundBasics,
+    kind: Type.Literal("input"),
+    device: Device,
+    /** Which of the device's channels, from 0; `null` mixes all of them. */
+    channel: orNull(Type.Integer({ minimum: 0, maximum: 31 })),
+    /** The rate asked of the device; `null` leaves it to the device. */
+    rateHz: orNull(Type.Integer({ minimum: 8000, maximum: 192_000 })),
+    /** Samples that are gathered before they are handed on. */
+    bufferSamples: oneOf(INPUT_BUFFERS),
+    echoCancelling: Type.Boolean(),
+    noiseSuppression: Type.Boolean(),
+  },
+  closed,
+);
+/** A keyboard or knob box, played live. */
+export const KeysSoundSchema = Type.Object(
+  { ...soundBasics, kind: Type.Literal("keys"), device: Device },
+  closed,
+);
+
+export const SoundSchema = tagged([
+  FileSoundSchema,
+  ToneSoundSchema,
+  NoiseSoundSchema,
+  ClockSoundSchema,
+  NotesSoundSchema,
+  InputSoundSchema,
+  KeysSoundSchema,
+]);
 export type Sound = Static<typeof SoundSchema>;
+export type SoundKind = Sound["kind"];
+/** A sound that happens now and has no samples ahead of time. */
+export type LiveSound = Extract<Sound, { kind: "input" | "keys" }>;
+export type InputSound = Extract<Sound, { kind: "input" }>;
+export type ClockSound = Extract<Sound, { kind: "clock" }>;
+
+export const isLive = (sound: Sound): sound is LiveSound => sound.kind === "input" || sound.kind === "keys";
+
+/** A named mix that sounds go to; it goes to the output. */
+export const BusSchema = Type.Object(
+  { id: Id, name: Name, faderDb: FaderDb, pan: Pan, muted: Type.Boolean() },
+  closed,
+);
+export type Bus = Static<typeof BusSchema>;
+
+/** Sounds that start, seek and loop as one, at the length of the longest. */
+export const GroupSchema = Type.Object({ id: Id, name: Name, ...running }, closed);
+export type Group = Static<typeof GroupSchema>;
+
+/** Before a fader, or after it. */
+export const TAPS = ["before", "after"] as const;
+export type Tap = (typeof TAPS)[number];
+
+/** What a strand listens to. */
+export const ListensToSchema = tagged([
+  Type.Object({ kind: Type.Literal("nothing") }, closed),
+  Type.Object({ kind: Type.Literal("sound"), id: Id, tap: oneOf(TAPS) }, closed),
+  Type.Object({ kind: Type.Literal("bus"), id: Id, tap: oneOf(TAPS) }, closed),
+]);
+export type ListensTo = Static<typeof ListensToSchema>;
 
 export const StrandSchema = Type.Object(
   {
@@ -84,7 +206,7 @@ export const StrandSchema = Type.Object(
     name: Name,
     hue: Type.Integer({ minimum: 0, maximum: HUE_COUNT - 1 }),
     shape: oneOf(STRAND_SHAPES),
-    soundId: orNull(Id),
+    listensTo: ListensToSchema,
     measure: MeasureSchema,
     shaping: ShapingSchema,
   },
@@ -176,7 +298,13 @@ export const SceneSchema = Type.Object(
     version: Type.Literal(SCENE_VERSION),
     name: Name,
     loop: Type.Boolean(),
+    /** The stretch that loops; `null` loops the whole tape. */
+    stretch: orNull(
+      Type.Object({ fromS: Type.Number({ minimum: 0 }), toS: Type.Number({ minimum: 0 }) }, closed),
+    ),
     sounds: Type.Array(SoundSchema, { maxItems: 256 }),
+    buses: Type.Array(BusSchema, { maxItems: 64 }),
+    groups: Type.Array(GroupSchema, { maxItems: 64 }),
     strands: Type.Array(StrandSchema, { maxItems: 1024 }),
     objects: Type.Array(StageObjectSchema, { maxItems: 4096 }),
     bindings: Type.Array(BindingSchema, { maxItems: 16_384 }),

@@ -6,7 +6,7 @@ describe("drivingStrands", () => {
   it("names each strand that is bound, once, in the order of the scene", () => {
     const scene = newScene("Quay");
     const lantern = newObject("lantern", "sphere", "Lantern");
-    for (const id of ["a", "b", "c"]) scene.strands.push(newStrand(scene, id, id, null));
+    for (const id of ["a", "b", "c"]) scene.strands.push(newStrand(scene, id, id, { kind: "nothing" }));
     const bind = (strandId: string, property: string) =>
       scene.bindings.push(newBinding(`${strandId}-${property}`, strandId, lantern, property));
     expect(drivingStrands(scene)).toEqual([]);

@@ -5,7 +5,36 @@ import { SCENE_VERSION } from "./document";
 export type Migration = (document: Record<string, unknown>) => Record<string, unknown>;
 
 /** Migrations by the version they start from. */
-export const MIGRATIONS: Readonly<Record<number, Migration>> = {};
+export const MIGRATIONS: Readonly<Record<number, Migration>> = {
+  // Version 1 knew neither buses nor groups, and strands listened to sounds only.
+  1: (document) => ({
+    ...document,
+    stretch: null,
+    buses: [],
+    groups: [],
+    sounds: listOf(document.sounds).map((sound) => ({
+      ...sound,
+      muted: false,
+      pan: 0,
+      busId: null,
+      groupId: null,
+      runs: "tape",
+      loops: false,
+      place: null,
+      ...(sound.kind !== "file" && { on: true }),
+    })),
+    strands: listOf(document.strands).map(({ soundId, ...strand }) => ({
+      ...strand,
+      listensTo: soundId === null ? { kind: "nothing" } : { kind: "sound", id: soundId, tap: "before" },
+    })),
+  }),
+};
+
+/** The objects of what should be a list of them; what is not is left for the schema to name. */
+function listOf(value: unknown): Record<string, unknown>[] {
+  if (!Array.isArray(value)) return [];
+  return value.filter((one) => typeof one === "object" && one !== null);
+}
 
 /**
  * Brings a document of any known version up to `target`.

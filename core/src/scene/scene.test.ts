@@ -6,7 +6,7 @@ import { checkReferences } from "../check/references";
 import { SceneFormatError } from "../errors";
 import { parseScene, parseSceneText } from "../format/sceneFile";
 import { colourBlend, hexToLinear, linearToHex, linearToOklch } from "./colour";
-import { newBinding, newObject, newScene, newStrand } from "./create";
+import { newBinding, newObject, newScene, newSoundBasics, newStrand } from "./create";
 import { type Binding, type Scene, SceneSchema } from "./document";
 import { Evaluator, evaluate, inputShare } from "./evaluate";
 import { migrate } from "./migrate";
@@ -14,8 +14,8 @@ import { OBJECT_KIND_NAMES, propertiesOf } from "./objectKinds";
 
 function lanternScene(): Scene {
   const scene = newScene("Quay");
-  scene.sounds.push({ id: "song", name: "Song", kind: "file", storedId: "s1", heard: true, faderDb: 0 });
-  scene.strands.push(newStrand(scene, "kick", "Kick", "song"));
+  scene.sounds.push({ ...newSoundBasics("song", "Song"), kind: "file", storedId: "s1" });
+  scene.strands.push(newStrand(scene, "kick", "Kick", { kind: "sound", id: "song", tap: "before" }));
   const lantern = newObject("lantern", "sphere", "Lantern");
   lantern.rest = { scale: [2, 2, 2], position: [1, 2, 3] };
   scene.objects.push(lantern);
@@ -265,8 +265,8 @@ describe("checkReferences", () => {
     bind(scene, "colour", { output: range(0, 1) });
     bind(scene, "colour", { mode: "add" });
     scene.strands.push(
-      { ...scene.strands[0], soundId: null },
-      { ...scene.strands[0], id: "k2", soundId: "gone" },
+      { ...scene.strands[0], listensTo: { kind: "nothing" } },
+      { ...scene.strands[0], id: "k2", listensTo: { kind: "sound", id: "gone", tap: "before" } },
     );
     scene.strands.push({
       ...scene.strands[0],
@@ -276,7 +276,7 @@ describe("checkReferences", () => {
     expect(checkReferences(scene).map(({ code, where }) => `${code} ${where}`)).toEqual([
       "id-twice /strands/1/id",
       "strand-no-sound /strands/1",
-      "strand-lost-sound /strands/2/soundId",
+      "strand-lost-sound /strands/2/listensTo/id",
       "band-upside-down /strands/3/measure",
       "binding-lost-strand /bindings/0/strandId",
       "binding-lost-object /bindings/1/objectId",
@@ -288,7 +288,7 @@ describe("checkReferences", () => {
 
   it("gives new strands hues and shapes of their own", () => {
     const scene = newScene("Quay");
-    for (let i = 0; i < 8; i++) scene.strands.push(newStrand(scene, `s${i}`, `S${i}`, null));
+    for (let i = 0; i < 8; i++) scene.strands.push(newStrand(scene, `s${i}`, `S${i}`, { kind: "nothing" }));
     expect(new Set(scene.strands.map(({ hue }) => hue)).size).toBe(8);
     expect(new Set(scene.strands.map(({ shape }) => shape)).size).toBe(8);
   });

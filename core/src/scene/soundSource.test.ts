@@ -2,20 +2,25 @@ import { describe, expect, it } from "@jest/globals";
 import { parseScene } from "../format/sceneFile";
 import { measureSound } from "../strand/measures";
 import { DirectSpectra } from "../strand/spectrumSource";
-import { newScene } from "./create";
+import { newScene, newSoundBasics } from "./create";
 import { isMadeKey, type MadeSound, makeSound, samplesKey } from "./soundSource";
 
-const basics = { name: "Horn", heard: true, faderDb: 0, seconds: 1, levelDb: -6 };
-const tone: MadeSound = {
+const basics = { ...newSoundBasics("tone", "Horn"), on: true, seconds: 1, levelDb: -6 };
+const tone: Extract<MadeSound, { kind: "tone" }> = {
   ...basics,
-  id: "tone",
   kind: "tone",
   waveform: "sine",
   hz: 500,
   toHz: null,
   sweep: "logarithmic",
 };
-const noise: MadeSound = { ...basics, id: "noise", kind: "noise", colour: "pink", seed: 4 };
+const noise: Extract<MadeSound, { kind: "noise" }> = {
+  ...basics,
+  id: "noise",
+  kind: "noise",
+  colour: "pink",
+  seed: 4,
+};
 
 describe("made sounds", () => {
   it("belong in a scene", () => {
@@ -33,9 +38,9 @@ describe("made sounds", () => {
     const samples = makeSound(tone);
     expect(samples).toHaveLength(48_000);
     const band = { kind: "band", lowHz: 300, highHz: 800, fftSize: 2048, window: "hann" } as const;
-    expect(20 * Math.log10(measureSound(samples, band, new DirectSpectra())[50])).toBeCloseTo(-6, 2);
+    expect(20 * Math.log10(measureSound({ samples }, band, new DirectSpectra())[50])).toBeCloseTo(-6, 2);
     const sweep = makeSound({ ...tone, toHz: 8000 });
-    const levels = measureSound(sweep, band, new DirectSpectra());
+    const levels = measureSound({ samples: sweep }, band, new DirectSpectra());
     expect(levels[5]).toBeGreaterThan(0.4);
     expect(levels[80]).toBeLessThan(0.01);
   });
@@ -50,14 +55,15 @@ describe("made sounds", () => {
       { levelDb: 0 },
       { toHz: 900 },
       { waveform: "square" },
+      { on: false },
     ];
     expect(
       new Set([tone, ...changes.map((change) => ({ ...tone, ...change }) as MadeSound)].map(samplesKey)).size,
-    ).toBe(6);
+    ).toBe(7);
     expect(samplesKey({ ...noise, seed: 5 })).not.toBe(samplesKey(noise));
-    const file = { id: "f", name: "F", kind: "file", storedId: "abc", heard: true, faderDb: 0 } as const;
+    const file = { ...newSoundBasics("f", "F"), kind: "file", storedId: "abc" } as const;
     expect(samplesKey(file)).toBe("abc");
-    expect([isMadeKey("abc"), isMadeKey(samplesKey(tone)), isMadeKey(samplesKey(noise))]).toEqual([
+    expect([isMadeKey("abc"), isMadeKey(samplesKey(tone)!), isMadeKey(samplesKey(noise)!)]).toEqual([
       false,
       true,
       true,

@@ -4,21 +4,19 @@ import { FRAME_RATE_HZ } from "../constants";
  * One-pole follower with separate rise and fall times, starting from rest at 0.
  * `y += (x − y)·(1 − exp(−dt/τ))`, τ picked by direction.
  *
- * @param values  frames at `FRAME_RATE_HZ`; read, not changed
  * @param attackMs  time to cover 63 % of a rise; 0 follows at once
  * @param releaseMs  time to cover 63 % of a fall; 0 follows at once
- * @param out  same length as `values`; may be `values` itself
+ * @returns takes one frame's number after the other at `FRAME_RATE_HZ`, and gives the followed one
  * @throws RangeError if a time is negative or not finite
  */
-export function follow(values: Float32Array, attackMs: number, releaseMs: number, out: Float32Array): void {
+export function follower(attackMs: number, releaseMs: number): (value: number) => number {
   const attack = stepShare(attackMs);
   const release = stepShare(releaseMs);
   let y = 0;
-  for (let i = 0; i < values.length; i++) {
-    const x = values[i];
+  return (x) => {
     y += (x - y) * (x > y ? attack : release);
-    out[i] = y;
-  }
+    return y;
+  };
 }
 
 /** Share of the way covered in one frame with time constant `ms`. */

@@ -1,6 +1,6 @@
 import { type TObject, Type } from "@sinclair/typebox";
 import { dbToLevel, levelToDb, SILENCE_DB, safeLevel } from "../dsp/decibel";
-import { follow } from "./follow";
+import { follower } from "./follow";
 
 /** One setting of a shaping step, as shown beside a slider. */
 export interface Setting {
@@ -12,13 +12,19 @@ export interface Setting {
   default: number;
 }
 
+/** One frame's number in, one out; may remember earlier frames. */
+export type FrameStep = (value: number) => number;
+
 interface Step<Settings extends Record<string, Setting>> {
   label: string;
   help: string;
   onByDefault: boolean;
   settings: Settings;
-  /** Applies the step to a whole track in place; `values` are levels before the window, 0..1 after it. */
-  apply(values: Float32Array, settings: { [S in keyof Settings]: number }): void;
+  /**
+   * Begins the step afresh: the function it gives takes one frame's number after the other, levels before the
+   * window and 0..1 after it. Whole sounds and live inputs go through the same one.
+   */
+  start(settings: { [S in keyof Settings]: number }): FrameStep;
 }
 
 function step<const S extends Record<string, Setting>>(declaration: Step<S>): Step<S> {
@@ -35,9 +41,9 @@ export const SHAPING_STEPS = {
     help: "Makes the level louder or quieter before anything else.",
     onByDefault: true,
     settings: { db: { label: "Gain", unit: "dB", min: -40, max: 60, step: 0.1, default: 0 } },
-    apply(values, { db }) {
+    start({ db }) {
       const gain = dbToLevel(db);
-      for (let i = 0; i < values.length; i++) values[i] *= gain;
+      return (value) => value * gain;
     },
   }),
   window: step({
@@ -48,11 +54,8 @@ export const SHAPING_STEPS = {
       floorDb: { label: "Floor", unit: "dBFS", min: -120, max: 0, step: 0.1, default: -60 },
       rangeDb: { label: "Range", unit: "dB", min: 0.1, max: 120, step: 0.1, default: 50 },
     },
-    apply(values, { floorDb, rangeDb }) {
-      for (let i = 0; i < values.length; i++) {
-        const db = Math.max(levelToDb(values[i]), SILENCE_DB);
-        values[i] = Math.max(0, (db - floorDb) / rangeDb);
-      }
+    start({ floorDb, rangeDb }) {
+      return (value) => Math.max(0, (Math.max(levelToDb(value), SILENCE_DB) - floorDb) / rangeDb);
     },
   }),
   follow: step({
@@ -63,18 +66,14 @@ export const SHAPING_STEPS = {
       attackMs: { label: "Attack", unit: "ms", min: 0, max: 2000, step: 1, default: 5 },
       releaseMs: { label: "Release", unit: "ms", min: 0, max: 5000, step: 1, default: 120 },
     },
-    apply(values, { attackMs, releaseMs }) {
-      follow(values, attackMs, releaseMs, values);
-    },
+    start: ({ attackMs, releaseMs }) => follower(attackMs, releaseMs),
   }),
   clamp: step({
     label: "Clamp",
     help: "Keeps the number between 0 and 1.",
     onByDefault: true,
     settings: {},
-    apply(values) {
-      for (let i = 0; i < values.length; i++) values[i] = Math.min(1, Math.max(0, values[i]));
-    },
+    start: () => (value) => Math.min(1, Math.max(0, value)),
   }),
 };
 
@@ -106,9 +105,9 @@ export const ShapingSchema = Type.Unsafe<Shaping>(
   }),
 );
 
-/** Shaping as a new strand gets it. */
-export function defaultShaping(): Shaping {
-  return Object.fromEntries(
+/** Shaping as a new strand gets it; a share needs no window, and is followed as it is. */
+export function defaultShaping(unit: "level" | "share" = "level"): Shaping {
+  const shaping = Object.fromEntries(
     STEP_NAMES.map((name) => [
       name,
       {
@@ -122,6 +121,8 @@ export function defaultShaping(): Shaping {
       },
     ]),
   ) as Shaping;
+  if (unit === "share") shaping.window.on = shaping.follow.on = false;
+  return shaping;
 }
 
 /**
@@ -131,12 +132,21 @@ export function defaultShaping(): Shaping {
  * @returns as many shaped numbers, finite whatever `raw` holds; within 0..1 when clamp is on
  */
 export function shape(raw: Float32Array, shaping: Shaping): Float32Array {
+  const next = shaper(shaping);
   const values = new Float32Array(raw.length);
-  for (let i = 0; i < raw.length; i++) values[i] = safeLevel(raw[i]);
-  for (const name of STEP_NAMES) {
-    if (!shaping[name].on) continue;
-    const { apply } = SHAPING_STEPS[name] as Step<Record<string, Setting>>;
-    apply(values, shaping[name] as unknown as Record<string, number>);
-  }
+  for (let i = 0; i < raw.length; i++) values[i] = next(raw[i]);
   return values;
+}
+
+/** The steps that are on, as one that takes frame after frame: the same numbers as {@link shape} gives. */
+export function shaper(shaping: Shaping): FrameStep {
+  const steps = STEP_NAMES.filter((name) => shaping[name].on).map((name) => {
+    const { start } = SHAPING_STEPS[name] as Step<Record<string, Setting>>;
+    return start(shaping[name] as unknown as Record<string, number>);
+  });
+  return (raw) => {
+    let value = safeLevel(raw);
+    for (let i = 0; i < steps.length; i++) value = steps[i](value);
+    return value;
+  };
 }

@@ -6,13 +6,17 @@ export interface Track {
   width: number;
   /** Frame after frame, `width` numbers each. */
   values: Float32Array;
+  /** Seconds after which the sound goes round; its track goes round with it. */
+  loopS?: number;
+  /** For a sound that runs by itself: where it is now, whatever the tape's time. */
+  positionS?(): number;
 }
 
 /**
  * A track's number at a time: linear between frames, the first frame's before the start and the last
- * frame's after the end.
+ * frame's after the end, or round again for a sound that loops.
  *
- * @param timeS  seconds in the strand's sound
+ * @param timeS  seconds on the tape
  * @param band  which number of the frame, 0 to `width − 1`
  * @returns 0 for a track without frames
  */
@@ -20,7 +24,8 @@ export function trackValueAt(track: Track, timeS: number, band = 0): number {
   const { values, width } = track;
   const last = values.length / width - 1;
   if (last < 0) return 0;
-  const position = timeS * FRAME_RATE_HZ;
+  const ownS = track.positionS ? track.positionS() : timeS;
+  const position = (track.loopS && ownS > 0 ? ownS % track.loopS : ownS) * FRAME_RATE_HZ;
   if (!(position > 0)) return values[band];
   if (position >= last) return values[last * width + band];
   const frame = Math.floor(position);

@@ -1,13 +1,16 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { faderGain } from "@bumbrel/core/dsp/decibel";
+import type { Runs } from "@bumbrel/core/scene/document";
+import { Deck, type DeckSound, type Stretch } from "./deck";
+import { type MixBus, Mixer, type MixSound } from "./mixer";
 
 /** A sound as the transport plays it. */
-export interface PlayableSound {
-  id: string;
-  /** Channels at 48 kHz, of equal length. */
-  channels: readonly Float32Array[];
-  heard: boolean;
-  faderDb: number;
+export interface PlayableSound extends MixSound {
+  /** Channels at 48 kHz, of equal length; none for a live sound, which has a strip only. */
+  channels: readonly Float32Array[] | undefined;
+  runs: Runs;
+  loops: boolean;
+  /** What it runs with: sounds of the same unit start, seek and loop as one. */
+  unitId: string;
 }
 
 /**
@@ -17,41 +20,52 @@ export interface PlayableSound {
  */
 export type TransportState = "paused" | "playing" | "held";
 
+/** Seconds of a loop on the tape. */
+export interface LoopStretch {
+  fromS: number;
+  toS: number;
+}
+
 /** How long the browser may take to start its sound before a person is asked for a gesture. */
 const HELD_AFTER_MS = 300;
 /** Sources start together this far ahead, so that none of them is late. */
-const START_AHEAD_S = 0.02;
+const START_AHEAD = Math.round(0.02 * SAMPLE_RATE_HZ);
+/** How far ahead samples are handed on at once, and later on: a page in the background is called once a second. */
+const FIRST_AHEAD = 0.4 * SAMPLE_RATE_HZ;
+const AHEAD = 2.5 * SAMPLE_RATE_HZ;
+const PUMP_EVERY_MS = 150;
 
-interface Voice {
-  sound: PlayableSound;
-  gain: GainNode;
-  buffer: AudioBuffer;
-  source: AudioBufferSourceNode | undefined;
-}
+const TAPE = "";
+const NO_SOLO: ReadonlySet<string> = new Set();
 
 /**
- * Plays a project's sounds together: play, pause, seek and loop, with the position read from the audio clock.
+ * Plays a project's sounds: those of the tape together, others by themselves, with positions read from the audio
+ * clock, through faders, pans and buses.
  *
  * The audio context is made at the first `play`, inside the gesture that asked for it.
  */
 export class Transport {
   private context: AudioContext | undefined;
+  private mixer: Mixer | undefined;
   private sounds: readonly PlayableSound[] = [];
-  private voices: Voice[] = [];
-  private keeper: ConstantSourceNode | undefined;
-  private wanted = false;
-  private running = false;
-  private held = false;
+  private buses: readonly MixBus[] = [];
+  private solo = NO_SOLO;
   private loop = false;
-  /** Position at `startedAt` on the audio clock while running, else the position. */
-  private offsetS = 0;
-  private startedAt = 0;
-  private lengthS = 0;
+  private stretch: LoopStretch | undefined;
+  /** The tape's deck under {@link TAPE}, and one for each unit that runs alone. */
+  private readonly decks = new Map<string, Deck>([[TAPE, new Deck()]]);
+  /** Decks that were asked to play, whether the browser lets them or not. */
+  private readonly wanted = new Set<string>();
+  private keeper: ConstantSourceNode | undefined;
+  private pumping: ReturnType<typeof setInterval> | undefined;
+  private held = false;
   private readonly listeners = new Set<() => void>();
+  private readonly contextListeners = new Set<(context: AudioContext, mixer: Mixer) => void>();
+  private readonly mixListeners = new Set<() => void>();
 
-  /** Length of the longest sound in seconds, heard or not. */
+  /** Length of the tape in seconds: that of its longest sound, heard or not. */
   get durationS(): number {
-    return this.lengthS;
+    return this.tape.length / SAMPLE_RATE_HZ;
   }
 
   get looping(): boolean {
@@ -59,198 +73,309 @@ export class Transport {
   }
 
   get state(): TransportState {
-    if (this.running) return "playing";
-    return this.held ? "held" : "paused";
+    return this.stateOf(TAPE);
   }
 
-  /** Calls `listener` whenever state, loop or length change or the position jumps; gives a way to stop that. */
+  /** Calls `listener` whenever state, loop or length change or a position jumps; gives a way to stop that. */
   onChange(listener: () => void): () => void {
     this.listeners.add(listener);
     return () => this.listeners.delete(listener);
   }
 
-  /** Replaces the sounds; playing goes on from the same position. */
-  setSounds(sounds: readonly PlayableSound[]): void {
-    const sameMaterial =
-      sounds.length === this.sounds.length &&
-      sounds.every((sound, i) => {
-        const old = this.sounds[i];
-        return sound.id === old.id && sound.channels === old.channels && sound.heard === old.heard;
-      });
-    this.sounds = sounds;
-    if (sameMaterial) {
-      for (const voice of this.voices) {
-        const sound = sounds.find(({ id }) => id === voice.sound.id);
-        if (sound) voice.gain.gain.setTargetAtTime(faderGain(sound.faderDb), this.context!.currentTime, 0.01);
-      }
-      return;
-    }
-    const position = this.positionS();
-    const wasRunning = this.running;
-    this.lengthS = sounds.reduce(
-      (length, { channels }) => Math.max(length, channels[0].length / SAMPLE_RATE_HZ),
-      0,
-    );
-    if (this.context) this.makeVoices(this.context);
-    this.jump(Math.min(position, this.lengthS), wasRunning);
+  /** Calls `use` with the audio context and mixer once there are any; gives a way to stop that. */
+  onContext(use: (context: AudioContext, mixer: Mixer) => void): () => void {
+    if (this.context && this.mixer) use(this.context, this.mixer);
+    this.contextListeners.add(use);
+    return () => this.contextListeners.delete(use);
   }
 
-  setLoop(loop: boolean): void {
-    if (loop === this.loop) return;
-    const position = this.positionS();
+  /** Calls `listener` after strips came or went, or change what they give on. */
+  onMix(listener: () => void): () => void {
+    this.mixListeners.add(listener);
+    return () => this.mixListeners.delete(listener);
+  }
+
+  /** Replaces the sounds and buses; what plays goes on from the same position. */
+  setSounds(
+    sounds: readonly PlayableSound[],
+    buses: readonly MixBus[] = [],
+    solo: ReadonlySet<string> = NO_SOLO,
+  ): void {
+    this.sounds = sounds;
+    this.buses = buses;
+    this.solo = solo;
+    this.followMix();
+    const units = new Map<string, PlayableSound[]>([[TAPE, []]]);
+    for (const sound of sounds) {
+      if (!sound.channels) continue;
+      const unit = sound.runs === "tape" ? TAPE : sound.unitId;
+      units.set(unit, [...(units.get(unit) ?? []), sound]);
+    }
+    let changed = false;
+    for (const [unit, deck] of this.decks) {
+      if (units.has(unit)) continue;
+      deck.stop(0);
+      this.decks.delete(unit);
+      this.wanted.delete(unit);
+      changed = true;
+    }
+    for (const [unit, members] of units) {
+      const deck = this.decks.get(unit) ?? new Deck();
+      const isNew = !this.decks.has(unit);
+      this.decks.set(unit, deck);
+      const loaded = deckSounds(members);
+      if (!isNew && deck.holds(loaded)) continue;
+      changed = true;
+      this.reload(unit, deck, loaded);
+    }
+    if (changed) this.tell();
+  }
+
+  /** Makes the tape go round, whole or over a stretch of it. */
+  setLoop(loop: boolean, stretch?: LoopStretch | null): void {
+    const same =
+      loop === this.loop && stretch?.fromS === this.stretch?.fromS && stretch?.toS === this.stretch?.toS;
+    if (same) return;
     this.loop = loop;
-    this.jump(position);
+    this.stretch = stretch ?? undefined;
+    this.reload(TAPE, this.tape, undefined);
+    this.tell();
   }
 
   /** Starts or goes on. Call it from a gesture; without one the state may become `held` until the next call. */
   play(): void {
-    if (this.running || this.lengthS === 0) return;
-    this.wanted = true;
-    if (this.offsetS >= this.lengthS) this.offsetS = 0;
-    if (!this.context) {
-      this.context = new AudioContext({ sampleRate: SAMPLE_RATE_HZ, latencyHint: "interactive" });
-      this.context.onstatechange = () => this.followContext();
-      this.makeVoices(this.context);
-    }
-    void this.context.resume();
-    this.followContext();
-    if (!this.running) setTimeout(() => this.noticeHeld(), HELD_AFTER_MS);
-    this.tell();
+    this.playUnit(TAPE);
   }
 
   pause(): void {
-    const position = this.positionS();
-    this.wanted = false;
-    this.held = false;
-    this.stopSources();
-    this.offsetS = position;
-    this.tell();
+    this.pauseUnit(TAPE);
   }
 
   toggle(): void {
-    if (this.running) this.pause();
+    if (this.state === "playing") this.pause();
     else this.play();
   }
 
-  /** Moves to a time in seconds, kept inside the sound; playing goes on from there. */
+  /** Moves the tape to a time in seconds, kept inside it; playing goes on from there. */
   seek(timeS: number): void {
-    this.jump(Math.min(this.lengthS, Math.max(0, Number.isFinite(timeS) ? timeS : 0)));
+    this.seekUnit(TAPE, timeS);
   }
 
-  /** What is heard now, in seconds since the start of the sounds. */
+  /** What is heard of the tape now, in seconds since its start. */
   positionS(): number {
-    if (!this.running || !this.context) return this.offsetS;
-    const sinceStart = this.context.currentTime - (this.context.outputLatency || 0) - this.startedAt;
-    const position = this.offsetS + Math.max(0, sinceStart);
-    if (this.loop) return this.lengthS > 0 ? position % this.lengthS : 0;
-    return Math.min(position, this.lengthS);
+    return this.unitPositionS(TAPE);
   }
 
-  dispose(): void {
-    this.wanted = false;
-    this.stopSources();
-    this.listeners.clear();
-    void this.context?.close();
-    this.context = undefined;
+  /** The state of a unit that runs alone. */
+  stateOf(unit: string): TransportState {
+    if (this.decks.get(unit)?.isRunning) return "playing";
+    return this.held && this.wanted.has(unit) ? "held" : "paused";
   }
 
-  private jump(timeS: number, playOn = this.running): void {
-    this.stopSources();
-    this.offsetS = timeS;
-    if (playOn) this.startSources();
+  unitPositionS(unit: string): number {
+    return (this.decks.get(unit)?.positionAt(this.heardFrame()) ?? 0) / SAMPLE_RATE_HZ;
+  }
+
+  unitDurationS(unit: string): number {
+    return (this.decks.get(unit)?.length ?? 0) / SAMPLE_RATE_HZ;
+  }
+
+  /** Units that run alone. */
+  get units(): string[] {
+    return [...this.decks.keys()].filter((unit) => unit !== TAPE);
+  }
+
+  /** Starts a unit, or lets it go on from where it was paused. */
+  playUnit(unit: string): void {
+    const deck = this.decks.get(unit);
+    if (!deck || deck.isRunning || deck.length === 0) return;
+    this.wanted.add(unit);
+    this.wake();
+    this.followContext();
+    if (!deck.isRunning) setTimeout(() => this.noticeHeld(), HELD_AFTER_MS);
     this.tell();
   }
 
-  /** Starts what waits once the browser lets the context run, and keeps the place if it stops it. */
+  pauseUnit(unit: string): void {
+    const deck = this.decks.get(unit);
+    if (!deck) return;
+    this.wanted.delete(unit);
+    if (this.wanted.size === 0) this.held = false;
+    this.halt(unit, deck, deck.positionAt(this.heardFrame()));
+    this.tell();
+  }
+
+  seekUnit(unit: string, timeS: number): void {
+    const deck = this.decks.get(unit);
+    if (!deck) return;
+    const { isRunning } = deck;
+    this.halt(unit, deck, (Number.isFinite(timeS) ? timeS : 0) * SAMPLE_RATE_HZ);
+    if (isRunning) this.startDeck(unit, deck);
+    this.tell();
+  }
+
+  /** What the distance to its place leaves of a sound; 1 where it stands beside the listener. */
+  setDistanceGain(soundId: string, gain: number): void {
+    this.mixer?.setDistanceGain(soundId, gain);
+  }
+
+  /** The audio context, made now if there is none: call it from a gesture. */
+  wake(): AudioContext {
+    if (!this.context) {
+      const context = new AudioContext({ sampleRate: SAMPLE_RATE_HZ, latencyHint: "interactive" });
+      this.context = context;
+      this.mixer = new Mixer(context);
+      context.onstatechange = () => this.followContext();
+      this.followMix();
+      for (const use of this.contextListeners) use(context, this.mixer);
+    }
+    void this.context.resume();
+    return this.context;
+  }
+
+  /** Where a live sound's samples go to be heard. */
+  entryOf(soundId: string): AudioNode | undefined {
+    return this.mixer?.entryOf(soundId);
+  }
+
+  dispose(): void {
+    this.wanted.clear();
+    for (const [unit, deck] of this.decks) this.halt(unit, deck, 0);
+    clearInterval(this.pumping);
+    this.listeners.clear();
+    this.mixListeners.clear();
+    this.contextListeners.clear();
+    void this.context?.close();
+    this.context = undefined;
+    this.mixer = undefined;
+  }
+
+  private get tape(): Deck {
+    return this.decks.get(TAPE)!;
+  }
+
+  /** The sample that is being heard now, on the audio clock. */
+  private heardFrame(): number {
+    if (!this.context) return 0;
+    return (this.context.currentTime - (this.context.outputLatency || 0)) * SAMPLE_RATE_HZ;
+  }
+
+  private followMix(): void {
+    if (!this.mixer) return;
+    this.mixer.set(this.sounds, this.buses, this.solo);
+    for (const listener of this.mixListeners) listener();
+  }
+
+  /** Gives a deck other sounds or another loop without losing its place. */
+  private reload(unit: string, deck: Deck, sounds: readonly DeckSound[] | undefined): void {
+    const position = deck.positionAt(this.heardFrame());
+    const { isRunning } = deck;
+    this.halt(unit, deck, position);
+    const members = sounds ?? deckSounds(this.sounds.filter((one) => one.channels && one.runs === "tape"));
+    deck.load(members, this.loopFor(unit, members));
+    deck.place(position);
+    if (!isRunning) return;
+    if (position < deck.length || Number.isFinite(deck.endFrame) === false) this.startDeck(unit, deck);
+    else this.wanted.delete(unit);
+  }
+
+  private loopFor(unit: string, sounds: readonly DeckSound[]): Stretch | undefined {
+    const length = sounds.reduce((longest, { channels }) => Math.max(longest, channels[0].length), 0);
+    if (unit !== TAPE) return sounds.some(({ period }) => period > 0) ? { from: 0, to: length } : undefined;
+    if (!this.loop) return undefined;
+    if (!this.stretch) return { from: 0, to: length };
+    const { fromS, toS } = this.stretch;
+    return { from: Math.round(fromS * SAMPLE_RATE_HZ), to: Math.round(toS * SAMPLE_RATE_HZ) };
+  }
+
+  /** Starts what waits once the browser lets the context run, and keeps places if it stops it. */
   private followContext(): void {
     if (this.context?.state === "running") {
       this.held = false;
-      if (this.wanted && !this.running) this.startSources();
-    } else if (this.running) {
-      const position = this.positionS();
-      this.stopSources();
-      this.offsetS = position;
-      this.noticeHeld();
+      for (const unit of this.wanted) {
+        const deck = this.decks.get(unit);
+        if (deck && !deck.isRunning) this.startDeck(unit, deck);
+      }
+    } else {
+      const stopped = [...this.decks].filter(([, deck]) => deck.isRunning);
+      for (const [unit, deck] of stopped) this.halt(unit, deck, deck.positionAt(this.heardFrame()));
+      if (stopped.length > 0) this.noticeHeld();
     }
     this.tell();
   }
 
   private noticeHeld(): void {
-    if (!this.wanted || this.running) return;
+    const waits = [...this.wanted].some((unit) => !this.decks.get(unit)?.isRunning);
+    if (!waits || this.held) return;
     this.held = true;
     this.tell();
   }
 
-  /** All buffers are as long as the longest sound, so that loops stay together. */
-  private makeVoices(context: AudioContext): void {
-    this.stopSources();
-    for (const voice of this.voices) voice.gain.disconnect();
-    const length = Math.round(this.lengthS * SAMPLE_RATE_HZ);
-    this.voices = this.sounds
-      .filter(({ heard }) => heard)
-      .map((sound) => {
-        const buffer = context.createBuffer(sound.channels.length, length, SAMPLE_RATE_HZ);
-        sound.channels.forEach((channel, i) => {
-          buffer.copyToChannel(channel as Float32Array<ArrayBuffer>, i);
-        });
-        const gain = context.createGain();
-        gain.gain.value = faderGain(sound.faderDb);
-        gain.connect(context.destination);
-        return { sound, gain, buffer, source: undefined };
-      });
+  private startDeck(unit: string, deck: Deck): void {
+    const { context } = this;
+    if (!context || deck.length === 0) return;
+    const frame = Math.ceil(context.currentTime * SAMPLE_RATE_HZ) + START_AHEAD;
+    deck.start(frame);
+    this.pumpDeck(deck, FIRST_AHEAD);
+    this.pumping ??= setInterval(() => this.pump(), PUMP_EVERY_MS);
+    if (unit === TAPE && Number.isFinite(deck.endFrame)) this.watchForEnd(context, deck.endFrame);
   }
 
-  private startSources(): void {
-    const context = this.context;
-    if (!context || this.lengthS === 0) return;
-    const when = context.currentTime + START_AHEAD_S;
-    for (const voice of this.voices) {
-      const source = context.createBufferSource();
-      source.buffer = voice.buffer;
-      source.loop = this.loop;
-      source.connect(voice.gain);
-      source.start(when, this.offsetS);
-      voice.source = source;
+  private pump(): void {
+    const now = this.heardFrame();
+    for (const [unit, deck] of this.decks) {
+      this.pumpDeck(deck, AHEAD);
+      if (unit !== TAPE && deck.isRunning && now >= deck.endFrame) this.finish(unit, deck);
     }
-    this.running = true;
-    this.startedAt = when;
-    if (!this.loop) this.watchForEnd(context, when);
+    if ([...this.decks.values()].some(({ isRunning }) => isRunning)) return;
+    clearInterval(this.pumping);
+    this.pumping = undefined;
   }
 
-  /** A silent source as long as what is left tells of the end, whether any sound is heard or not. */
-  private watchForEnd(context: AudioContext, when: number): void {
+  private pumpDeck(deck: Deck, ahead: number): void {
+    const { context, mixer } = this;
+    if (!context || !mixer) return;
+    const until = Math.ceil(context.currentTime * SAMPLE_RATE_HZ) + ahead;
+    deck.pump(context, until, (id) => mixer.entryOf(id));
+  }
+
+  /** A silent source as long as what is left of the tape tells of its end, whether any sound is heard or not. */
+  private watchForEnd(context: AudioContext, endFrame: number): void {
     const keeper = context.createConstantSource();
     const silence = context.createGain();
     silence.gain.value = 0;
     keeper.connect(silence).connect(context.destination);
-    keeper.start(when);
-    keeper.stop(when + this.lengthS - this.offsetS);
-    keeper.onended = () => {
-      this.wanted = false;
-      this.stopSources();
-      this.offsetS = this.lengthS;
-      this.tell();
-    };
+    keeper.start();
+    keeper.stop(endFrame / SAMPLE_RATE_HZ);
+    keeper.onended = () => this.finish(TAPE, this.tape);
     this.keeper = keeper;
   }
 
-  private stopSources(): void {
-    this.running = false;
-    if (this.keeper) {
+  private finish(unit: string, deck: Deck): void {
+    this.wanted.delete(unit);
+    this.halt(unit, deck, deck.length);
+    this.tell();
+  }
+
+  private halt(unit: string, deck: Deck, position: number): void {
+    if (unit === TAPE && this.keeper) {
       this.keeper.onended = null;
       this.keeper.disconnect();
       this.keeper = undefined;
     }
-    for (const voice of this.voices) {
-      if (!voice.source) continue;
-      voice.source.onended = null;
-      voice.source.stop();
-      voice.source.disconnect();
-      voice.source = undefined;
-    }
+    deck.stop(position);
   }
 
   private tell(): void {
     for (const listener of this.listeners) listener();
   }
+}
+
+/** Sounds as a deck plays them: those of one unit go round at the length of the longest. */
+function deckSounds(sounds: readonly PlayableSound[]): DeckSound[] {
+  return sounds.map(({ id, channels, loops, unitId }) => {
+    const unit = sounds.filter((one) => one.unitId === unitId);
+    const period = loops ? Math.max(...unit.map((one) => one.channels![0].length)) : 0;
+    return { id, channels: channels!, period };
+  });
 }

@@ -1,9 +1,14 @@
+import { readMidi } from "@bumbrel/core/format/midi";
 import { readProjectSound } from "@bumbrel/core/format/sound";
-import type { Scene } from "@bumbrel/core/scene/document";
-import { makeSound } from "@bumbrel/core/scene/soundSource";
+import { isLive, type Scene } from "@bumbrel/core/scene/document";
+import { isMade, isStored, makeSound, type StoredKind, soundNotes } from "@bumbrel/core/scene/soundSource";
+import { playableSounds } from "../audio/sceneMix";
 import { playerHandle, ScenePlayer } from "../scenePlayer";
 import { Stage } from "../stage/stage";
-import { computeTracks } from "../tracks";
+import { computeTracks, type ReadySound } from "../tracks";
+
+/** The built code of `audio/processors`; put in when the page is built. */
+declare const WORKLET_SOURCE: string;
 
 /**
  * The delivered page: reads the scene and the sounds that stand in it as data blocks, computes the strands
@@ -13,7 +18,8 @@ async function main(): Promise<void> {
   const find = <T extends HTMLElement>(id: string) => document.getElementById(id) as T;
   const note = find("note");
   const scene = JSON.parse(find("scene").textContent) as Scene;
-  const player = new ScenePlayer(scene);
+  const worklet = new Blob([WORKLET_SOURCE], { type: "text/javascript" });
+  const player = new ScenePlayer(scene, scene.sounds.some(isLive) ? URL.createObjectURL(worklet) : undefined);
   const canvas = find<HTMLCanvasElement>("stage");
   const stage = new Stage(canvas);
   player.attach(stage);
@@ -22,26 +28,22 @@ async function main(): Promise<void> {
   fit();
   player.start();
 
-  const channels = new Map<string, Float32Array[]>();
+  const ready = new Map<string, ReadySound>();
   for (const sound of scene.sounds) {
-    if (sound.kind !== "file") {
-      channels.set(sound.id, [makeSound(sound)]);
-      continue;
-    }
+    if (isMade(sound)) ready.set(sound.id, { channels: [makeSound(sound)] });
+    if (!isStored(sound)) continue;
     const block = document.getElementById(`sound-${sound.id}`);
-    if (block) channels.set(sound.id, readProjectSound(fromBase64(block.textContent), sound.name).channels);
+    if (block) ready.set(sound.id, readStored(sound, fromBase64(block.textContent)));
     block?.remove();
   }
-  const tracks = await computeTracks(scene, channels, (share) => {
+  player.transport.setSounds(
+    playableSounds(scene, ({ id }) => ready.get(id)?.channels),
+    scene.buses,
+  );
+  const tracks = await computeTracks(scene, ready, player.transport.durationS, (share) => {
     note.textContent = `Getting ready … ${Math.round(share * 100)} %`;
   });
   player.setTracks(tracks);
-  player.transport.setSounds(
-    scene.sounds.flatMap((sound) => {
-      const its = channels.get(sound.id);
-      return its ? [{ id: sound.id, channels: its, heard: sound.heard, faderDb: sound.faderDb }] : [];
-    }),
-  );
   note.hidden = true;
 
   const { transport } = player;
@@ -81,6 +83,16 @@ async function main(): Promise<void> {
   window.bumbrel = playerHandle(player, stage);
   showState();
   transport.play();
+  for (const unit of transport.units) transport.playUnit(unit);
+  for (const sound of scene.sounds) {
+    if (sound.kind === "input") void player.live?.inputs.get(sound.id)?.open(sound);
+  }
+}
+
+function readStored(sound: StoredKind, bytes: Uint8Array): ReadySound {
+  if (sound.kind === "file") return { channels: readProjectSound(bytes, sound.name).channels };
+  const notes = readMidi(bytes, sound.name);
+  return { channels: [soundNotes(notes)], notes };
 }
 
 function asClock(timeS: number): string {

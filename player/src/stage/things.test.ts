@@ -9,7 +9,7 @@ import { THING_MAKERS, type Thing } from "./things";
 /** Puts one object on a stage of its own, and gives a way to set the strand that drives it. */
 function put(kind: ObjectKind, rest: Record<string, RestValue> = {}, bound: string[] = []) {
   const scene: Scene = newScene("Quay");
-  scene.strands.push(newStrand(scene, "s", "S", null));
+  scene.strands.push(newStrand(scene, "s", "S", { kind: "nothing" }));
   const object = { ...newObject("thing", kind, "Thing"), rest };
   scene.objects = [object];
   scene.bindings = bound.map((property) => newBinding(`b-${property}`, "s", object, property));

@@ -1,3 +1,5 @@
+import type { PlayableSound } from "../audio/transport";
+
 /**
  * A stand-in for the parts of Web Audio that the transport uses, with a clock that a test moves by hand.
  * It keeps to the standard where the transport depends on it: sources start once, end on time, and run nowhere
@@ -15,6 +17,9 @@ export class FakeAudioContext {
   readonly destination = {};
   readonly sources: FakeSource[] = [];
   readonly gains: FakeGain[] = [];
+
+  /** Called as time passes, for what is due by the page's own timers. */
+  onPass: () => void = () => {};
 
   constructor() {
     FakeAudioContext.made.push(this);
@@ -42,8 +47,12 @@ export class FakeAudioContext {
   /** Lets time pass for a context that runs; sources that end do so on the way. */
   pass(seconds: number): void {
     if (this.state !== "running") return;
-    this.currentTime += seconds;
-    for (const source of this.sources) source.settle(this.currentTime);
+    const end = this.currentTime + seconds;
+    while (this.currentTime < end) {
+      this.currentTime = Math.min(end, this.currentTime + 0.1);
+      this.onPass();
+      for (const source of this.sources) source.settle(this.currentTime);
+    }
   }
 
   createBuffer(channels: number, length: number, sampleRate: number) {
@@ -64,28 +73,48 @@ export class FakeAudioContext {
   }
 
   createBufferSource(): FakeSource {
-    const source = new FakeSource();
+    const source = new FakeSource(this);
     this.sources.push(source);
     return source;
+  }
+
+  createStereoPanner() {
+    return Object.assign(this.createGain(), { pan: new FakeParam() });
+  }
+
+  /**
+   * What reaches a node from the sources connected to it, sample by sample of the audio clock.
+   *
+   * @returns the first channel of `count` samples from `fromFrame` on
+   */
+  rendered(node: unknown, fromFrame: number, count: number): Float32Array {
+    const out = new Float32Array(count);
+    for (const { buffer, startedAt, target, stoppedAt } of this.sources) {
+      if (!buffer || startedAt === undefined || target !== node) continue;
+      const data = buffer.getChannelData(0);
+      const start = Math.round(startedAt * buffer.sampleRate);
+      const end = Math.min(start + data.length, Math.round(stoppedAt * buffer.sampleRate));
+      for (let i = Math.max(start, fromFrame); i < Math.min(end, fromFrame + count); i++) {
+        out[i - fromFrame] += data[i - start];
+      }
+    }
+    return out;
   }
 
   createConstantSource(): FakeSource {
     return this.createBufferSource();
   }
+}
 
-  /** Sources of sounds that are running now. */
-  get sounding(): FakeSource[] {
-    return this.sources.filter(({ buffer, startedAt, ended }) => buffer && startedAt !== undefined && !ended);
+class FakeParam {
+  value = 1;
+  setTargetAtTime(value: number): void {
+    this.value = value;
   }
 }
 
 export class FakeGain {
-  readonly gain = {
-    value: 1,
-    setTargetAtTime(value: number) {
-      this.value = value;
-    },
-  };
+  readonly gain = new FakeParam();
   connect<T>(node: T): T {
     return node;
   }
@@ -93,34 +122,59 @@ export class FakeGain {
 }
 
 export class FakeSource {
-  buffer: { duration: number; getChannelData(channel: number): Float32Array } | undefined;
-  loop = false;
+  buffer: { duration: number; sampleRate: number; getChannelData(channel: number): Float32Array } | undefined;
   startedAt: number | undefined;
-  offsetS = 0;
+  stoppedAt = Number.POSITIVE_INFINITY;
+  target: unknown;
   ended = false;
   onended: (() => void) | null = null;
-  private stopsAt = Number.POSITIVE_INFINITY;
+  private readonly context: FakeAudioContext;
+
+  constructor(context: FakeAudioContext) {
+    this.context = context;
+  }
 
   connect<T>(node: T): T {
+    this.target = node;
     return node;
   }
   disconnect(): void {}
 
-  start(when: number, offsetS = 0): void {
+  start(when = 0): void {
     if (this.startedAt !== undefined) throw new Error("InvalidStateError: a source starts only once");
     this.startedAt = when;
-    this.offsetS = offsetS;
-    if (this.buffer && !this.loop) this.stopsAt = when + this.buffer.duration - offsetS;
+    if (this.buffer) this.stoppedAt = when + this.buffer.duration;
   }
 
   stop(when?: number): void {
-    if (when !== undefined) this.stopsAt = when;
-    else this.ended = true;
+    this.stoppedAt = Math.min(this.stoppedAt, when ?? this.context.currentTime);
+    if (when === undefined) this.ended = true;
   }
 
   settle(now: number): void {
-    if (this.ended || now < this.stopsAt) return;
+    if (this.ended || this.startedAt === undefined || now < this.stoppedAt) return;
     this.ended = true;
     this.onended?.();
   }
+}
+
+/** A sound that runs with the tape, straight to the output. */
+export function playable(
+  id: string,
+  channels: Float32Array[],
+  changes: Partial<PlayableSound> = {},
+): PlayableSound {
+  return {
+    id,
+    channels,
+    heard: true,
+    muted: false,
+    faderDb: 0,
+    pan: 0,
+    busId: null,
+    runs: "tape",
+    loops: false,
+    unitId: id,
+    ...changes,
+  };
 }

@@ -238,10 +238,10 @@ describe("bumbrel check", () => {
       code: 0,
       out: expect.stringMatching(/no problems/),
     });
-    scene.strands.push(newStrand(scene, "kick", "Kick", "lost"));
+    scene.strands.push(newStrand(scene, "kick", "Kick", { kind: "sound", id: "lost", tap: "before" }));
     const lost = await bumbrel("check", file("lost.json", JSON.stringify(scene)));
     expect(lost.code).toBe(1);
-    expect(lost.out).toMatch(/^\/strands\/0\/soundId: .*"Kick".* gone/);
+    expect(lost.out).toMatch(/^\/strands\/0\/listensTo\/id: .*"Kick".* gone/);
     const broken = await bumbrel("check", file("broken.json", JSON.stringify({ ...scene, loop: "yes" })));
     expect(broken.code).toBe(1);
     expect(broken.out).toMatch(/^\/loop: this must be boolean, but is "yes"/);

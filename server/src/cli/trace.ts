@@ -47,7 +47,7 @@ Example: bumbrel trace song.wav --measure band --low 80 --high 160 --csv kick.cs
     const measure = measureFromFlags(values);
     const [path] = positionals;
     const { samples } = mixToMono(readProjectSound(readBytes(path), path).channels);
-    const levels = measureSound(samples, measure, new DirectSpectra());
+    const levels = measureSound({ samples }, measure, new DirectSpectra());
     const rows = ["time_s,value"];
     levels.forEach((level, frame) => {
       rows.push(`${(frame / FRAME_RATE_HZ).toFixed(2)},${Number(level.toPrecision(9))}`);

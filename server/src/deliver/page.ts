@@ -1,6 +1,7 @@
 import { createHash } from "node:crypto";
-import type { Scene } from "@bumbrel/core/scene/document";
-import { drivingStrands } from "@bumbrel/core/scene/driving";
+import { isLive, type Scene } from "@bumbrel/core/scene/document";
+import { neededSounds } from "@bumbrel/core/scene/driving";
+import { isStored } from "@bumbrel/core/scene/soundSource";
 import type { SoundStore } from "../store/sounds";
 
 /** The built player page's code and style. */
@@ -17,11 +18,12 @@ export interface PageParts {
  * @throws Error when a sound of the scene is not stored
  */
 export async function* webPage(scene: Scene, sounds: SoundStore, parts: PageParts): AsyncGenerator<string> {
-  const listenedTo = new Set(drivingStrands(scene).map(({ soundId }) => soundId));
-  const needed = scene.sounds.filter(({ id, heard }) => heard || listenedTo.has(id));
+  const needed = neededSounds(scene);
   const delivered: Scene = { ...scene, sounds: needed };
   const hash = createHash("sha256").update(parts.script).digest("base64");
-  const policy = `default-src 'none'; script-src 'sha256-${hash}'; style-src 'unsafe-inline'`;
+  // Inputs are captured by a worklet, whose code stands in the page and is loaded from its own memory.
+  const worklets = needed.some(isLive) ? " blob:" : "";
+  const policy = `default-src 'none'; script-src 'sha256-${hash}'${worklets}; style-src 'unsafe-inline'`;
 
   yield `<!doctype html>
 <html lang="en">
@@ -44,7 +46,7 @@ export async function* webPage(scene: Scene, sounds: SoundStore, parts: PagePart
 <script type="application/json" id="scene">${JSON.stringify(delivered).replaceAll("<", "\\u003c")}</script>
 `;
   for (const sound of needed) {
-    if (sound.kind !== "file") continue;
+    if (!isStored(sound)) continue;
     const stored = await sounds.get(sound.storedId);
     if (!stored) throw new Error(`the sound ${sound.storedId} is not stored`);
     yield `<script type="text/plain" id="sound-${sound.id}">`;

@@ -4,7 +4,7 @@ import type { AddressInfo } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { writeWav } from "@bumbrel/core/format/wav";
-import { newObject, newScene, newStrand } from "@bumbrel/core/scene/create";
+import { newObject, newScene, newSoundBasics, newStrand } from "@bumbrel/core/scene/create";
 import type { Scene } from "@bumbrel/core/scene/document";
 import { PGlite } from "@electric-sql/pglite";
 import { PGLiteSocketServer } from "@electric-sql/pglite-socket";
@@ -94,7 +94,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     const id = await create();
     const scene = newScene("Renamed");
     scene.objects.push(newObject("lantern", "sphere", "Lantern"));
-    scene.strands.push(newStrand(scene, "kick", "Kick", null));
+    scene.strands.push(newStrand(scene, "kick", "Kick", { kind: "nothing" }));
     expect(await send("PUT", `/projects/${id}/scene`, { revision: 1, scene })).toMatchObject({
       body: { revision: 2 },
     });
@@ -236,8 +236,8 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     const unused = await storeSound(noise(0.12, 3001));
     const scene = newScene("Quay </script><b>");
     scene.sounds.push(
-      { id: "heard", name: "Heard", kind: "file", storedId: heard.id, heard: true, faderDb: 0 },
-      { id: "unused", name: "Unused", kind: "file", storedId: unused.id, heard: false, faderDb: 0 },
+      { ...newSoundBasics("heard", "Heard"), kind: "file", storedId: heard.id },
+      { ...newSoundBasics("unused", "Unused"), kind: "file", storedId: unused.id, heard: false },
     );
     const response = await fetch(`${base}/deliver/${await create(scene)}/page`);
     expect(response.headers.get("content-disposition")).toBe("attachment; filename=quay-scriptb.html");

@@ -1,5 +1,6 @@
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
+import { isStored } from "@bumbrel/core/scene/soundSource";
 import { Router } from "express";
 import { type PageParts, webPage } from "../deliver/page";
 import type { ProjectStore } from "../store/projects";
@@ -13,7 +14,7 @@ export function deliverRoutes(projects: ProjectStore, sounds: SoundStore, parts:
     const project = await projects.get(request.params.id);
     if (!project) throw notFound("This project");
     for (const sound of project.scene.sounds) {
-      if (sound.kind !== "file" || (await sounds.get(sound.storedId))) continue;
+      if (!isStored(sound) || (await sounds.get(sound.storedId))) continue;
       throw new HttpProblem(
         422,
         "sound-missing",

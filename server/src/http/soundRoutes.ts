@@ -53,7 +53,7 @@ export function soundRoutes(store: SoundStore): Router {
     const { first, last } = range ?? { first: 0, last: byteLength - 1 };
     response.status(range ? 206 : 200).set({
       "Accept-Ranges": "bytes",
-      "Content-Type": "audio/wav",
+      "Content-Type": "application/octet-stream",
       "Content-Length": String(last - first + 1),
       // What a stored sound holds never changes; a replaced sound gets another id.
       "Cache-Control": "private, max-age=31536000, immutable",

@@ -1,6 +1,7 @@
 import { randomUUID } from "node:crypto";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
 import type { Scene } from "@bumbrel/core/scene/document";
+import { isMade, isStored } from "@bumbrel/core/scene/soundSource";
 import { and, desc, eq, inArray, isNotNull, isNull, sql } from "drizzle-orm";
 import type { Database } from "../db/open";
 import { examples, projects, sounds } from "../db/schema";
@@ -56,7 +57,7 @@ export class ProjectStore {
         durationS: Math.max(
           0,
           ...scene.sounds.map((sound) =>
-            sound.kind === "file" ? (facts[sound.storedId]?.durationS ?? 0) : sound.seconds,
+            isStored(sound) ? (facts[sound.storedId]?.durationS ?? 0) : isMade(sound) ? sound.seconds : 0,
           ),
         ),
         bandPrint: heard ? facts[heard.storedId].bandPrint : [],
@@ -155,4 +156,4 @@ export class ProjectStore {
   }
 }
 
-const filesOf = (scene: Scene) => scene.sounds.filter((sound) => sound.kind === "file");
+const filesOf = (scene: Scene) => scene.sounds.filter(isStored);

@@ -38,7 +38,7 @@ export class SoundStore {
   /**
    * Stores a sound's bytes as they arrive, never holding more than a chunk of them.
    *
-   * @throws SoundFormatError when they do not begin as a WAV file does
+   * @throws SoundFormatError when they begin neither as a WAV file nor as a Standard MIDI File does
    */
   async receive(soundId: string, bytes: AsyncIterable<Uint8Array>): Promise<void> {
     const blobId = randomUUID();
@@ -118,7 +118,7 @@ export class SoundStore {
     let index = 0;
     let byteLength = 0;
     const flush = async () => {
-      if (index === 0) assertWav(chunk.subarray(0, filled));
+      if (index === 0) assertSound(chunk.subarray(0, filled));
       const base64 = Buffer.from(chunk.buffer, 0, filled).toString("base64");
       await this.db.insert(blobChunks).values({ blobId, index, bytes: sql`decode(${base64}, 'base64')` });
       index++;
@@ -140,12 +140,13 @@ export class SoundStore {
   }
 }
 
-function assertWav(start: Uint8Array): void {
+/** Sounds are kept as WAV, notes as Standard MIDI Files. */
+function assertSound(start: Uint8Array): void {
   const text = new TextDecoder("latin1").decode(start.subarray(0, 12));
-  if (text.startsWith("RIFF") && text.endsWith("WAVE")) return;
+  if ((text.startsWith("RIFF") && text.endsWith("WAVE")) || text.startsWith("MThd")) return;
   throw new SoundFormatError({
     code: "sound-not-wav",
-    what: "the bytes are not a WAV file",
+    what: "the bytes are neither a WAV file nor a Standard MIDI File",
     where: "the upload",
     remedy: "Add the sound through the Sounds view, which brings other formats into this one",
   });

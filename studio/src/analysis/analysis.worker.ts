@@ -1,22 +1,32 @@
 import { frameCount } from "@bumbrel/core/constants";
-import { mixToMono } from "@bumbrel/core/dsp/mix";
+import { loudnessOfHops, MOMENTARY_S, SHORT_TERM_S, WeightedEnergy } from "@bumbrel/core/dsp/loudness";
 import { spectrogram } from "@bumbrel/core/dsp/spectrogram";
-import { readProjectSound } from "@bumbrel/core/format/sound";
-import { makeSound } from "@bumbrel/core/scene/soundSource";
+import { hear } from "@bumbrel/core/scene/listening";
+import { signalOf } from "@bumbrel/core/scene/soundSource";
 import { analyseStrand } from "@bumbrel/core/strand/analyse";
+import type { Signal } from "@bumbrel/core/strand/signal";
 import { CachedSpectra } from "@bumbrel/core/strand/spectrumSource";
+import { loadSound } from "./loadSound";
 import { type FromWorker, SPECTROGRAM_ROWS, type ToWorker } from "./messages";
 
 /** Frames of a spectrogram computed between looks at the queue: about 20 ms of work. */
 const BLOCK_FRAMES = 256;
+/** Mixes of buses that are kept, so that their spectra are found again while a range is dragged. */
+const KEPT_MIXES = 4;
 
 type StrandRequest = Extract<ToWorker, { kind: "strand" }>;
 type SpectrogramRequest = Extract<ToWorker, { kind: "spectrogram" }> & { nextFrame: number };
+interface Kept {
+  signal: Signal;
+  channels: Float32Array[];
+}
 
-const sounds = new Map<string, Float32Array>();
+const sounds = new Map<string, Kept>();
+const mixes = new Map<string, Signal>();
 const spectra = new CachedSpectra();
 const strands = new Map<string, StrandRequest>();
-let picture: SpectrogramRequest | undefined;
+const pictures = new Map<string, SpectrogramRequest>();
+const curves = new Set<string>();
 let working = false;
 
 function send(message: FromWorker, transfer: ArrayBufferLike[] = []): void {
@@ -33,65 +43,57 @@ addEventListener("message", ({ data }: MessageEvent<ToWorker>) => {
       break;
     case "strand":
       strands.set(data.strandId, data);
-      void work();
       break;
     case "spectrogram":
-      picture = { ...data, nextFrame: 0 };
-      void work();
+      pictures.set(data.viewer, { ...data, nextFrame: 0 });
+      break;
+    case "stopSpectrogram":
+      pictures.delete(data.viewer);
+      break;
+    case "loudness":
+      curves.add(data.key);
       break;
   }
+  void work();
 });
 
 async function load({ key, name, from }: Extract<ToWorker, { kind: "load" }>): Promise<void> {
   try {
-    const channels =
-      typeof from === "string"
-        ? readProjectSound(await fetchBytes(from, (share) => send({ kind: "loading", key, share })), name)
-            .channels
-        : [makeSound(from)];
-    const { samples, badSampleCount } = mixToMono(channels);
-    sounds.set(key, samples);
-    const mono = samples.slice();
-    send({ kind: "loaded", key, channels, mono, badSampleCount }, [
-      mono.buffer,
-      ...channels.map((channel) => channel.buffer),
-    ]);
+    const { channels, mono, badSampleCount, notes } = await loadSound(
+      from,
+      name,
+      (share, firstHop, hops, pairs) =>
+        send({ kind: "loading", key, share, firstHop, hops, pairs }, [pairs.buffer]),
+    );
+    const origin = notes ?? (from.kind === "clock" ? from : undefined);
+    sounds.set(key, { signal: signalOf(mono, origin), channels });
+    mixes.clear();
+    // Shared memory is held by both; other memory is copied.
+    send({ kind: "loaded", key, channels, mono, badSampleCount, notes });
     void work();
   } catch (error) {
     send({ kind: "failed", key, message: (error as Error).message });
   }
 }
 
-async function fetchBytes(url: string, onShare: (share: number) => void): Promise<Uint8Array> {
-  const response = await fetch(url);
-  if (!response.ok || !response.body)
-    throw new Error(`the server answered ${response.status} for this sound`);
-  const bytes = new Uint8Array(Number(response.headers.get("Content-Length")));
-  let filled = 0;
-  for (const reader = response.body.getReader(); ; ) {
-    const { done, value } = await reader.read();
-    if (done) return bytes.subarray(0, filled);
-    bytes.set(value, filled);
-    filled += value.length;
-    onShare(filled / bytes.length);
-  }
-}
-
-/** Works until nothing is left, strands before pictures, looking at the queue between pieces. */
+/** Works until nothing is left, strands before curves before pictures, looking at the queue between pieces. */
 async function work(): Promise<void> {
   if (working) return;
   working = true;
-  while (workOnStrand() || workOnPicture()) await new Promise((resolve) => setTimeout(resolve));
+  while (workOnStrand() || workOnCurve() || workOnPicture()) {
+    await new Promise((resolve) => setTimeout(resolve));
+  }
   working = false;
 }
 
 function workOnStrand(): boolean {
   for (const [strandId, request] of strands) {
-    const samples = sounds.get(request.key);
-    if (!samples) continue;
+    const { listening, tapeS } = request;
+    if (!listening.sounds.every(({ soundId }) => sounds.has(soundId))) continue;
     strands.delete(strandId);
     try {
-      const { raw, shaped } = analyseStrand(samples, request, spectra);
+      const signal = heardSignal(listening, tapeS);
+      const { raw, shaped } = analyseStrand(signal, request, spectra);
       send({ kind: "strand", strandId, request: request.request, raw, shaped: shaped.values }, [
         raw.buffer,
         shaped.values.buffer,
@@ -104,17 +106,49 @@ function workOnStrand(): boolean {
   return false;
 }
 
-function workOnPicture(): boolean {
-  const samples = picture && sounds.get(picture.key);
-  if (!picture || !samples) return false;
-  const { nextFrame: firstFrame, request, axis, fftSize } = picture;
-  const frames = Math.min(BLOCK_FRAMES, frameCount(samples.length) - firstFrame);
-  if (frames <= 0) {
-    picture = undefined;
-    return false;
+function heardSignal(listening: StrandRequest["listening"], tapeS: number): Signal {
+  const key = JSON.stringify([listening, tapeS]);
+  let signal = mixes.get(key);
+  mixes.delete(key);
+  signal ??= hear(listening, (soundKey) => sounds.get(soundKey)?.signal, tapeS)!;
+  mixes.set(key, signal);
+  for (const old of mixes.keys()) {
+    if (mixes.size <= KEPT_MIXES) break;
+    mixes.delete(old);
   }
-  const levels = spectrogram(samples, firstFrame, frames, SPECTROGRAM_ROWS, axis, fftSize);
-  picture.nextFrame += frames;
-  send({ kind: "spectrogram", request, firstFrame, levels }, [levels.buffer]);
-  return true;
+  return signal;
+}
+
+function workOnCurve(): boolean {
+  for (const key of curves) {
+    const sound = sounds.get(key);
+    if (!sound) continue;
+    curves.delete(key);
+    const energy = new WeightedEnergy(sound.channels.length);
+    energy.push(sound.channels);
+    energy.end();
+    const momentary = loudnessOfHops(energy.hops, MOMENTARY_S);
+    const shortTerm = loudnessOfHops(energy.hops, SHORT_TERM_S);
+    send({ kind: "loudness", key, momentary, shortTerm }, [momentary.buffer, shortTerm.buffer]);
+    return true;
+  }
+  return false;
+}
+
+function workOnPicture(): boolean {
+  for (const [viewer, picture] of pictures) {
+    const samples = sounds.get(picture.key)?.signal.samples;
+    if (!samples) continue;
+    const { nextFrame: firstFrame, request, axis, fftSize } = picture;
+    const frames = Math.min(BLOCK_FRAMES, frameCount(samples.length) - firstFrame);
+    if (frames <= 0) {
+      pictures.delete(viewer);
+      continue;
+    }
+    const levels = spectrogram(samples, firstFrame, frames, SPECTROGRAM_ROWS, axis, fftSize);
+    picture.nextFrame += frames;
+    send({ kind: "spectrogram", viewer, request, firstFrame, levels }, [levels.buffer]);
+    return true;
+  }
+  return false;
 }

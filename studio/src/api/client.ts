@@ -29,6 +29,8 @@ export interface LoadedProject {
   facts: Record<string, SoundFacts>;
 }
 
+const NO_ANSWER = "The Bumbrel server does not answer. Check that it is still running; nothing here is lost.";
+
 async function call(
   method: string,
   path: string,
@@ -47,14 +49,44 @@ async function call(
     });
   } catch (error) {
     if ((error as Error).name === "AbortError") throw error;
-    throw new ApiProblem(
-      0,
-      "The Bumbrel server does not answer. Check that it is still running; nothing here is lost.",
-    );
+    throw new ApiProblem(0, NO_ANSWER);
   }
   if (response.ok) return response;
   const problem = await response.json().catch(() => ({}));
   throw new ApiProblem(response.status, problem.detail ?? `The server answered ${response.status}.`, problem);
+}
+
+/** Sends bytes and tells how far they are: `fetch` cannot say how much of a body has gone. */
+function upload(
+  url: string,
+  bytes: Blob,
+  onShare: (share: number) => void,
+  signal: AbortSignal,
+): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    const stop = () => request.abort();
+    signal.addEventListener("abort", stop);
+    request.upload.onprogress = ({ loaded }) => onShare(bytes.size > 0 ? loaded / bytes.size : 1);
+    request.onload = () => {
+      signal.removeEventListener("abort", stop);
+      if (request.status < 300) resolve();
+      else reject(new ApiProblem(request.status, problemText(request)));
+    };
+    request.onerror = () => reject(new ApiProblem(0, NO_ANSWER));
+    request.onabort = () => reject(signal.reason);
+    request.open("PUT", url);
+    request.setRequestHeader("Content-Type", "application/octet-stream");
+    request.send(bytes);
+  });
+}
+
+function problemText({ status, responseText }: XMLHttpRequest): string {
+  try {
+    return JSON.parse(responseText).detail;
+  } catch {
+    return `The server answered ${status}.`;
+  }
 }
 
 const json = async <T>(answer: Promise<Response>): Promise<T> => (await answer).json();
@@ -76,12 +108,8 @@ export const api = {
     }),
   announceSound: (name: string, facts: SoundFacts) =>
     json<{ id: string }>(call("POST", "/sounds", { name, facts })),
-  sendSoundBytes: (id: string, bytes: Blob, signal?: AbortSignal) =>
-    call("PUT", `/sounds/${id}/bytes`, undefined, {
-      body: bytes,
-      headers: { "Content-Type": "audio/wav" },
-      signal,
-    }),
+  sendSoundBytes: (id: string, bytes: Blob, onShare: (share: number) => void, signal: AbortSignal) =>
+    upload(soundBytesUrl(id), bytes, onShare, signal),
 };
 
 export const soundBytesUrl = (storedId: string) => `/api/sounds/${storedId}/bytes`;

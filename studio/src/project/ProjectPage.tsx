@@ -26,12 +26,14 @@ export function ProjectPage() {
     if (!project.data) return;
     const made = new Workbench(project.data);
     const { looking, look } = useUi.getState();
-    made.player.transport.onChange(() => {
-      if (made.player.transport.state === "paused" && made.sounds.size > 0) {
-        look(made.projectId, { positionS: made.player.transport.positionS() });
-      }
+    const { transport } = made.player;
+    transport.onChange(() => {
+      if (transport.state !== "paused" || made.sounds.size === 0) return;
+      const alone = Object.fromEntries(transport.units.map((unit) => [unit, transport.unitPositionS(unit)]));
+      look(made.projectId, { positionS: transport.positionS(), alone });
     });
-    made.startAt(looking[made.projectId]?.positionS ?? 0);
+    const { positionS = 0, alone = {} } = looking[made.projectId] ?? {};
+    made.startAt(positionS, alone);
     setWorkbench(made);
     return () => {
       setWorkbench(undefined);

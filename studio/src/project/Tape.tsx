@@ -1,7 +1,9 @@
-import { HOP_SAMPLES, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { FRAME_RATE_HZ } from "@bumbrel/core/constants";
 import { levelToDb } from "@bumbrel/core/dsp/decibel";
-import { samplesKey } from "@bumbrel/core/scene/soundSource";
-import { Pause, Play, Repeat, SkipBack } from "lucide-react";
+import { samplesKey, signalOf } from "@bumbrel/core/scene/soundSource";
+import { TICK_STRENGTHS } from "@bumbrel/core/strand/clock";
+import { OUTPUT_ID } from "@bumbrel/player/audio/mixer";
+import { Pause, Play, Repeat, Scaling, SkipBack } from "lucide-react";
 import { type PointerEvent, useEffect, useRef } from "react";
 import { IconButton } from "../ui/Button";
 import { drawWaveform } from "../ui/drawWaveform";
@@ -25,7 +27,7 @@ export function Tape() {
   const { state, durationS } = useTransport();
   const isEmpty = durationS === 0;
   const loadingCount = workbench.loading.size;
-  const level = (timeS: number) => heardLevel(workbench, timeS);
+  const level = () => workbench.meters.read(OUTPUT_ID).level;
   return (
     <footer className="grid grid-cols-[auto_auto_minmax(0,1fr)_170px] items-center gap-4 border-t border-rule bg-sunk px-4">
       <div className="flex items-center gap-1">
@@ -58,6 +60,18 @@ export function Tape() {
         >
           <Repeat size={17} />
         </IconButton>
+        {scene.stretch && (
+          <IconButton
+            label="Loop the whole tape, not only the stretch"
+            onClick={() =>
+              workbench.edit("loop the whole tape", (draft) => {
+                draft.stretch = null;
+              })
+            }
+          >
+            <Scaling size={16} />
+          </IconButton>
+        )}
       </div>
       <div className="flex items-baseline gap-1.5 whitespace-nowrap">
         <LiveText text={formatTime} className="min-w-[4.2em] text-right text-xl" />
@@ -75,31 +89,16 @@ export function Tape() {
       <div className="grid gap-1">
         <div className="flex justify-between text-sm text-mist">
           <span>Level</span>
-          <LiveText text={(timeS) => formatDb(level(timeS))} className="text-paper" />
+          <LiveText text={() => formatDb(level())} className="text-paper" />
         </div>
         <LiveBar
           colour="var(--brass)"
           className="h-1.5"
-          value={(timeS) => 1 - Math.max(METER_FLOOR_DB, levelToDb(level(timeS))) / METER_FLOOR_DB}
+          value={() => 1 - Math.max(METER_FLOOR_DB, levelToDb(level())) / METER_FLOOR_DB}
         />
       </div>
     </footer>
   );
-}
-
-/** Peak of what is heard around a time while playing; 0 while paused. */
-function heardLevel(workbench: ReturnType<typeof useWorkbench>, timeS: number): number {
-  if (workbench.player.transport.state !== "playing") return 0;
-  let peak = 0;
-  for (const one of workbench.scene.sounds) {
-    const sound = one.heard ? workbench.sounds.get(samplesKey(one)) : undefined;
-    if (!sound) continue;
-    const centre = Math.round(timeS * SAMPLE_RATE_HZ);
-    const from = Math.max(0, centre - HOP_SAMPLES * 2);
-    const to = Math.min(sound.mono.length, centre + HOP_SAMPLES * 2);
-    for (let i = from; i < to; i++) peak = Math.max(peak, Math.abs(sound.mono[i]));
-  }
-  return peak;
 }
 
 function TapeWaveform() {
@@ -118,17 +117,41 @@ function TapeWaveform() {
     if (!context) return;
     const { width, height } = canvas.size.current;
     context.clearRect(0, 0, width, height);
-    const heard =
-      scene.sounds.find((sound) => sound.heard && workbench.sounds.has(samplesKey(sound))) ?? scene.sounds[0];
-    const wave = heard && workbench.waveform(samplesKey(heard));
-    const sound = heard && workbench.sounds.get(samplesKey(heard));
-    if (!wave || !sound) return;
+    const { stretch } = scene;
+    const pxPerS = width / transport.durationS;
+    if (scene.loop && stretch) {
+      context.fillStyle = themeColour("raised");
+      context.fillRect(stretch.fromS * pxPerS, 0, (stretch.toS - stretch.fromS) * pxPerS, height);
+    }
+    const shown =
+      scene.sounds.find((sound) => sound.heard && workbench.soundOf(sound)) ??
+      scene.sounds.find((sound) => workbench.soundOf(sound));
+    const waveform = shown && workbench.waveforms.get(samplesKey(shown)!);
+    if (!shown || !waveform) return;
     context.fillStyle = themeColour("mist");
-    const share = sound.mono.length / SAMPLE_RATE_HZ / transport.durationS;
-    drawWaveform(context, wave, width * share, height);
+    const hopsPerPx = FRAME_RATE_HZ / pxPerS;
+    const own = Math.min(width, Math.ceil(workbench.lengthOf(shown) * pxPerS));
+    drawWaveform(context, waveform.pairs, 0, own * hopsPerPx, own, height);
+    drawTicks(context, pxPerS, height);
+  };
+  /** Cues of clocks and notes along the foot, where there is room to tell them apart. */
+  const drawTicks = (context: CanvasRenderingContext2D, pxPerS: number, height: number) => {
+    for (const sound of scene.sounds) {
+      const loaded = workbench.soundOf(sound);
+      const beats = loaded && signalOf(loaded.mono, loaded.notes ?? sound).beats;
+      if (!beats || ("on" in sound && !sound.on)) continue;
+      const cues = beats.ticks(0, workbench.lengthOf(sound));
+      const room = (cues.length / Math.max(0.1, workbench.lengthOf(sound))) * 3 < pxPerS;
+      context.fillStyle = themeColour("brass");
+      for (const { timeS, strength } of cues) {
+        if (!room && strength < TICK_STRENGTHS.bar) continue;
+        const tall = 3 + 8 * strength;
+        context.fillRect(timeS * pxPerS, height - tall, 1, tall);
+      }
+    }
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: these are what the drawing reads
-  useEffect(drawWave, [dataVersion, theme, durationS, scene.sounds]);
+  useEffect(drawWave, [dataVersion, theme, durationS, scene.sounds, scene.loop, scene.stretch]);
   useFrame((timeS) => {
     if (playhead.current && track.current) {
       const share = transport.durationS > 0 ? timeS / transport.durationS : 0;

@@ -1,6 +1,6 @@
 import { checkReferences } from "@bumbrel/core/check/references";
 import { parseScene } from "@bumbrel/core/format/sceneFile";
-import { newScene } from "@bumbrel/core/scene/create";
+import { newScene, newSoundBasics } from "@bumbrel/core/scene/create";
 import { withSingletons } from "@bumbrel/core/scene/evaluate";
 import { beforeEach, describe, expect, it } from "@jest/globals";
 import * as stage from "../stage/edits";
@@ -32,7 +32,7 @@ let desk: Desk;
 beforeEach(() => {
   desk = new Desk();
   desk.edit("add a sound", (scene) => {
-    scene.sounds.push({ id: "song", name: "Song", kind: "file", storedId: "x", heard: true, faderDb: 0 });
+    scene.sounds.push({ ...newSoundBasics("song", "Song"), kind: "file", storedId: "x" });
   });
 });
 const strandNamed = (name: string) => desk.scene.strands.find((one) => one.name === name)!;
@@ -46,9 +46,11 @@ function expectSound() {
 
 describe("edits of strands", () => {
   it("give each strand a name, hue and shape of its own", () => {
-    const ids = [0, 1, 2].map(() => strands.addStrand(desk.asWorkbench, "song", range));
+    const ids = [0, 1, 2].map(() =>
+      strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range),
+    );
     strands.removeStrand(desk.asWorkbench, strandNamed("Strand 2"));
-    strands.addStrand(desk.asWorkbench, "song", range);
+    strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
     expect(new Set(ids).size).toBe(3);
     expect(desk.scene.strands.map(({ name }) => name)).toEqual(["Strand 1", "Strand 3", "Strand 4"]);
     expect(new Set(desk.scene.strands.map(({ hue }) => hue)).size).toBe(3);
@@ -56,19 +58,19 @@ describe("edits of strands", () => {
   });
 
   it("never change what other strands or new ones begin with", () => {
-    strands.addStrand(desk.asWorkbench, "song", range);
-    const id = strands.addStrand(desk.asWorkbench, "song", range);
+    strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
+    const id = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
     strands.editStrand(desk.asWorkbench, id, "move it", ({ measure }) =>
       Object.assign(measure, { lowHz: 50 }),
     );
-    strands.addStrand(desk.asWorkbench, "song", range);
+    strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
     expect(desk.scene.strands.map(({ measure }) => measure.kind === "band" && measure.lowHz)).toEqual([
       40, 50, 40,
     ]);
   });
 
   it("make one step of a whole drag with its fit", () => {
-    const id = strands.addStrand(desk.asWorkbench, "song", range, "drag");
+    const id = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range, "drag");
     const raw = Float32Array.from({ length: 200 }, (_, i) => 10 ** ((-50 + i * 0.1) / 20));
     const traces = { raw, shaped: { width: 1, values: raw } };
     for (const highHz of [90, 100, 110]) {
@@ -88,7 +90,7 @@ describe("edits of strands", () => {
   });
 
   it("leave the window alone when there is nothing to fit to", () => {
-    strands.addStrand(desk.asWorkbench, "song", range);
+    strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
     const silence = { raw: new Float32Array(50), shaped: { width: 1, values: new Float32Array(50) } };
     expect(strands.fitStrand(desk.asWorkbench, desk.scene.strands[0], silence)).toBe(false);
     expect(desk.labels.at(-1)).toBe("add Strand 1");
@@ -98,7 +100,7 @@ describe("edits of strands", () => {
 describe("edits of the stage", () => {
   it("add, rest, bind and remove, and can all be taken back", () => {
     const start = desk.scene;
-    const strandId = strands.addStrand(desk.asWorkbench, "song", range);
+    const strandId = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
     stage.addObject(desk.asWorkbench, "box");
     stage.addObject(desk.asWorkbench, "box");
     stage.renameObject(desk.asWorkbench, objectNamed("Box 2"), "Ferry");
@@ -121,7 +123,7 @@ describe("edits of the stage", () => {
   });
 
   it("take a strand's bindings away with it, so that what it drove comes to rest", () => {
-    const strandId = strands.addStrand(desk.asWorkbench, "song", range);
+    const strandId = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
     stage.addObject(desk.asWorkbench, "sphere");
     stage.bind(desk.asWorkbench, objectNamed("Sphere"), "radius", strandId);
     stage.bind(desk.asWorkbench, objectNamed("Sphere"), "colour", strandId);

@@ -1,3 +1,4 @@
+import { useMemo } from "react";
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
 
@@ -9,6 +10,23 @@ export interface Looking {
   soundId: string | undefined;
   axis: "log" | "linear";
   positionS: number;
+  /** Where sounds that run by themselves were paused, by what they run with. */
+  alone: Record<string, number>;
+  /** The sound that is opened up in the Sounds view. */
+  openSoundId: string | undefined;
+  /** What of an opened sound is looked at. */
+  tools: LookTools;
+}
+
+/** Ways of looking at a sound; each costs nothing while it is put away. */
+export interface LookTools {
+  waveform: boolean;
+  spectrogram: boolean;
+  loudness: boolean;
+  spectrum: boolean;
+  style: "line" | "filled" | "bars";
+  level: "dB" | "linear";
+  follow: boolean;
 }
 
 const NOTHING: Looking = {
@@ -17,6 +35,17 @@ const NOTHING: Looking = {
   soundId: undefined,
   axis: "log",
   positionS: 0,
+  alone: {},
+  openSoundId: undefined,
+  tools: {
+    waveform: true,
+    spectrogram: false,
+    loudness: false,
+    spectrum: true,
+    style: "filled",
+    level: "dB",
+    follow: true,
+  },
 };
 
 interface UiState {
@@ -42,5 +71,7 @@ export const useUi = create<UiState>()(
 );
 
 export function useLooking(projectId: string): Looking {
-  return useUi((state) => state.looking[projectId] ?? NOTHING);
+  const known = useUi((state) => state.looking[projectId]);
+  // What was kept by an older Bumbrel lacks what came later.
+  return useMemo(() => ({ ...NOTHING, ...known }), [known]);
 }

@@ -1,11 +1,15 @@
-import { frameCount } from "@bumbrel/core/constants";
-import { waveformOverview } from "@bumbrel/core/dsp/overview";
+import { FRAME_RATE_HZ, frameCount, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
+import type { NoteFile } from "@bumbrel/core/format/midi";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
-import type { Scene, Strand } from "@bumbrel/core/scene/document";
-import { isMadeKey, samplesKey } from "@bumbrel/core/scene/soundSource";
-import type { Track } from "@bumbrel/core/strand/track";
+import type { Scene, Sound, Strand } from "@bumbrel/core/scene/document";
+import { loopOf, resolveListening, runningOf } from "@bumbrel/core/scene/listening";
+import { isMadeKey, isStored, type MadeSound, samplesKey } from "@bumbrel/core/scene/soundSource";
+import { type Track, trackValueAt } from "@bumbrel/core/strand/track";
+import { Meters } from "@bumbrel/player/audio/meters";
+import { playableSounds } from "@bumbrel/player/audio/sceneMix";
 import { ScenePlayer } from "@bumbrel/player/scenePlayer";
+import workletUrl from "../../../player/src/audio/processors.ts?worker&url";
 import { type FromWorker, SPECTROGRAM_ROWS, type ToWorker } from "../analysis/messages";
 import { ApiProblem, api, type LoadedProject, soundBytesUrl } from "../api/client";
 import { Autosave, type SaveState } from "./autosave";
@@ -16,6 +20,27 @@ export interface LoadedSound {
   channels: readonly Float32Array[];
   mono: Float32Array;
   badSampleCount: number;
+  /** What stands in a note file. */
+  notes?: NoteFile;
+}
+
+/** Samples of a sound, and the index of the one that is now; a live sound ends with it. */
+export interface SamplesNow {
+  samples: Float32Array;
+  centre: number;
+}
+
+/** A sound's waveform as far as it has come. */
+export interface Waveform {
+  /** As `waveformPairs` gives them; those that have not come yet are 0. */
+  pairs: Float32Array;
+  hopsReady: number;
+}
+
+/** Loudness over a whole sound, LUFS a frame. */
+export interface LoudnessCurves {
+  momentary: Float32Array;
+  shortTerm: Float32Array;
 }
 
 /** A strand over its whole sound. */
@@ -34,8 +59,6 @@ export interface SpectrogramPicture {
   framesReady: number;
 }
 
-const WAVEFORM_COLUMNS = 2400;
-
 /**
  * An open project: its document with history and autosave, its sounds, the player and the analysis worker.
  *
@@ -52,7 +75,13 @@ export class Workbench {
   readonly soundFailures = new Map<string, string>();
   readonly traces = new Map<string, Traces>();
   readonly strandFailures = new Map<string, string>();
-  spectrogram: SpectrogramPicture | undefined;
+  /** Spectrograms by who looks at them. */
+  readonly spectrograms = new Map<string, SpectrogramPicture>();
+  readonly waveforms = new Map<string, Waveform>();
+  readonly loudness = new Map<string, LoudnessCurves>();
+  readonly meters: Meters;
+  /** Sounds and buses of which nothing else is heard; for this visit, no part of the document. */
+  readonly solo = new Set<string>();
 
   private history: History;
   private saved: SaveState = { kind: "saved" };
@@ -69,16 +98,20 @@ export class Workbench {
   /** What is to be called once a strand's newest request has been answered. */
   private waiting: { strandId: string; then: () => void }[] = [];
   private following: { gesture: string; onTraces(strandId: string, traces: Traces): void } | undefined;
-  private readonly waveforms = new WeakMap<Float32Array, Float32Array>();
-  private pictureRequest = 0;
+  private pictureRequests = 0;
+  private readonly pictureRequest = new Map<string, number>();
   private dataVersion = 0;
   private startS = 0;
+  private aloneStarts = new Map<string, number>();
 
   constructor(project: LoadedProject) {
     this.projectId = project.id;
     this.facts = new Map(Object.entries(project.facts));
     this.history = { scene: project.scene, past: [], future: [] };
-    this.player = new ScenePlayer(project.scene);
+    this.player = new ScenePlayer(project.scene, workletUrl);
+    this.meters = new Meters(this.player.transport, workletUrl);
+    this.player.onFrame(() => this.meters.update(performance.now()));
+    this.player.live?.onChange(() => this.arrived());
     this.autosave = new Autosave({
       revision: project.revision,
       save: (revision, scene) => api.saveScene(project.id, revision, scene),
@@ -131,41 +164,91 @@ export class Workbench {
     return this.autosave.flush();
   }
 
-  /** Min–max pairs of a sound for drawing, or `undefined` until it is loaded. */
-  waveform(key: string): Float32Array | undefined {
-    const sound = this.sounds.get(key);
-    if (!sound) return undefined;
-    let overview = this.waveforms.get(sound.mono);
-    if (!overview) {
-      overview = waveformOverview(sound.mono, WAVEFORM_COLUMNS);
-      this.waveforms.set(sound.mono, overview);
-    }
-    return overview;
+  /** A sound's samples, or `undefined` until they are loaded. */
+  soundOf(sound: Sound): LoadedSound | undefined {
+    const key = samplesKey(sound);
+    return key === undefined ? undefined : this.sounds.get(key);
   }
 
-  /** Has the spectrogram of a sound computed; it fills up in `spectrogram`. */
-  showSpectrogram(key: string, axis: FrequencyAxis, fftSize: number): void {
-    const old = this.spectrogram;
+  /** Seconds of a sound, 0 until it is loaded. */
+  lengthOf(sound: Sound): number {
+    return (this.soundOf(sound)?.mono.length ?? 0) / SAMPLE_RATE_HZ;
+  }
+
+  /** Where a sound is when the tape is at a time: by itself, going round, or with the tape. */
+  positionOf(sound: Sound, timeS: number): number {
+    const { runs, loops, group } = runningOf(this.scene, sound);
+    if (runs === "alone") return this.player.transport.unitPositionS(group?.id ?? sound.id);
+    const members = group ? this.scene.sounds.filter(({ groupId }) => groupId === group.id) : [sound];
+    const lengthS = loops ? Math.max(...members.map((one) => this.lengthOf(one))) : 0;
+    return lengthS > 0 ? timeS % lengthS : timeS;
+  }
+
+  /** What there is to look at of a sound now: samples, and which of them is now. */
+  samplesAt(sound: Sound, timeS: number, windowSamples: number): SamplesNow | undefined {
+    if (sound.kind === "input") {
+      const input = this.player.live?.inputs.get(sound.id);
+      return input && { samples: input.history, centre: input.history.length - windowSamples / 2 };
+    }
+    const samples = this.soundOf(sound)?.mono;
+    return samples && { samples, centre: this.positionOf(sound, timeS) * SAMPLE_RATE_HZ };
+  }
+
+  /** A strand's shaped number, wherever its sound is. */
+  shapedNow(strandId: string, timeS: number): number {
+    const track = this.player.trackOf(strandId);
+    return track ? trackValueAt(track, timeS) : 0;
+  }
+
+  /** A strand's level before shaping. */
+  rawNow(strandId: string, timeS: number): number {
+    const live = this.player.live?.rawOf(strandId);
+    if (live !== undefined) return live;
+    const track = this.player.trackOf(strandId);
+    const own = track?.positionS?.() ?? (track?.loopS ? timeS % track.loopS : timeS);
+    return this.traces.get(strandId)?.raw[Math.round(own * FRAME_RATE_HZ)] ?? 0;
+  }
+
+  /** Lets only some sounds and buses be heard, for listening while working. */
+  setSolo(id: string, isSolo: boolean): void {
+    if (isSolo) this.solo.add(id);
+    else this.solo.delete(id);
+    this.playSounds();
+    this.arrived();
+  }
+
+  /** Has the spectrogram of a sound computed for a viewer; it fills up in `spectrograms`. */
+  showSpectrogram(viewer: string, key: string, axis: FrequencyAxis, fftSize: number): void {
+    const old = this.spectrograms.get(viewer);
     const sound = this.sounds.get(key);
     if (!sound) return;
     if (old?.key === key && old.fftSize === fftSize && JSON.stringify(old.axis) === JSON.stringify(axis)) {
       return;
     }
     const frames = frameCount(sound.mono.length);
-    this.spectrogram = {
-      key,
-      axis,
-      fftSize,
-      levels: new Uint8Array(frames * SPECTROGRAM_ROWS),
-      framesReady: 0,
-    };
-    this.pictureRequest++;
-    this.ask({ kind: "spectrogram", request: this.pictureRequest, key, axis, fftSize });
+    const levels = new Uint8Array(frames * SPECTROGRAM_ROWS);
+    this.spectrograms.set(viewer, { key, axis, fftSize, levels, framesReady: 0 });
+    const request = ++this.pictureRequests;
+    this.pictureRequest.set(viewer, request);
+    this.ask({ kind: "spectrogram", viewer, request, key, axis, fftSize });
+  }
+
+  /** Stops computing what nobody looks at any more. */
+  hideSpectrogram(viewer: string): void {
+    this.spectrograms.delete(viewer);
+    this.pictureRequest.delete(viewer);
+    this.ask({ kind: "stopSpectrogram", viewer });
+  }
+
+  /** Has a sound's loudness computed; it arrives in `loudness`. */
+  showLoudness(key: string): void {
+    if (!this.loudness.has(key)) this.ask({ kind: "loudness", key });
   }
 
   dispose(): void {
     void this.autosave.flush().finally(() => this.autosave.stop());
     this.worker.terminate();
+    this.meters.dispose();
     this.player.dispose();
     this.listeners.clear();
     removeEventListener("beforeunload", this.warnUnsaved);
@@ -193,9 +276,14 @@ export class Workbench {
     this.callSettled();
   }
 
-  /** Takes up a position from an earlier visit as soon as there are sounds to have one. */
-  startAt(timeS: number): void {
+  /**
+   * Takes up positions from an earlier visit as soon as there are sounds to have one.
+   *
+   * @param alone  those of sounds that run by themselves
+   */
+  startAt(timeS: number, alone: Readonly<Record<string, number>>): void {
     this.startS = timeS;
+    this.aloneStarts = new Map(Object.entries(alone));
   }
 
   private isSettled(strandId: string): boolean {
@@ -226,9 +314,13 @@ export class Workbench {
     this.player.setScene(scene);
     for (const sound of scene.sounds) {
       const key = samplesKey(sound);
+      if (key === undefined) continue;
       if (this.sounds.has(key) || this.loading.has(key) || this.soundFailures.has(key)) continue;
       this.loading.set(key, 0);
-      const from = sound.kind === "file" ? soundBytesUrl(sound.storedId) : sound;
+      const { kind } = sound;
+      const from = isStored(sound)
+        ? { kind: kind as "file" | "notes", url: soundBytesUrl(sound.storedId) }
+        : (sound as MadeSound);
       this.ask({ kind: "load", key, name: sound.name, from });
     }
     this.forgetUnusedTones();
@@ -250,54 +342,84 @@ export class Workbench {
     for (const key of this.sounds.keys()) {
       if (!isMadeKey(key) || used.has(key)) continue;
       this.sounds.delete(key);
+      this.waveforms.delete(key);
+      this.loudness.delete(key);
       this.ask({ kind: "forget", key });
     }
   }
 
   private requestStrand(strand: Strand): void {
-    const sound = this.scene.sounds.find(({ id }) => id === strand.soundId);
-    const asked = JSON.stringify([sound && samplesKey(sound), strand.measure, strand.shaping]);
-    if (this.requested.get(strand.id)?.asked === asked) return;
+    const { id: strandId, listensTo, measure, shaping } = strand;
+    const heard = resolveListening(this.scene, listensTo);
+    const keyOf = (soundId: string) => samplesKey(this.scene.sounds.find(({ id }) => id === soundId)!)!;
+    const listening = heard && {
+      ...heard,
+      sounds: heard.sounds.map((sound) => ({ ...sound, soundId: keyOf(sound.soundId) })),
+    };
+    const tapeS = heard?.kind === "bus" ? this.player.transport.durationS : 0;
+    const asked = JSON.stringify([listening, tapeS, measure, shaping]);
+    if (this.requested.get(strandId)?.asked === asked) return;
     const number = ++this.strandRequests;
-    this.requested.set(strand.id, { asked, number });
-    if (!sound) {
-      this.traces.delete(strand.id);
+    this.requested.set(strandId, { asked, number });
+    this.strandFailures.delete(strandId);
+    if (!listening) {
+      this.traces.delete(strandId);
       return;
     }
-    const { id: strandId, measure, shaping } = strand;
-    this.ask({ kind: "strand", strandId, key: samplesKey(sound), measure, shaping, request: number });
+    this.ask({ kind: "strand", strandId, listening, tapeS, measure, shaping, request: number });
   }
 
   private playSounds(): void {
+    const { scene } = this;
     this.player.transport.setSounds(
-      this.scene.sounds.flatMap((sound) => {
-        const loaded = this.sounds.get(samplesKey(sound));
-        const { id, heard, faderDb } = sound;
-        return loaded ? [{ id, channels: loaded.channels, heard, faderDb }] : [];
-      }),
+      playableSounds(scene, (sound) => this.soundOf(sound)?.channels),
+      scene.buses,
+      new Set(this.solo),
     );
   }
 
   private giveTracks(): void {
-    this.player.setTracks(new Map([...this.traces].map(([id, { shaped }]) => [id, shaped])));
+    const { scene } = this;
+    const lengthS = (soundId: string) => this.lengthOf(scene.sounds.find(({ id }) => id === soundId)!);
+    const tracks = new Map<string, Track>();
+    for (const { id, listensTo } of scene.strands) {
+      const traces = this.traces.get(id);
+      if (traces) tracks.set(id, { ...traces.shaped, loopS: loopOf(scene, listensTo, lengthS) });
+    }
+    this.player.setTracks(tracks);
   }
 
   private receive(message: FromWorker): void {
     switch (message.kind) {
-      case "loading":
-        this.loading.set(message.key, message.share);
+      case "loading": {
+        const { key, share, firstHop, hops, pairs } = message;
+        const waveform = this.waveforms.get(key) ?? { pairs: new Float32Array(hops * 2), hopsReady: 0 };
+        waveform.pairs.set(pairs, firstHop * 2);
+        waveform.hopsReady = firstHop + pairs.length / 2;
+        this.waveforms.set(key, waveform);
+        if (this.loading.has(key)) this.loading.set(key, share);
         break;
+      }
       case "loaded": {
-        const { key, channels, mono, badSampleCount } = message;
+        const { key, channels, mono, badSampleCount, notes } = message;
         this.loading.delete(key);
-        this.sounds.set(key, { channels, mono, badSampleCount });
+        this.sounds.set(key, { channels, mono, badSampleCount, notes });
         this.playSounds();
+        for (const strand of this.scene.strands) this.requestStrand(strand);
         if (this.startS > 0 && this.startS <= this.player.transport.durationS) {
           this.player.transport.seek(this.startS);
           this.startS = 0;
         }
+        for (const [unit, timeS] of this.aloneStarts) {
+          if (timeS > this.player.transport.unitDurationS(unit)) continue;
+          this.player.transport.seekUnit(unit, timeS);
+          this.aloneStarts.delete(unit);
+        }
         break;
       }
+      case "loudness":
+        this.loudness.set(message.key, message);
+        break;
       case "strand": {
         if (!this.requested.has(message.strandId)) return;
         this.answered.set(message.strandId, message.request);
@@ -312,11 +434,13 @@ export class Workbench {
         if (!isNew) return;
         break;
       }
-      case "spectrogram":
-        if (message.request !== this.pictureRequest || !this.spectrogram) return;
-        this.spectrogram.levels.set(message.levels, message.firstFrame * SPECTROGRAM_ROWS);
-        this.spectrogram.framesReady = message.firstFrame + message.levels.length / SPECTROGRAM_ROWS;
+      case "spectrogram": {
+        const picture = this.spectrograms.get(message.viewer);
+        if (!picture || message.request !== this.pictureRequest.get(message.viewer)) return;
+        picture.levels.set(message.levels, message.firstFrame * SPECTROGRAM_ROWS);
+        picture.framesReady = message.firstFrame + message.levels.length / SPECTROGRAM_ROWS;
         return;
+      }
       case "failed":
         if (message.key) {
           this.loading.delete(message.key);
@@ -326,6 +450,11 @@ export class Workbench {
         this.callSettled();
         break;
     }
+    this.arrived();
+  }
+
+  /** Has React look again at what is no part of the document. */
+  private arrived(): void {
     this.dataVersion++;
     this.tell();
   }

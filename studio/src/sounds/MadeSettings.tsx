@@ -1,17 +1,19 @@
 import { noteToHz } from "@bumbrel/core/dsp/note";
 import { NOISE_KINDS, SWEEP_KINDS, TONE_KINDS } from "@bumbrel/core/dsp/tone";
-import type { MadeSound } from "@bumbrel/core/scene/soundSource";
+import type { Sound } from "@bumbrel/core/scene/document";
 import { useWorkbench } from "../project/context";
+import { Choice } from "../ui/Choice";
 import { noteName } from "../ui/format";
 import { NumberField } from "../ui/NumberField";
 import { editSound } from "./edits";
 
-const selectLook = "rounded border border-rule bg-sunk px-1 py-0.5 text-sm text-paper";
+type Tone = Extract<Sound, { kind: "tone" }>;
+type Noise = Extract<Sound, { kind: "noise" }>;
 
 /** What a tone or noise is made of; a frequency can be typed in Hz or as a note. */
-export function MadeSettings({ sound }: { sound: MadeSound }) {
+export function MadeSettings({ sound }: { sound: Tone | Noise }) {
   const workbench = useWorkbench();
-  const set = (change: Partial<MadeSound>) =>
+  const set = (change: Partial<Tone> | Partial<Noise>) =>
     editSound(workbench, sound, "change", (one) => Object.assign(one, change));
   return (
     <div className="flex flex-wrap items-baseline gap-x-1.5 gap-y-1 py-0.5 text-sm text-mist">
@@ -63,8 +65,6 @@ export function MadeSettings({ sound }: { sound: MadeSound }) {
   );
 }
 
-type Tone = Extract<MadeSound, { kind: "tone" }>;
-
 function ToneSettings({ sound, set }: { sound: Tone; set(change: Partial<Tone>): void }) {
   const frequency = (label: string, value: number, onChange: (hz: number) => void) => (
     <NumberField
@@ -115,32 +115,5 @@ function ToneSettings({ sound, set }: { sound: Tone; set(change: Partial<Tone>):
         </>
       )}
     </>
-  );
-}
-
-function Choice<T extends string>({
-  label,
-  value,
-  choices,
-  onChange,
-}: {
-  label: string;
-  value: T;
-  choices: readonly T[];
-  onChange(value: T): void;
-}) {
-  return (
-    <select
-      aria-label={label}
-      className={selectLook}
-      value={value}
-      onChange={(event) => onChange(event.target.value as T)}
-    >
-      {choices.map((choice) => (
-        <option key={choice} value={choice}>
-          {choice}
-        </option>
-      ))}
-    </select>
   );
 }

@@ -1,125 +1,186 @@
-import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { FADER_OFF_DB, FADER_TOP_DB, faderGain } from "@bumbrel/core/dsp/decibel";
+import { faderGain } from "@bumbrel/core/dsp/decibel";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
 import type { Scene, Sound } from "@bumbrel/core/scene/document";
-import { samplesKey } from "@bumbrel/core/scene/soundSource";
-import { Ear, Headphones, Trash2, Volume2 } from "lucide-react";
-import { useEffect } from "react";
-import { useSnapshot, useWorkbench } from "../project/context";
-import { useUi } from "../project/ui";
+import { resolveListening, runningOf } from "@bumbrel/core/scene/listening";
+import { isStored, samplesKey } from "@bumbrel/core/scene/soundSource";
+import {
+  AudioWaveform,
+  ChevronDown,
+  ChevronRight,
+  Ear,
+  FileAudio,
+  Mic,
+  Music4,
+  Pause,
+  Piano,
+  Play,
+  Repeat,
+  Timer,
+  Trash2,
+  Volume2,
+  Wind,
+} from "lucide-react";
+import { useSyncExternalStore } from "react";
+import { useWorkbench } from "../project/context";
 import { IconButton } from "../ui/Button";
-import { drawWaveform } from "../ui/drawWaveform";
-import { formatDb, formatLength } from "../ui/format";
+import { Choice } from "../ui/Choice";
+import { formatDb, formatHz, formatLength } from "../ui/format";
 import { NameField } from "../ui/NameField";
-import { SliderField } from "../ui/SliderField";
-import { themeColour } from "../ui/strandLook";
-import { useCanvas } from "../ui/useCanvas";
-import { editSound, removeSound } from "./edits";
-import { MadeSettings } from "./MadeSettings";
+import { Toggle } from "../ui/Toggle";
+import { addBus, editRunning, editSound, removeSound } from "./edits";
+import { LevelMeter } from "./LevelMeter";
+import { RowFace } from "./RowFace";
+import { SoundDetail } from "./SoundDetail";
+import { Strip } from "./Strip";
 
-/** One sound: what it is, whether it is heard, and how loud. */
-export function SoundRow({ sound, scene }: { sound: Sound; scene: Scene }) {
+const ICONS = {
+  file: FileAudio,
+  tone: AudioWaveform,
+  noise: Wind,
+  clock: Timer,
+  notes: Music4,
+  input: Mic,
+  keys: Piano,
+} as const;
+
+interface Props {
+  sound: Sound;
+  scene: Scene;
+  isOpen: boolean;
+  onOpen(isOpen: boolean): void;
+  onReplace(): void;
+}
+
+/** One sound: what it is, whether it is heard, how loud, and where it goes. */
+export function SoundRow({ sound, scene, isOpen, onOpen, onReplace }: Props) {
   const workbench = useWorkbench();
+  const { id, name } = sound;
   const key = samplesKey(sound);
-  const facts = workbench.facts.get(key);
-  const failure = workbench.soundFailures.get(key);
-  const badSamples = workbench.sounds.get(key)?.badSampleCount ?? 0;
-  const users = scene.strands.filter(({ soundId }) => soundId === sound.id).length;
-  const change = (label: string, apply: (sound: Sound) => void, gesture?: string) =>
-    editSound(workbench, sound, label, apply, gesture);
+  const failure = key === undefined ? undefined : workbench.soundFailures.get(key);
+  const badSamples = workbench.soundOf(sound)?.badSampleCount ?? 0;
+  const Icon = ICONS[sound.kind];
   return (
-    <li className="grid grid-cols-[minmax(330px,1.1fr)_minmax(0,1.4fr)_170px_180px_auto] items-center gap-5 border-t border-rule py-3">
-      <div>
-        <NameField
-          label="Sound name"
-          className="w-full px-0 text-lg"
-          value={sound.name}
-          onRename={(name) =>
-            change("rename", (one) => {
-              one.name = name;
-            })
-          }
-        />
-        {sound.kind === "file" ? facts && <FileFacts facts={facts} /> : <MadeSettings sound={sound} />}
-        <p className="text-sm text-mist">
-          {users === 0
-            ? "no strand listens"
-            : `${users} ${users === 1 ? "strand listens" : "strands listen"}`}
-        </p>
-        {badSamples > 0 && (
-          <p className="text-sm text-alarm">{badSamples} damaged samples count as silence</p>
+    <li className="border-t border-rule py-2.5">
+      <div className="grid grid-cols-[218px_minmax(0,1fr)_338px] gap-4">
+        <div className="min-w-0">
+          <div className="-ml-2 flex items-center">
+            <IconButton
+              label={isOpen ? `Close ${name}` : `Open ${name}`}
+              aria-expanded={isOpen}
+              onClick={() => onOpen(!isOpen)}
+            >
+              {isOpen ? <ChevronDown size={17} /> : <ChevronRight size={17} />}
+            </IconButton>
+            <Icon size={17} className="mr-1.5 shrink-0 text-brass" aria-hidden />
+            <NameField
+              label="Sound name"
+              className="min-w-0 grow px-0 text-lg"
+              value={name}
+              onRename={(next) =>
+                editSound(workbench, sound, "rename", (one) => {
+                  one.name = next;
+                })
+              }
+            />
+          </div>
+          <Facts sound={sound} />
+          <p className="truncate text-sm text-mist">{listenersText(scene, sound)}</p>
+          {badSamples > 0 && (
+            <p className="text-sm text-alarm">{badSamples} damaged samples count as silence</p>
+          )}
+        </div>
+        {failure ? (
+          <p role="alert" className="text-sm text-alarm">
+            {failure}
+          </p>
+        ) : (
+          <RowFace sound={sound} onOpen={() => onOpen(true)} />
         )}
+        <div className="grid content-start gap-1">
+          <RowSwitches sound={sound} scene={scene} />
+          {sound.kind === "keys" ? (
+            <p className="text-sm text-mist">
+              Keys give notes and turns to strands, and no sound of their own.
+            </p>
+          ) : (
+            <>
+              <RowStrip sound={sound} />
+              <LevelMeter id={id} name={name} />
+            </>
+          )}
+          {sound.heard && faderGain(sound.faderDb) === 0 && (
+            <p className="text-sm text-mist">The fader is all the way down: nothing is heard of it.</p>
+          )}
+        </div>
       </div>
-      {failure ? (
-        <p role="alert" className="text-sm text-alarm">
-          {failure}
-        </p>
-      ) : (
-        <RowWaveform sound={sound} />
-      )}
-      <fieldset className="inline-flex overflow-hidden rounded-full border border-rule text-sm">
-        <legend className="sr-only">Whether {sound.name} is heard</legend>
-        {[true, false].map((heard) => (
-          <button
-            key={String(heard)}
-            type="button"
-            aria-pressed={sound.heard === heard}
-            title={heard ? "Heard by the audience" : "Only listened to by strands"}
-            className={`flex grow items-center justify-center gap-1.5 py-1 ${sound.heard === heard ? "bg-brass text-on-brass" : "text-mist hover:text-paper"}`}
-            onClick={() =>
-              change(heard ? "let people hear" : "only listen to", (one) => {
-                one.heard = heard;
-              })
-            }
-          >
-            {heard ? <Volume2 size={15} aria-hidden /> : <Ear size={15} aria-hidden />}
-            {heard ? "heard" : "silent"}
-          </button>
-        ))}
-      </fieldset>
-      {sound.heard ? (
-        <SliderField
-          label="Fader"
-          unit="dB"
-          min={FADER_OFF_DB}
-          max={FADER_TOP_DB}
-          step={0.1}
-          value={sound.faderDb}
-          onChange={(db) =>
-            change(
-              "move the fader of",
-              (one) => {
-                one.faderDb = db;
-              },
-              `fader ${sound.id}`,
-            )
-          }
-          onDone={() => workbench.endGesture()}
-        />
-      ) : (
-        <p className="flex items-center gap-2 text-sm text-mist">
-          <Headphones size={15} aria-hidden /> only strands listen
-        </p>
-      )}
-      <IconButton label={`Remove ${sound.name}`} onClick={() => removeSound(workbench, sound)}>
-        <Trash2 size={16} />
-      </IconButton>
-      {sound.heard && faderGain(sound.faderDb) === 0 && (
-        <p className="col-span-5 text-sm text-mist">The fader is all the way down: nothing is heard of it.</p>
-      )}
+      {isOpen && <SoundDetail sound={sound} onReplace={isStored(sound) ? onReplace : undefined} />}
     </li>
   );
+}
+
+/** Which strands listen to a sound, by itself or through its bus. */
+function listenersText(scene: Scene, { id }: Sound): string {
+  const names = scene.strands
+    .filter(
+      ({ listensTo }) =>
+        (listensTo.kind === "sound" && listensTo.id === id) ||
+        resolveListening(scene, listensTo)?.sounds.some(({ soundId }) => soundId === id),
+    )
+    .map(({ name }) => name);
+  return names.length === 0 ? "no strand listens" : `heard by ${names.join(", ")}`;
+}
+
+function Facts({ sound }: { sound: Sound }) {
+  const workbench = useWorkbench();
+  const key = samplesKey(sound);
+  const facts = key === undefined ? undefined : workbench.facts.get(key);
+  const line = "truncate text-sm text-mist";
+  switch (sound.kind) {
+    case "file":
+      return facts ? <FileFacts facts={facts} /> : null;
+    case "notes": {
+      const notes = workbench.soundOf(sound)?.notes;
+      return (
+        <p className={line}>
+          {notes ? `${notes.notes.length} notes · ${formatLength(notes.durationS)}` : "reading …"}
+        </p>
+      );
+    }
+    case "tone":
+      return (
+        <p className={line}>
+          {sound.waveform}, {formatHz(sound.hz)}
+          {sound.toHz !== null && ` to ${formatHz(sound.toHz)}`} · {formatLength(sound.seconds)}
+        </p>
+      );
+    case "noise":
+      return (
+        <p className={line}>
+          {sound.colour} · {formatLength(sound.seconds)}
+        </p>
+      );
+    case "clock":
+      return (
+        <p className={line}>
+          <span className="figures">{sound.bpm.toFixed(1)}</span> beats a minute, {sound.beatsPerBar} to a bar
+        </p>
+      );
+    case "input":
+      return <p className={line}>{sound.device?.name ?? "Made-up microphone"}</p>;
+    case "keys":
+      return <p className={line}>{sound.device?.name ?? "On the screen"}</p>;
+  }
 }
 
 function FileFacts({ facts }: { facts: SoundFacts }) {
   const { durationS, originalRateHz, channels, peak, integratedLufs } = facts;
   return (
     <>
-      <p className="text-sm text-mist">
+      <p className="truncate text-sm text-mist">
         <span className="figures">{formatLength(durationS)}</span> · {originalRateHz / 1000} kHz ·{" "}
         {["", "mono", "stereo"][channels] ?? `${channels} channels`}
       </p>
-      <p className="text-sm text-mist">
+      <p className="truncate text-sm text-mist">
         peak {formatDb(peak)}FS
         {Number.isFinite(integratedLufs) && ` · ${integratedLufs?.toFixed(1).replace("-", "−")} LUFS`}
       </p>
@@ -127,57 +188,156 @@ function FileFacts({ facts }: { facts: SoundFacts }) {
   );
 }
 
-/** Cycles of a tone that show its shape; all of a tone at once would be a solid block. */
-const SHOWN_CYCLES = 8;
-
-function RowWaveform({ sound }: { sound: Sound }) {
+function RowSwitches({ sound, scene }: { sound: Sound; scene: Scene }) {
   const workbench = useWorkbench();
-  const { dataVersion } = useSnapshot();
-  const theme = useUi((state) => state.theme);
-  const canvas = useCanvas(() => draw());
-  const key = samplesKey(sound);
-  const shownS = sound.kind === "tone" ? SHOWN_CYCLES / sound.hz : undefined;
-  const draw = () => {
-    const context = canvas.context();
-    const { width, height } = canvas.size.current;
-    if (!context) return;
-    context.clearRect(0, 0, width, height);
-    context.fillStyle = themeColour("mist");
-    const mono = workbench.sounds.get(key)?.mono;
-    if (!mono) {
-      context.font = "14px 'Atkinson Hyperlegible Next Variable', sans-serif";
-      context.fillText(sound.kind === "file" ? "Fetching …" : "Making …", 12, height / 2 + 5);
-    } else if (shownS === undefined) {
-      drawWaveform(context, workbench.waveform(key)!, width, height);
-    } else {
-      drawLine(context, mono.subarray(0, Math.round(shownS * SAMPLE_RATE_HZ)), width, height);
-    }
-  };
-  // biome-ignore lint/correctness/useExhaustiveDependencies: these are what the drawing reads
-  useEffect(draw, [key, dataVersion, theme]);
-  const label = shownS === undefined ? "Waveform" : `The first ${SHOWN_CYCLES} cycles`;
+  const { id, name } = sound;
+  const { runs, loops } = runningOf(scene, sound);
+  const change = (label: string, apply: (sound: Sound) => void) => editSound(workbench, sound, label, apply);
+  const isMade = sound.kind === "tone" || sound.kind === "noise" || sound.kind === "clock";
   return (
-    <figure>
-      <canvas ref={canvas.ref} className="h-16 w-full rounded bg-sunk" role="img" aria-label={label} />
-      {shownS !== undefined && (
-        <figcaption className="text-right text-xs text-mist">{label.toLowerCase()}</figcaption>
+    <div className="flex items-center gap-1">
+      <fieldset className="inline-flex overflow-hidden rounded-full border border-rule text-sm">
+        <legend className="sr-only">Whether {name} is heard</legend>
+        {[true, false].map((heard) => (
+          <button
+            key={String(heard)}
+            type="button"
+            aria-label={heard ? `Let people hear ${name}` : `Only listen to ${name}`}
+            aria-pressed={sound.heard === heard}
+            title={heard ? "Heard by the audience" : "Only listened to by strands"}
+            className={`flex h-6 w-8 items-center justify-center ${sound.heard === heard ? "bg-brass text-on-brass" : "text-mist hover:text-paper"}`}
+            onClick={() =>
+              change(heard ? "let people hear" : "only listen to", (one) => {
+                one.heard = heard;
+              })
+            }
+          >
+            {heard ? <Volume2 size={15} aria-hidden /> : <Ear size={15} aria-hidden />}
+          </button>
+        ))}
+      </fieldset>
+      <Toggle
+        label={`Mute ${name}`}
+        on={sound.muted}
+        onChange={(muted) =>
+          change(muted ? "mute" : "unmute", (one) => {
+            one.muted = muted;
+          })
+        }
+      >
+        mute
+      </Toggle>
+      <Toggle
+        label={`Solo ${name}`}
+        title="Hear only this, while working; nothing of it is saved"
+        on={workbench.solo.has(id)}
+        onChange={(on) => workbench.setSolo(id, on)}
+      >
+        solo
+      </Toggle>
+      {isMade && (
+        <Toggle
+          label={`${name} on`}
+          title="Whether it sounds at all"
+          on={sound.on}
+          onChange={(on) => change(on ? "switch on" : "switch off", (one) => Object.assign(one, { on }))}
+        >
+          {sound.on ? "on" : "off"}
+        </Toggle>
       )}
-    </figure>
+      {samplesKey(sound) !== undefined && (
+        <IconButton
+          label={loops ? `Let ${name} play once` : `Let ${name} go round`}
+          aria-pressed={loops}
+          className={`size-7 ${loops ? "text-brass" : "text-mist"}`}
+          onClick={() => editRunning(workbench, sound, { loops: !loops })}
+        >
+          <Repeat size={15} />
+        </IconButton>
+      )}
+      {runs === "alone" && samplesKey(sound) !== undefined && <AlonePlay sound={sound} scene={scene} />}
+      <span aria-hidden className="ml-auto text-mist">
+        →
+      </span>
+      <Choice
+        label={`Where ${name} goes`}
+        className="w-24"
+        value={sound.busId ?? ""}
+        choices={[
+          ["", "output"],
+          ...scene.buses.map((bus) => [bus.id, bus.name] as const),
+          ["+", "a new bus"],
+        ]}
+        onChange={(busId) => {
+          if (busId === "+") addBus(workbench, sound);
+          else
+            change("send", (one) => {
+              one.busId = busId === "" ? null : busId;
+            });
+        }}
+      />
+      <IconButton
+        label={`Remove ${name}`}
+        className="-mr-1.5 size-7"
+        onClick={() => removeSound(workbench, sound)}
+      >
+        <Trash2 size={15} />
+      </IconButton>
+    </div>
   );
 }
 
-/** Samples as a line, one after the other. */
-function drawLine(
-  context: CanvasRenderingContext2D,
-  samples: Float32Array,
-  width: number,
-  height: number,
-): void {
-  context.beginPath();
-  samples.forEach((sample, i) => {
-    context.lineTo((i / Math.max(1, samples.length - 1)) * width, (1 - sample * 0.92) * 0.5 * height);
-  });
-  context.strokeStyle = themeColour("mist");
-  context.lineWidth = 1.5;
-  context.stroke();
+/** Plays and pauses a sound that runs by itself; its place is kept. */
+function AlonePlay({ sound, scene }: { sound: Sound; scene: Scene }) {
+  const workbench = useWorkbench();
+  const { transport } = workbench.player;
+  const unit = runningOf(scene, sound).group?.id ?? sound.id;
+  const state = useSyncExternalStore(
+    (listener) => transport.onChange(listener),
+    () => transport.stateOf(unit),
+  );
+  const playing = state === "playing";
+  return (
+    <IconButton
+      label={playing ? `Pause ${sound.name}` : `Play ${sound.name}`}
+      className="size-7 bg-brass text-on-brass hover:bg-brass"
+      onClick={() => {
+        if (playing) transport.pauseUnit(unit);
+        else transport.playUnit(unit);
+      }}
+    >
+      {playing ? <Pause size={14} fill="currentColor" /> : <Play size={14} fill="currentColor" />}
+    </IconButton>
+  );
+}
+
+function RowStrip({ sound }: { sound: Sound }) {
+  const workbench = useWorkbench();
+  return (
+    <Strip
+      {...sound}
+      onFader={(db, gesture) =>
+        editSound(
+          workbench,
+          sound,
+          "move the fader of",
+          (one) => {
+            one.faderDb = db;
+          },
+          gesture,
+        )
+      }
+      onPan={(pan, gesture) =>
+        editSound(
+          workbench,
+          sound,
+          "pan",
+          (one) => {
+            one.pan = pan;
+          },
+          gesture,
+        )
+      }
+    />
+  );
 }

@@ -1,132 +1,213 @@
-import { AudioWaveform, FilePlus2, Wind, X } from "lucide-react";
-import { nanoid } from "nanoid";
-import { type DragEvent, useRef, useState } from "react";
-import { prepareFile } from "../analysis/prepareFile";
-import { api } from "../api/client";
+import { AudioWaveform, FilePlus2, Mic, Piano, Plus, Timer, Wind, X } from "lucide-react";
+import { DropdownMenu } from "radix-ui";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 import { useSnapshot, useWorkbench } from "../project/context";
+import { useLooking, useUi } from "../project/ui";
 import { Button, IconButton } from "../ui/Button";
-import { addNoise, addTone } from "./edits";
+import { drawWaveform } from "../ui/drawWaveform";
+import { themeColour } from "../ui/strandLook";
+import { useCanvas } from "../ui/useCanvas";
+import { BusColumn } from "./BusColumn";
+import { addClock, addInput, addKeys, addNoise, addTone } from "./edits";
 import { SoundRow } from "./SoundRow";
+import { type Arrival, droppedFiles, useArrivals } from "./useArrivals";
 
-interface Arrival {
-  id: string;
-  name: string;
-  stage: "reading" | "storing" | "failed";
-  message?: string;
-  abort: AbortController;
-}
+const ACCEPTED = "audio/*,.wav,.mp3,.ogg,.flac,.m4a,.mid,.midi";
 
-/** What comes in, and what of it is heard. */
+/** What comes in, which bus it goes to, and what of it is heard. */
 export function SoundsView() {
   const workbench = useWorkbench();
   const { scene } = useSnapshot();
-  const [arrivals, setArrivals] = useState<Arrival[]>([]);
+  const { openSoundId } = useLooking(workbench.projectId);
+  const { look } = useUi();
+  const { arrivals, bring, putAway } = useArrivals();
   const [isOver, setIsOver] = useState(false);
   const input = useRef<HTMLInputElement>(null);
+  const replacing = useRef<string>(undefined);
 
-  const bring = async (files: Iterable<File>) => {
-    for (const file of files) {
-      const arrival: Arrival = {
-        id: nanoid(8),
-        name: file.name,
-        stage: "reading",
-        abort: new AbortController(),
-      };
-      const update = (change: Partial<Arrival>) =>
-        setArrivals((all) => all.map((one) => (one.id === arrival.id ? { ...one, ...change } : one)));
-      const forget = () => setArrivals((all) => all.filter(({ id }) => id !== arrival.id));
-      setArrivals((all) => [...all, arrival]);
-      try {
-        const { facts, wav } = await prepareFile(file, arrival.abort.signal);
-        update({ stage: "storing" });
-        const name = file.name.replace(/\.[^.]+$/, "").slice(0, 120) || "Sound";
-        const { id: storedId } = await api.announceSound(name, facts);
-        await api.sendSoundBytes(storedId, wav, arrival.abort.signal);
-        workbench.facts.set(storedId, facts);
-        workbench.edit(`add ${name}`, (draft) => {
-          draft.sounds.push({ id: nanoid(10), name, kind: "file", storedId, heard: true, faderDb: 0 });
-        });
-        forget();
-      } catch (error) {
-        if (arrival.abort.signal.aborted) forget();
-        else update({ stage: "failed", message: (error as Error).message });
-      }
-    }
+  const choose = (soundId?: string) => {
+    replacing.current = soundId;
+    input.current?.click();
   };
-  const drop = (event: DragEvent) => {
-    event.preventDefault();
-    setIsOver(false);
-    void bring(event.dataTransfer.files);
-  };
+  const open = (id: string | undefined) => look(workbench.projectId, { openSoundId: id });
   return (
-    <main
-      className={`min-h-0 overflow-y-auto px-8 py-5 ${isOver ? "outline-2 -outline-offset-8 outline-brass outline-dashed" : ""}`}
-      onDragOver={(event) => {
-        event.preventDefault();
-        setIsOver(true);
-      }}
-      onDragLeave={() => setIsOver(false)}
-      onDrop={drop}
-    >
-      <div className="flex items-baseline gap-4 pb-3">
-        <h2 className="text-2xl font-semibold">Sounds</h2>
-        <p className="grow text-mist">
-          What is heard, and what is only listened to by strands. All start together.
-        </p>
-        <Button onClick={() => addTone(workbench)}>
-          <AudioWaveform size={16} aria-hidden /> Make a tone
-        </Button>
-        <Button onClick={() => addNoise(workbench)}>
-          <Wind size={16} aria-hidden /> Make noise
-        </Button>
-        <Button look="main" onClick={() => input.current?.click()}>
-          <FilePlus2 size={16} aria-hidden /> Add sound files
-        </Button>
-        <input
-          ref={input}
-          type="file"
-          multiple
-          hidden
-          accept="audio/*,.wav,.mp3,.ogg,.flac,.m4a"
-          aria-label="Sound files"
-          onChange={(event) => {
-            void bring([...(event.target.files ?? [])]);
-            event.target.value = "";
-          }}
-        />
-      </div>
-      {arrivals.map((arrival) => (
-        <p
-          key={arrival.id}
-          role={arrival.stage === "failed" ? "alert" : "status"}
-          className="mb-1 flex items-center gap-3 rounded bg-raised px-4 py-2"
-        >
-          <span className={`grow ${arrival.stage === "failed" ? "text-alarm" : ""}`}>
-            {arrival.stage === "reading" && `Reading ${arrival.name} …`}
-            {arrival.stage === "storing" && `Storing ${arrival.name} …`}
-            {arrival.stage === "failed" && arrival.message}
-          </span>
-          <IconButton
-            label={arrival.stage === "failed" ? "Put this message away" : `Cancel ${arrival.name}`}
-            onClick={() => {
-              arrival.abort.abort();
-              setArrivals((all) => all.filter(({ id }) => id !== arrival.id));
+    <main className="grid min-h-0 grid-cols-[minmax(0,1fr)_310px]">
+      <section
+        aria-label="What comes in"
+        className={`min-h-0 overflow-y-auto px-6 py-5 ${isOver ? "outline-2 -outline-offset-8 outline-brass outline-dashed" : ""}`}
+        onDragOver={(event) => {
+          event.preventDefault();
+          setIsOver(true);
+        }}
+        onDragLeave={() => setIsOver(false)}
+        onDrop={(event) => {
+          event.preventDefault();
+          setIsOver(false);
+          void droppedFiles(event.dataTransfer).then((files) => bring(files));
+        }}
+      >
+        <div className="flex items-baseline gap-3 pb-3">
+          <h2 className="text-2xl font-semibold">Sounds</h2>
+          <p className="grow truncate text-mist">What is heard, and what only strands listen to.</p>
+          <AddMenu onOpen={open} />
+          <Button look="main" onClick={() => choose()}>
+            <FilePlus2 size={16} aria-hidden /> Add sound files
+          </Button>
+          <input
+            ref={input}
+            type="file"
+            multiple
+            hidden
+            accept={ACCEPTED}
+            aria-label="Sound files"
+            onChange={(event) => {
+              void bring([...(event.target.files ?? [])], replacing.current);
+              replacing.current = undefined;
+              event.target.value = "";
             }}
-          >
-            <X size={16} />
-          </IconButton>
-        </p>
-      ))}
-      {scene.sounds.length === 0 && arrivals.length === 0 && (
-        <p className="mt-4 grid h-64 place-content-center rounded border border-dashed border-rule text-center text-mist">
-          Drop sound files here: WAV, MP3, OGG, FLAC or M4A. Or make a tone or noise to try things with.
-        </p>
-      )}
-      <ul>
-        {scene.sounds.map((sound) => (
-          <SoundRow key={sound.id} sound={sound} scene={scene} />
+          />
+        </div>
+        {arrivals.map((arrival) => (
+          <ArrivalRow key={arrival.id} arrival={arrival} onPutAway={() => putAway(arrival)} />
         ))}
-      </ul>
+        {scene.sounds.length === 0 && arrivals.length === 0 && (
+          <p className="mt-4 grid h-64 place-content-center rounded border border-dashed border-rule text-center text-mist">
+            Drop sound files or a folder here: WAV, MP3, OGG, FLAC, M4A or MIDI. Or add an input, a tone or a
+            clock.
+          </p>
+        )}
+        <ul aria-label="Sounds">
+          {scene.sounds.map((sound) => (
+            <SoundRow
+              key={sound.id}
+              sound={sound}
+              scene={scene}
+              isOpen={sound.id === openSoundId}
+              onOpen={(isOpen) => open(isOpen ? sound.id : undefined)}
+              onReplace={() => choose(sound.id)}
+            />
+          ))}
+        </ul>
+      </section>
+      <BusColumn />
     </main>
+  );
+}
+
+const KINDS = [
+  {
+    label: "Input",
+    help: "A microphone or interface; a made-up one ships with Bumbrel.",
+    icon: Mic,
+    add: addInput,
+  },
+  {
+    label: "Tone",
+    help: "Sine, triangle, square or sawtooth, steady or sweeping.",
+    icon: AudioWaveform,
+    add: addTone,
+  },
+  { label: "Noise", help: "White, pink or brown.", icon: Wind, add: addNoise },
+  {
+    label: "Clock",
+    help: "Beats, bars and a drawn curve, with an optional click.",
+    icon: Timer,
+    add: addClock,
+  },
+  { label: "Keys", help: "A keyboard or knob box, or one on the screen.", icon: Piano, add: addKeys },
+];
+
+function AddMenu({ onOpen }: { onOpen(id: string): void }) {
+  const workbench = useWorkbench();
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <Button>
+          <Plus size={16} aria-hidden /> Add something else
+        </Button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={6}
+          className="z-30 w-80 rounded-lg border border-rule bg-ground p-1 shadow-2xl"
+        >
+          {KINDS.map(({ label, help, icon: Icon, add }) => (
+            <DropdownMenu.Item
+              key={label}
+              onSelect={() => onOpen(add(workbench))}
+              className="flex cursor-pointer items-center gap-3 rounded px-3 py-1.5 outline-none data-[highlighted]:bg-raised"
+            >
+              <Icon size={18} aria-hidden className="shrink-0 text-brass" />
+              <span>
+                {label}
+                <span className="block text-xs text-mist">{help}</span>
+              </span>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+const STAGE_WORDS = { waiting: "Waiting:", reading: "Reading", storing: "Storing" };
+
+/** A file on its way in: how far it is, and its waveform as it comes. */
+function ArrivalRow({ arrival, onPutAway }: { arrival: Arrival; onPutAway(): void }) {
+  const { name, stage, share, message } = arrival;
+  const failed = stage === "failed";
+  let words: ReactNode = message;
+  if (!failed) {
+    words = (
+      <>
+        {STAGE_WORDS[stage]} {name} …{" "}
+        {stage !== "waiting" && <span className="figures">{Math.round(share * 100)} %</span>}
+      </>
+    );
+  }
+  return (
+    <div
+      role={failed ? "alert" : "status"}
+      className="mb-1 grid grid-cols-[minmax(0,1fr)_auto_auto] items-center gap-3 rounded bg-raised px-4 py-2"
+    >
+      <span className={failed ? "text-alarm" : "truncate"}>{words}</span>
+      {!failed && <ArrivingWaveform arrival={arrival} />}
+      <IconButton label={failed ? "Put this message away" : `Cancel ${name}`} onClick={onPutAway}>
+        <X size={16} />
+      </IconButton>
+    </div>
+  );
+}
+
+function ArrivingWaveform({ arrival }: { arrival: Arrival }) {
+  const canvas = useCanvas(() => draw());
+  const { pairs, share, stage } = arrival;
+  const draw = () => {
+    const context = canvas.context();
+    const { width, height } = canvas.size.current;
+    if (!context) return;
+    context.clearRect(0, 0, width, height);
+    context.fillStyle = themeColour("mist");
+    const ready = stage === "reading" ? share : 1;
+    const total = pairs.reduce((sum, part) => sum + part.length, 0);
+    if (total === 0 || ready <= 0) return;
+    const all = new Float32Array(total);
+    let at = 0;
+    for (const part of pairs) {
+      all.set(part, at);
+      at += part.length;
+    }
+    drawWaveform(context, all, 0, total / 2 / ready, width, height);
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: these are what the drawing reads
+  useEffect(draw, [pairs.length, share, stage]);
+  return (
+    <canvas
+      ref={canvas.ref}
+      className="h-8 w-72 rounded bg-sunk"
+      role="img"
+      aria-label={`Waveform of ${arrival.name} so far`}
+    />
   );
 }

@@ -8,7 +8,6 @@ import {
   type StageObject,
 } from "@bumbrel/core/scene/document";
 import { type Property, propertiesOf } from "@bumbrel/core/scene/objectKinds";
-import { trackValueAt } from "@bumbrel/core/strand/track";
 import { Link2, Trash2, Unlink2 } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
@@ -236,8 +235,8 @@ function BindingLine({ binding, property }: { binding: Binding; property: Proper
   const change = (what: string, apply: (draft: Binding) => void) =>
     editBinding(workbench, binding.id, `change ${what} of a binding`, apply, `${binding.id} ${what}`);
   const strandValue = (timeS: number) => {
-    const traces = workbench.traces.get(binding.strandId);
-    return traces ? trackValueAt(traces.shaped, timeS).toFixed(2) : "–";
+    const known = workbench.player.trackOf(binding.strandId);
+    return known ? workbench.shapedNow(binding.strandId, timeS).toFixed(2) : "–";
   };
   return (
     <div className="mt-1 flex items-start gap-2 border-l-2 border-rule pl-2 text-sm">

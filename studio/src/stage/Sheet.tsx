@@ -1,6 +1,5 @@
 import type { StageObject } from "@bumbrel/core/scene/document";
 import { OBJECT_KINDS, propertiesOf } from "@bumbrel/core/scene/objectKinds";
-import { trackValueAt } from "@bumbrel/core/strand/track";
 import { Trash2 } from "lucide-react";
 import { useScene, useWorkbench } from "../project/context";
 import { IconButton } from "../ui/Button";
@@ -47,10 +46,7 @@ function StrandStrip() {
           </span>
           <LiveBar
             colour={strandColour(strand.hue)}
-            value={(timeS) => {
-              const traces = workbench.traces.get(strand.id);
-              return traces ? trackValueAt(traces.shaped, timeS) : 0;
-            }}
+            value={(timeS) => workbench.shapedNow(strand.id, timeS)}
           />
         </li>
       ))}

@@ -1,13 +1,21 @@
-import { FFT_SIZES, type FftSize, FRAME_RATE_HZ, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import type { Strand } from "@bumbrel/core/scene/document";
-import { MEASURE_KINDS, MEASURES, type MeasureKind } from "@bumbrel/core/strand/measures";
-import { type Setting, SHAPING_STEPS, STEP_NAMES, type StepName } from "@bumbrel/core/strand/shaping";
-import { trackValueAt } from "@bumbrel/core/strand/track";
+import { FFT_SIZES, type FftSize, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { noteHz } from "@bumbrel/core/dsp/note";
+import type { ListensTo, Scene, Strand, Tap } from "@bumbrel/core/scene/document";
+import { partsOf } from "@bumbrel/core/scene/soundSource";
+import { canMeasure, MEASURE_KINDS, MEASURES, type MeasureKind } from "@bumbrel/core/strand/measures";
+import {
+  defaultShaping,
+  type Setting,
+  SHAPING_STEPS,
+  STEP_NAMES,
+  type StepName,
+} from "@bumbrel/core/strand/shaping";
 import { Plus, Trash2 } from "lucide-react";
 import { Switch } from "radix-ui";
 import { type ReactNode, useState } from "react";
 import { useSnapshot, useWorkbench } from "../project/context";
 import { useUi } from "../project/ui";
+import type { Workbench } from "../project/workbench";
 import { Button, IconButton } from "../ui/Button";
 import { formatDb, noteName } from "../ui/format";
 import { LiveBar } from "../ui/LiveBar";
@@ -18,7 +26,7 @@ import { SliderField } from "../ui/SliderField";
 import { StrandMark } from "../ui/StrandMark";
 import { strandColour } from "../ui/strandLook";
 import { rangeBetween } from "./axis";
-import { addStrand, editStrand, fitStrand, removeStrand } from "./edits";
+import { addStrand, editStrand, fitStrand, removeStrand, soundBeforeFader } from "./edits";
 import { TraceCanvas } from "./TraceCanvas";
 
 const FIRST_RANGE = { lowHz: 80, highHz: 160 };
@@ -50,11 +58,14 @@ function StrandChips({ chosen }: { chosen: Strand | undefined }) {
   const { scene } = useSnapshot();
   const { look, looking } = useUi();
   const choose = (strand: Strand) =>
-    look(workbench.projectId, { strandId: strand.id, soundId: strand.soundId ?? undefined });
+    look(workbench.projectId, {
+      strandId: strand.id,
+      soundId: strand.listensTo.kind === "sound" ? strand.listensTo.id : undefined,
+    });
   const add = () => {
-    const soundId =
-      looking[workbench.projectId]?.soundId ?? scene.sounds.find(({ heard }) => heard)?.id ?? null;
-    look(workbench.projectId, { strandId: addStrand(workbench, soundId, FIRST_RANGE) });
+    const soundId = looking[workbench.projectId]?.soundId ?? scene.sounds.find(({ heard }) => heard)?.id;
+    const listensTo = soundId ? soundBeforeFader(soundId) : ({ kind: "nothing" } as const);
+    look(workbench.projectId, { strandId: addStrand(workbench, listensTo, FIRST_RANGE) });
   };
   return (
     <div className="flex items-center gap-2 overflow-x-auto p-0.5">
@@ -74,7 +85,7 @@ function StrandChips({ chosen }: { chosen: Strand | undefined }) {
           </span>
           <LiveBar
             colour={strandColour(strand.hue)}
-            value={(timeS) => shapedNow(workbench, strand.id, timeS)}
+            value={(timeS) => workbench.shapedNow(strand.id, timeS)}
           />
         </button>
       ))}
@@ -86,12 +97,12 @@ function StrandChips({ chosen }: { chosen: Strand | undefined }) {
           now{" "}
           <LiveText
             className="inline-block w-20 text-right text-paper"
-            text={(timeS) => formatDb(rawNow(workbench, chosen.id, timeS))}
+            text={(timeS) => rawText(workbench, chosen, timeS)}
           />{" "}
           →{" "}
           <LiveText
             className="text-brass"
-            text={(timeS) => shapedNow(workbench, chosen.id, timeS).toFixed(2)}
+            text={(timeS) => workbench.shapedNow(chosen.id, timeS).toFixed(2)}
           />
         </p>
       )}
@@ -99,21 +110,16 @@ function StrandChips({ chosen }: { chosen: Strand | undefined }) {
   );
 }
 
-type Bench = ReturnType<typeof useWorkbench>;
-
-function shapedNow(workbench: Bench, strandId: string, timeS: number): number {
-  const traces = workbench.traces.get(strandId);
-  return traces ? trackValueAt(traces.shaped, timeS) : 0;
-}
-
-function rawNow(workbench: Bench, strandId: string, timeS: number): number {
-  return workbench.traces.get(strandId)?.raw[Math.round(timeS * FRAME_RATE_HZ)] ?? 0;
+/** A level in dB, a share as it is. */
+function rawText(workbench: Workbench, strand: Strand, timeS: number): string {
+  const raw = workbench.rawNow(strand.id, timeS);
+  return MEASURES[strand.measure.kind].unit === "level" ? formatDb(raw) : raw.toFixed(2);
 }
 
 function Controls({ strand }: { strand: Strand }) {
   return (
     <div className="grid grid-cols-[minmax(250px,1.5fr)_minmax(110px,0.8fr)_minmax(230px,1.7fr)_minmax(230px,1.7fr)_auto] gap-5">
-      <ListensTo strand={strand} />
+      <Hearing strand={strand} />
       {STEP_NAMES.map((name) => (
         <StepGroup key={name} strand={strand} name={name} />
       ))}
@@ -123,52 +129,33 @@ function Controls({ strand }: { strand: Strand }) {
 
 const selectLook = "min-w-0 rounded border border-rule bg-sunk px-1.5 py-0.5 text-sm";
 
-function ListensTo({ strand }: { strand: Strand }) {
+function Hearing({ strand }: { strand: Strand }) {
   const workbench = useWorkbench();
   const { scene } = useSnapshot();
-  const { look } = useUi();
   const { measure } = strand;
   const change = (label: string, apply: (strand: Strand) => void) =>
     editStrand(workbench, strand.id, label, apply);
+  const parts = partsListenedTo(scene, strand);
   return (
     <Group heading={<StrandName strand={strand} />}>
       <div className="flex items-center gap-2 text-sm">
         <select
           aria-label="Measure"
-          className={selectLook}
+          className={`${selectLook} w-28`}
           value={measure.kind}
           onChange={(event) => {
             const kind = event.target.value as MeasureKind;
-            change(`measure ${MEASURES[kind].label.toLowerCase()}`, (draft) => {
-              draft.measure = { ...MEASURES[kind].defaults };
-            });
+            change(`measure ${MEASURES[kind].label.toLowerCase()}`, (draft) => setMeasure(draft, kind));
           }}
         >
-          {MEASURE_KINDS.map((kind) => (
+          {MEASURE_KINDS.filter((kind) => kind === measure.kind || canMeasure(kind, parts)).map((kind) => (
             <option key={kind} value={kind}>
               {MEASURES[kind].label}
             </option>
           ))}
         </select>
         <span className="text-mist">of</span>
-        <select
-          aria-label="Sound"
-          className={`${selectLook} grow`}
-          value={strand.soundId ?? ""}
-          onChange={(event) => {
-            change("listen to another sound", (draft) => {
-              draft.soundId = event.target.value;
-            });
-            look(workbench.projectId, { soundId: event.target.value });
-          }}
-        >
-          {!scene.sounds.some(({ id }) => id === strand.soundId) && <option value="">choose a sound</option>}
-          {scene.sounds.map(({ id, name }) => (
-            <option key={id} value={id}>
-              {name}
-            </option>
-          ))}
-        </select>
+        <SourceChoice strand={strand} />
       </div>
       {measure.kind === "band" && (
         <>
@@ -225,9 +212,117 @@ function ListensTo({ strand }: { strand: Strand }) {
           </label>
         </>
       )}
-      {measure.kind === "peak" && <p className="text-sm text-mist">{MEASURES.peak.help}</p>}
+      {measure.kind !== "band" && <p className="text-sm text-mist">{MEASURES[measure.kind].help}</p>}
+      {(measure.kind === "velocity" || measure.kind === "note") && (
+        <div className="flex items-baseline gap-2 text-sm text-mist">
+          notes
+          {(["lowNote", "highNote"] as const).map((end) => (
+            <NumberField
+              key={end}
+              label={end === "lowNote" ? "Lowest note" : "Highest note"}
+              unit={noteName(noteHz(measure[end]))}
+              value={measure[end]}
+              min={0}
+              max={127}
+              step={1}
+              chars={3}
+              onChange={(note) =>
+                change("set the notes", (draft) => Object.assign(draft.measure, { [end]: Math.round(note) }))
+              }
+            />
+          ))}
+        </div>
+      )}
+      {measure.kind === "control" && (
+        <p className="text-sm text-mist">
+          controller number{" "}
+          <NumberField
+            label="Controller"
+            value={measure.controller}
+            min={0}
+            max={127}
+            step={1}
+            chars={3}
+            onChange={(controller) =>
+              change("set the controller", (draft) =>
+                Object.assign(draft.measure, { controller: Math.round(controller) }),
+              )
+            }
+          />
+        </p>
+      )}
     </Group>
   );
+}
+
+/** The sound or bus a strand listens to, and on which side of its fader. */
+function SourceChoice({ strand }: { strand: Strand }) {
+  const workbench = useWorkbench();
+  const { scene } = useSnapshot();
+  const { look } = useUi();
+  const { listensTo } = strand;
+  const listen = (next: ListensTo) => {
+    editStrand(workbench, strand.id, "listen to something else", (draft) => {
+      draft.listensTo = next;
+      const parts = partsListenedTo(scene, draft);
+      if (!canMeasure(draft.measure.kind, parts)) {
+        setMeasure(draft, MEASURE_KINDS.find((kind) => canMeasure(kind, parts)) ?? "band");
+      }
+    });
+    if (next.kind === "sound") look(workbench.projectId, { soundId: next.id });
+  };
+  const tap = listensTo.kind === "nothing" ? "before" : listensTo.tap;
+  const value = listensTo.kind === "nothing" ? "" : `${listensTo.kind} ${listensTo.id}`;
+  const options = [
+    ...scene.sounds.map(({ id, name }) => [`sound ${id}`, name]),
+    ...scene.buses.map(({ id, name }) => [`bus ${id}`, `${name} (bus)`]),
+  ];
+  return (
+    <>
+      <select
+        aria-label="Sound"
+        className={`${selectLook} w-28 grow`}
+        value={value}
+        onChange={(event) => {
+          const [kind, id] = event.target.value.split(" ");
+          listen({ kind: kind as "sound" | "bus", id, tap });
+        }}
+      >
+        {!options.some(([one]) => one === value) && <option value="">choose a sound</option>}
+        {options.map(([one, name]) => (
+          <option key={one} value={one}>
+            {name}
+          </option>
+        ))}
+      </select>
+      {listensTo.kind !== "nothing" && (
+        <select
+          aria-label="Before or after the fader"
+          title="Whether the fader changes what the strand hears"
+          className={selectLook}
+          value={tap}
+          onChange={(event) => listen({ ...listensTo, tap: event.target.value as Tap })}
+        >
+          <option value="before">before fader</option>
+          <option value="after">after fader</option>
+        </select>
+      )}
+    </>
+  );
+}
+
+function partsListenedTo(scene: Scene, { listensTo }: Strand) {
+  if (listensTo.kind === "bus") return partsOf("bus");
+  const sound = listensTo.kind === "sound" && scene.sounds.find(({ id }) => id === listensTo.id);
+  return partsOf(sound ? sound.kind : "file");
+}
+
+/** Another measure; one that gives shares needs no window. */
+function setMeasure(strand: Strand, kind: MeasureKind): void {
+  if (MEASURES[kind].unit !== MEASURES[strand.measure.kind].unit) {
+    strand.shaping = defaultShaping(MEASURES[kind].unit);
+  }
+  strand.measure = { ...MEASURES[kind].defaults };
 }
 
 function StrandName({ strand }: { strand: Strand }) {

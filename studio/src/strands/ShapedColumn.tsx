@@ -1,5 +1,4 @@
 import type { Strand } from "@bumbrel/core/scene/document";
-import { trackValueAt } from "@bumbrel/core/strand/track";
 import { useRef } from "react";
 import { useFrame, useSnapshot, useWorkbench } from "../project/context";
 import { StrandMark } from "../ui/StrandMark";
@@ -42,8 +41,7 @@ function ShapedBar({ strand }: { strand: Strand }) {
   const workbench = useWorkbench();
   const bar = useRef<HTMLSpanElement>(null);
   useFrame((timeS) => {
-    const traces = workbench.traces.get(strand.id);
-    const value = traces ? trackValueAt(traces.shaped, timeS) : 0;
+    const value = workbench.shapedNow(strand.id, timeS);
     if (bar.current) bar.current.style.transform = `scaleY(${Math.min(1, Math.max(0, value))})`;
   });
   return (

@@ -1,10 +1,8 @@
-import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { bandLevel } from "@bumbrel/core/dsp/bands";
 import { levelToDb } from "@bumbrel/core/dsp/decibel";
 import { axisBands, type FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import { PowerSpectrum } from "@bumbrel/core/dsp/spectrum";
 import type { Sound } from "@bumbrel/core/scene/document";
-import { samplesKey } from "@bumbrel/core/scene/soundSource";
 import { useMemo } from "react";
 import { useFrame, useWorkbench } from "../project/context";
 import { themeColour } from "../ui/strandLook";
@@ -34,10 +32,10 @@ export function SpectrumCanvas({ axis, sound }: { axis: FrequencyAxis; sound: So
       context.fillStyle = themeColour("rule");
       context.fillRect(width * (1 - db / FLOOR_DB), 0, 1, height);
     }
-    const mono = workbench.sounds.get(samplesKey(sound))?.mono;
-    if (!mono) return;
+    const now = workbench.samplesAt(sound, timeS, FFT_SIZE);
+    if (!now) return;
     const { spectrum, powers, bands } = measuring;
-    spectrum.at(mono, timeS * SAMPLE_RATE_HZ, powers);
+    spectrum.at(now.samples, now.centre, powers);
     context.beginPath();
     context.moveTo(0, height);
     for (let row = 0; row < ROWS; row++) {

@@ -7,7 +7,7 @@ import { StageCanvas } from "../stage/StageCanvas";
 import { formatHz, noteName } from "../ui/format";
 import { strandColour } from "../ui/strandLook";
 import { AXIS_TICKS, hzToTop, rangeBetween, SPINE_AXES, topToHz } from "./axis";
-import { addStrand, editStrand, fitStrand } from "./edits";
+import { addStrand, editStrand, fitStrand, soundBeforeFader } from "./edits";
 import { RangeColumn } from "./RangeColumn";
 import { ShapedColumn } from "./ShapedColumn";
 import { SpectrogramCanvas } from "./SpectrogramCanvas";
@@ -15,6 +15,9 @@ import { SpectrumCanvas } from "./SpectrumCanvas";
 
 /** Pointer travel in pixels before a press becomes a drag. */
 const DRAG_PX = 4;
+
+/** Whether a sound has frequencies to show; a keyboard has notes only. */
+export const hasSpectrum = (sound: Sound) => sound.kind !== "keys";
 
 interface Props {
   sound: Sound;
@@ -53,7 +56,7 @@ export function Spine({ sound, chosen }: Props) {
             value={sound.id}
             onChange={(event) => look(workbench.projectId, { soundId: event.target.value })}
           >
-            {scene.sounds.map(({ id, name }) => (
+            {scene.sounds.filter(hasSpectrum).map(({ id, name }) => (
               <option key={id} value={id}>
                 {name}
               </option>
@@ -127,7 +130,7 @@ function DragArea({ axis, sound, chosen }: { axis: FrequencyAxis } & Props) {
       dragGesture.current = gesture;
       const strandId = addStrand(
         workbench,
-        sound.id,
+        soundBeforeFader(sound.id),
         rangeBetween(topToHz(axis, from), topToHz(axis, to)),
         gesture,
       );
@@ -184,7 +187,11 @@ function DragArea({ axis, sound, chosen }: { axis: FrequencyAxis } & Props) {
       <SpectrogramCanvas axis={axis} sound={sound} />
       <SpectrumCanvas axis={axis} sound={sound} />
       {scene.strands.map((strand) => {
-        if (strand.measure.kind !== "band" || strand.soundId !== sound.id) return null;
+        if (
+          strand.measure.kind !== "band" ||
+          !(strand.listensTo.kind === "sound" && strand.listensTo.id === sound.id)
+        )
+          return null;
         const isChosen = strand.id === chosen?.id;
         const top = hzToTop(axis, strand.measure.highHz);
         const bottom = hzToTop(axis, strand.measure.lowHz);

@@ -18,6 +18,8 @@ const SHAPED_HEIGHT = 62;
 /** Room for the scale at the left. */
 const LEFT_PX = 58;
 
+const LIVE_WORDS = "Live: there is no whole sound to see. Its numbers are read as it happens.";
+
 /** Raw and shaped over the whole sound, with floor and ceiling to take hold of. */
 export function TraceCanvas({ strand }: { strand: Strand }) {
   const workbench = useWorkbench();
@@ -40,14 +42,24 @@ export function TraceCanvas({ strand }: { strand: Strand }) {
     if (context && (drawn.current?.traces !== traces || drawn.current?.key !== key)) {
       drawn.current = { traces, key };
       const failure = workbench.strandFailures.get(strand.id);
-      drawTraces(context, width, traces, strand, transport.durationS, failure);
+      drawTraces(context, width, traces, strand, shownS(traces), live ? LIVE_WORDS : failure);
     }
     if (playhead.current) {
-      const share = transport.durationS > 0 ? timeS / transport.durationS : 0;
+      const track = workbench.player.trackOf(strand.id);
+      const ownS = track?.positionS?.() ?? (track?.loopS ? timeS % track.loopS : timeS);
+      const lengthS = shownS(traces);
+      const share = lengthS > 0 ? Math.min(1, ownS / lengthS) : 0;
       playhead.current.style.transform = `translateX(${LEFT_PX + share * (width - LEFT_PX)}px)`;
     }
   });
 
+  /** All of the tape, or all of a sound that has a time of its own. */
+  const shownS = (traces: Traces | undefined) => {
+    const track = workbench.player.trackOf(strand.id);
+    const own = track?.positionS || track?.loopS;
+    return traces && own ? traces.raw.length / FRAME_RATE_HZ : transport.durationS;
+  };
+  const live = workbench.player.live?.rawOf(strand.id) !== undefined;
   const seek = (event: PointerEvent<HTMLElement>) => {
     const { left, width } = event.currentTarget.getBoundingClientRect();
     transport.seek(((event.clientX - left - LEFT_PX) / (width - LEFT_PX)) * transport.durationS);

@@ -1,5 +1,5 @@
 import { newStrand } from "@bumbrel/core/scene/create";
-import type { Scene, Strand } from "@bumbrel/core/scene/document";
+import type { ListensTo, Scene, Strand } from "@bumbrel/core/scene/document";
 import { fitWindow } from "@bumbrel/core/strand/fit";
 import { MEASURES } from "@bumbrel/core/strand/measures";
 import { nanoid } from "nanoid";
@@ -23,10 +23,13 @@ export function editStrand(
   );
 }
 
+/** Listening to a sound as it comes, before its fader. */
+export const soundBeforeFader = (id: string): ListensTo => ({ kind: "sound", id, tap: "before" });
+
 /** Adds a strand listening to a range of a sound, and gives its id. */
 export function addStrand(
   workbench: Workbench,
-  soundId: string | null,
+  listensTo: ListensTo,
   range: { lowHz: number; highHz: number },
   gesture?: string,
 ): string {
@@ -36,7 +39,7 @@ export function addStrand(
   workbench.edit(
     `add ${name}`,
     (scene) => {
-      scene.strands.push(newStrand(scene as Scene, id, name, soundId, measure));
+      scene.strands.push(newStrand(scene as Scene, id, name, listensTo, measure));
     },
     gesture,
   );

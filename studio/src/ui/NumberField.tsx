@@ -10,6 +10,8 @@ interface Props {
   disabled?: boolean;
   /** Width of the figures, in characters. */
   chars?: number;
+  /** Shown instead of the figures, for a value that has a word. */
+  shown?: string;
   /** Reads other ways of writing the number, such as a note for a frequency. */
   read?(text: string): number | undefined;
   onChange(value: number): void;
@@ -29,11 +31,12 @@ export function NumberField({
   step,
   disabled,
   chars = 6,
+  shown: word,
   read,
   onChange,
   onDone,
 }: Props) {
-  const shown = value.toFixed(digitsOf(step));
+  const shown = word ?? value.toFixed(digitsOf(step));
   const [draft, setDraft] = useState<string>();
 
   const commit = (text: string) => {

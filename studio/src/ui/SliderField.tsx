@@ -9,6 +9,12 @@ interface Props {
   max: number;
   step: number;
   disabled?: boolean;
+  /** What a double click sets. */
+  resetTo?: number;
+  /** Reads other ways of writing the number. */
+  read?(text: string): number | undefined;
+  /** Width of the figures, in characters. */
+  chars?: number;
   /** Where a slider's travel is used better: times are felt in ratios. */
   curve?: "linear" | "square";
   onChange(value: number): void;
@@ -25,6 +31,9 @@ export function SliderField({
   step,
   disabled,
   curve = "linear",
+  resetTo,
+  read,
+  chars,
   onChange,
   onDone,
 }: Props) {
@@ -38,7 +47,7 @@ export function SliderField({
     <div className="grid gap-0.5">
       <div className="flex items-baseline justify-between gap-2">
         <span className="text-sm text-mist">{label}</span>
-        <NumberField {...{ label, value, unit, min, max, step, disabled, onChange, onDone }} />
+        <NumberField {...{ label, value, unit, min, max, step, disabled, read, chars, onChange, onDone }} />
       </div>
       <Slider.Root
         className="relative flex h-6 touch-none select-none items-center data-[disabled]:opacity-40"
@@ -49,7 +58,10 @@ export function SliderField({
         value={[toTravel(value)]}
         onValueChange={([travel]) => onChange(toValue(travel))}
         onValueCommit={onDone}
-        onDoubleClick={() => onDone()}
+        onDoubleClick={() => {
+          if (resetTo !== undefined) onChange(resetTo);
+          onDone();
+        }}
       >
         <Slider.Track className="relative h-0.5 grow bg-rule">
           <Slider.Range className="absolute h-full bg-brass" />

@@ -1,20 +1,56 @@
 /**
- * Draws min–max pairs as a solid shape from the left edge, in the fill colour that is set.
+ * Draws a stretch of min–max pairs as a solid shape from the left edge, in the fill colour that is set.
  *
- * @param pairs  as `waveformOverview` gives them
- * @param width  CSS pixels the whole of them takes
+ * @param pairs  as `waveformPairs` gives them
+ * @param fromHop  first hop of the stretch; may lie between hops, and outside the sound
+ * @param toHop  its end
+ * @param width  CSS pixels the stretch takes
  */
 export function drawWaveform(
   context: CanvasRenderingContext2D,
   pairs: Float32Array,
+  fromHop: number,
+  toHop: number,
   width: number,
   height: number,
 ): void {
-  const columns = pairs.length / 2;
+  const hops = pairs.length / 2;
+  const perPx = (toHop - fromHop) / width;
   for (let x = 0; x < width; x++) {
-    const column = Math.min(columns - 1, Math.floor((x / width) * columns));
-    const top = (1 - pairs[column * 2 + 1]) * 0.5 * height;
-    const bottom = (1 - pairs[column * 2]) * 0.5 * height;
-    context.fillRect(x, top, 1, Math.max(1, bottom - top));
+    const first = Math.max(0, Math.floor(fromHop + x * perPx));
+    const end = Math.min(hops, Math.max(first + 1, Math.floor(fromHop + (x + 1) * perPx)));
+    if (first >= end || fromHop + (x + 1) * perPx < 0) continue;
+    let low = Number.POSITIVE_INFINITY;
+    let high = Number.NEGATIVE_INFINITY;
+    for (let hop = first; hop < end; hop++) {
+      low = Math.min(low, pairs[hop * 2]);
+      high = Math.max(high, pairs[hop * 2 + 1]);
+    }
+    const top = (1 - high) * 0.5 * height;
+    context.fillRect(x, top, 1, Math.max(1, (1 - low) * 0.5 * height - top));
+  }
+}
+
+/** Draws samples as a line from edge to edge, in the stroke colour that is set; `from` may lie between samples. */
+export function drawSamples(
+  context: CanvasRenderingContext2D,
+  samples: Float32Array,
+  from: number,
+  to: number,
+  width: number,
+  height: number,
+): void {
+  const pxPerSample = width / (to - from);
+  const first = Math.max(0, Math.floor(from));
+  const last = Math.min(samples.length - 1, Math.ceil(to));
+  context.beginPath();
+  for (let i = first; i <= last; i++) {
+    context.lineTo((i - from) * pxPerSample, (1 - samples[i]) * 0.5 * height);
+  }
+  context.lineWidth = 1.5;
+  context.stroke();
+  if (pxPerSample < 6) return;
+  for (let i = first; i <= last; i++) {
+    context.fillRect((i - from) * pxPerSample - 2, (1 - samples[i]) * 0.5 * height - 2, 4, 4);
   }
 }

@@ -1,0 +1,139 @@
+import { faderGain } from "@bumbrel/core/dsp/decibel";
+
+/** What a fader, a pan and a mute do to a sound or a bus. */
+interface Strip {
+  id: string;
+  faderDb: number;
+  /** −1 left, 1 right. */
+  pan: number;
+  muted: boolean;
+}
+
+export interface MixSound extends Strip {
+  heard: boolean;
+  busId: string | null;
+}
+export type MixBus = Strip;
+
+/** Where a level can be read. */
+export interface MeterPoint {
+  id: string;
+  node: AudioNode;
+}
+
+/** Name of the output among meter points. */
+export const OUTPUT_ID = "output";
+/** Time constant of changes of gain: too short to notice, long enough not to click. */
+const GLIDE_S = 0.01;
+
+interface StripNodes {
+  /** Distance for sounds; the sum of its sounds for a bus. */
+  entry: GainNode;
+  fader: GainNode;
+  pan: StereoPannerNode;
+  goesTo: AudioNode | undefined;
+}
+
+/**
+ * Sounds → buses → output, as Web Audio nodes: distance, fader, equal-power pan, then the bus or the output.
+ *
+ * A sound that is only listened to reaches no bus; solo lets it be heard all the same.
+ */
+export class Mixer {
+  readonly output: GainNode;
+  private readonly context: AudioContext;
+  private readonly strips = new Map<string, StripNodes>();
+  private points: MeterPoint[] = [];
+
+  constructor(context: AudioContext) {
+    this.context = context;
+    this.output = context.createGain();
+    this.output.connect(context.destination);
+  }
+
+  /**
+   * Brings the nodes into line.
+   *
+   * @param solo  ids of sounds and buses of which nothing else is to be heard; empty for all
+   */
+  set(sounds: readonly MixSound[], buses: readonly MixBus[], solo: ReadonlySet<string>): void {
+    const wanted = new Set([...sounds, ...buses].map(({ id }) => id));
+    for (const [id, { entry, fader, pan }] of this.strips) {
+      if (wanted.has(id)) continue;
+      for (const node of [entry, fader, pan]) node.disconnect();
+      this.strips.delete(id);
+    }
+    const points: MeterPoint[] = [];
+    for (const bus of buses) {
+      const nodes = this.strip(bus);
+      this.glide(nodes, bus, bus.muted ? 0 : faderGain(bus.faderDb));
+      this.route(nodes, this.output);
+      points.push({ id: bus.id, node: nodes.pan });
+    }
+    for (const sound of sounds) {
+      const nodes = this.strip(sound);
+      const isHeard = audible(sound, solo);
+      this.glide(nodes, sound, isHeard ? faderGain(sound.faderDb) : 0);
+      const bus = sound.busId === null ? undefined : this.strips.get(sound.busId);
+      this.route(nodes, bus?.entry ?? this.output);
+      points.push({ id: sound.id, node: isHeard ? nodes.pan : nodes.entry });
+    }
+    points.push({ id: OUTPUT_ID, node: this.output });
+    this.points = points;
+  }
+
+  /** Where a sound's sources connect to. */
+  entryOf(soundId: string): AudioNode | undefined {
+    return this.strips.get(soundId)?.entry;
+  }
+
+  /** What distance leaves of a sound's level. */
+  setDistanceGain(soundId: string, gain: number): void {
+    const entry = this.strips.get(soundId)?.entry;
+    if (entry && Math.abs(entry.gain.value - gain) > 1e-4)
+      entry.gain.setTargetAtTime(gain, this.context.currentTime, GLIDE_S);
+  }
+
+  /** What each strip gives on: after its fader and pan, or what goes in where nothing of it is heard. */
+  meterPoints(): readonly MeterPoint[] {
+    return this.points;
+  }
+
+  private strip({ id, pan }: Strip): StripNodes {
+    let nodes = this.strips.get(id);
+    if (!nodes) {
+      const { context } = this;
+      nodes = {
+        entry: context.createGain(),
+        fader: context.createGain(),
+        pan: context.createStereoPanner(),
+        goesTo: undefined,
+      };
+      nodes.fader.gain.value = 0;
+      nodes.pan.pan.value = pan;
+      nodes.entry.connect(nodes.fader);
+      nodes.fader.connect(nodes.pan);
+      this.strips.set(id, nodes);
+    }
+    return nodes;
+  }
+
+  private glide({ fader, pan }: StripNodes, strip: Strip, gain: number): void {
+    const { currentTime } = this.context;
+    fader.gain.setTargetAtTime(gain, currentTime, GLIDE_S);
+    pan.pan.setTargetAtTime(strip.pan, currentTime, GLIDE_S);
+  }
+
+  private route(nodes: StripNodes, to: AudioNode): void {
+    if (nodes.goesTo === to) return;
+    nodes.pan.disconnect();
+    nodes.pan.connect(to);
+    nodes.goesTo = to;
+  }
+}
+
+/** Whether anything of a sound is to be heard. */
+export function audible(sound: MixSound, solo: ReadonlySet<string>): boolean {
+  if (solo.size === 0) return sound.heard && !sound.muted;
+  return solo.has(sound.id) || (sound.heard && sound.busId !== null && solo.has(sound.busId));
+}

@@ -1,0 +1,21 @@
+import type { Scene, Sound } from "@bumbrel/core/scene/document";
+import { runningOf } from "@bumbrel/core/scene/listening";
+import type { PlayableSound } from "./transport";
+
+/**
+ * A scene's sounds as a transport plays them.
+ *
+ * @param channelsOf  a sound's channels at 48 kHz, or `undefined` while they are missing
+ * @returns those that are there, and the live ones
+ */
+export function playableSounds(
+  scene: Scene,
+  channelsOf: (sound: Sound) => readonly Float32Array[] | undefined,
+): PlayableSound[] {
+  return scene.sounds.map((sound) => {
+    const { id, heard, muted, faderDb, pan, busId } = sound;
+    const { runs, loops, group } = runningOf(scene, sound);
+    const channels = channelsOf(sound);
+    return { id, heard, muted, faderDb, pan, busId, runs, loops, unitId: group?.id ?? id, channels };
+  });
+}

@@ -1,0 +1,100 @@
+import { HOP_SAMPLES, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { mixToMono } from "@bumbrel/core/dsp/mix";
+import { waveformPairs } from "@bumbrel/core/dsp/overview";
+import { Resampler } from "@bumbrel/core/dsp/resample";
+import { SoundDescriber, type SoundFacts } from "@bumbrel/core/format/sound";
+import { wavData, wavHeader } from "@bumbrel/core/format/wav";
+
+/** A sound in a project's form, and what is known of it. */
+export interface WrittenSound {
+  facts: SoundFacts;
+  wav: Blob;
+}
+
+/** Samples that are measured and written together: about 3 s. */
+const WRITTEN_AT_ONCE = 1 << 17;
+
+/**
+ * Takes a sound as it comes, brings it to 48 kHz and writes it down: what has been written is the browser's to
+ * keep on disk, so that long sounds need little memory.
+ */
+export class SoundWriter {
+  private readonly channelCount: number;
+  private readonly describer: SoundDescriber;
+  private readonly resamplers: Resampler[];
+  private readonly parts: Blob[] = [];
+  private readonly keeps: boolean;
+  private readonly onPart: (pairs: Float32Array) => void;
+  /** What does not fill a hop yet, for the waveform. */
+  private rest = new Float32Array(0);
+  private length = 0;
+  /** Blocks that wait until there are enough of them to be worth writing. */
+  private waiting: Float32Array[][] = [];
+  private waitingLength = 0;
+
+  /**
+   * @param onPart  called with the waveform of each part, hop by hop
+   * @param keeps  whether to write samples; off when a file is stored as it came
+   */
+  constructor(
+    channelCount: number,
+    rateHz: number,
+    onPart: (pairs: Float32Array) => void = () => {},
+    keeps = true,
+  ) {
+    this.channelCount = channelCount;
+    this.describer = new SoundDescriber(channelCount, rateHz);
+    this.resamplers = Array.from({ length: channelCount }, () => new Resampler(rateHz));
+    this.onPart = onPart;
+    this.keeps = keeps;
+  }
+
+  /** @param channels  blocks of equal length at the sound's own rate */
+  push(channels: readonly Float32Array[]): void {
+    const block = channels.map((channel, c) => this.resamplers[c].push(channel));
+    this.waiting.push(block);
+    this.waitingLength += block[0].length;
+    if (this.waitingLength >= WRITTEN_AT_ONCE) this.flush();
+  }
+
+  end(): WrittenSound {
+    this.waiting.push(this.resamplers.map((resampler) => resampler.end()));
+    this.flush();
+    if (this.rest.length > 0) this.onPart(waveformPairs(this.rest));
+    if (this.length === 0) throw new Error("it holds no samples");
+    const header = wavHeader(this.channelCount, this.length, SAMPLE_RATE_HZ, "float32");
+    return {
+      facts: this.describer.facts(),
+      wav: new Blob(this.keeps ? [header, ...this.parts] : [], { type: "audio/wav" }),
+    };
+  }
+
+  private flush(): void {
+    const joined = this.resamplers.map((_, c) => {
+      const out = new Float32Array(this.waiting.reduce((sum, block) => sum + block[c].length, 0));
+      let at = 0;
+      for (const block of this.waiting) {
+        out.set(block[c], at);
+        at += block[c].length;
+      }
+      return out;
+    });
+    this.waiting = [];
+    this.waitingLength = 0;
+    this.take(joined);
+  }
+
+  private take(channels: Float32Array[]): void {
+    if (channels[0].length === 0) return;
+    this.length += channels[0].length;
+    this.describer.push(channels);
+    if (this.keeps) this.parts.push(new Blob([wavData(channels, "float32")]));
+    const mono = mixToMono(channels).samples;
+    const joined = new Float32Array(this.rest.length + mono.length);
+    joined.set(this.rest);
+    joined.set(mono, this.rest.length);
+    const whole = joined.length - (joined.length % HOP_SAMPLES);
+    if (whole > 0) this.onPart(waveformPairs(joined.subarray(0, whole)));
+    this.rest = joined.slice(whole);
+  }
+}

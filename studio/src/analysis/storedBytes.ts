@@ -1,0 +1,30 @@
+import type { ByteSource } from "@bumbrel/core/format/wav";
+
+/** Fetched at once to begin with: the headers of a file, and all of a small one. */
+const HEAD_BYTES = 256 * 1024;
+
+/**
+ * A stored sound's bytes, fetched in the parts that are asked for.
+ *
+ * @throws Error when the server does not give them
+ */
+export async function storedBytes(url: string): Promise<ByteSource> {
+  const fetchPart = async (first: number, last: number) => {
+    const response = await fetch(url, { headers: { Range: `bytes=${first}-${last}` } });
+    if (!response.ok) throw new Error(`the server answered ${response.status} for this sound`);
+    return response;
+  };
+  const response = await fetchPart(0, HEAD_BYTES - 1);
+  const head = new Uint8Array(await response.arrayBuffer());
+  const total = /\/(\d+)$/.exec(response.headers.get("Content-Range") ?? "")?.[1];
+  const size = total === undefined ? head.length : Number(total);
+  return {
+    size,
+    read: async (offset, length) => {
+      if (length === 0) return new Uint8Array(0);
+      if (offset + length <= head.length) return head.subarray(offset, offset + length);
+      const part = await fetchPart(offset, offset + length - 1);
+      return new Uint8Array(await part.arrayBuffer());
+    },
+  };
+}

@@ -1,0 +1,116 @@
+import type { Bus } from "@bumbrel/core/scene/document";
+import { OUTPUT_ID } from "@bumbrel/player/audio/mixer";
+import { Plus, Trash2 } from "lucide-react";
+import { useSnapshot, useWorkbench } from "../project/context";
+import { Button, IconButton } from "../ui/Button";
+import { NameField } from "../ui/NameField";
+import { Toggle } from "../ui/Toggle";
+import { addBus, editBus, removeBus } from "./edits";
+import { LevelMeter } from "./LevelMeter";
+import { Strip } from "./Strip";
+
+/** Where sounds go: buses, and the output behind them. */
+export function BusColumn() {
+  const workbench = useWorkbench();
+  const { scene } = useSnapshot();
+  return (
+    <aside
+      aria-label="Buses and output"
+      className="grid content-start gap-2 overflow-y-auto border-l border-rule px-5 py-5"
+    >
+      <div className="flex items-center justify-between">
+        <h3 className="text-lg font-semibold">Buses</h3>
+        <Button onClick={() => addBus(workbench)}>
+          <Plus size={15} aria-hidden /> Add a bus
+        </Button>
+      </div>
+      {scene.buses.length === 0 && (
+        <p className="text-sm text-mist">
+          Every sound goes straight to the output. A bus keeps some of them together: music, effects, voice.
+        </p>
+      )}
+      {scene.buses.map((bus) => (
+        <BusStrip
+          key={bus.id}
+          bus={bus}
+          sounds={scene.sounds.filter(({ busId }) => busId === bus.id).length}
+        />
+      ))}
+      <div className="grid gap-1 border-t border-rule pt-2">
+        <span className="text-lg">Output</span>
+        <LevelMeter id={OUTPUT_ID} name="the output" />
+        <p className="text-xs text-mist">Level now, its loudest of late, and loudness over the last 3 s.</p>
+      </div>
+    </aside>
+  );
+}
+
+function BusStrip({ bus, sounds }: { bus: Bus; sounds: number }) {
+  const workbench = useWorkbench();
+  const { name } = bus;
+  const change = (label: string, apply: (bus: Bus) => void, gesture?: string) =>
+    editBus(workbench, bus, label, apply, gesture);
+  return (
+    <section aria-label={`Bus ${name}`} className="grid gap-1 border-t border-rule pt-2">
+      <div className="flex items-center gap-1.5">
+        <NameField
+          label="Bus name"
+          className="min-w-0 grow px-0 text-lg"
+          value={name}
+          onRename={(next) =>
+            change("rename", (one) => {
+              one.name = next;
+            })
+          }
+        />
+        <Toggle
+          label={`Mute ${name}`}
+          on={bus.muted}
+          onChange={(muted) =>
+            change(muted ? "mute" : "unmute", (one) => {
+              one.muted = muted;
+            })
+          }
+        >
+          mute
+        </Toggle>
+        <Toggle
+          label={`Solo ${name}`}
+          title="Hear only this, while working; nothing of it is saved"
+          on={workbench.solo.has(bus.id)}
+          onChange={(on) => workbench.setSolo(bus.id, on)}
+        >
+          solo
+        </Toggle>
+        <IconButton label={`Remove ${name}`} onClick={() => removeBus(workbench, bus)}>
+          <Trash2 size={15} />
+        </IconButton>
+      </div>
+      <Strip
+        {...bus}
+        onFader={(db, gesture) =>
+          change(
+            "move the fader of",
+            (one) => {
+              one.faderDb = db;
+            },
+            gesture,
+          )
+        }
+        onPan={(pan, gesture) =>
+          change(
+            "pan",
+            (one) => {
+              one.pan = pan;
+            },
+            gesture,
+          )
+        }
+      />
+      <LevelMeter id={bus.id} name={name} />
+      <p className="text-xs text-mist">
+        {sounds === 0 ? "no sound goes here" : `${sounds} ${sounds === 1 ? "sound" : "sounds"}`}
+      </p>
+    </section>
+  );
+}

@@ -1,0 +1,112 @@
+import { FADER_OFF_DB, FADER_TOP_DB } from "@bumbrel/core/dsp/decibel";
+import { Slider } from "radix-ui";
+import { useWorkbench } from "../project/context";
+import { NumberField } from "../ui/NumberField";
+
+interface Props {
+  id: string;
+  name: string;
+  faderDb: number;
+  pan: number;
+  onFader(db: number, gesture: string): void;
+  onPan(pan: number, gesture: string): void;
+}
+
+/** "off", "−∞" and the like mean the foot of the fader. */
+const readDb = (text: string) => (/^(off|[-−]?\s*(∞|inf))/i.test(text.trim()) ? FADER_OFF_DB : undefined);
+
+/** A fader and a pan, each with its number; a double click sets it back. */
+export function Strip({ id, name, faderDb, pan, onFader, onPan }: Props) {
+  const workbench = useWorkbench();
+  const done = () => workbench.endGesture();
+  return (
+    <div className="grid grid-cols-[minmax(0,1fr)_auto_64px_auto] items-center gap-x-1.5">
+      <Travel
+        label={`Fader of ${name}`}
+        title="How loud it is; double click for 0 dB"
+        text={faderDb <= FADER_OFF_DB ? "off" : `${faderDb} dB`}
+        value={faderDb}
+        min={FADER_OFF_DB}
+        max={FADER_TOP_DB}
+        step={0.1}
+        reset={0}
+        onChange={(db) => onFader(db, `fader ${id}`)}
+        onDone={done}
+      />
+      <NumberField
+        label={`Fader of ${name}`}
+        unit="dB"
+        value={faderDb}
+        min={FADER_OFF_DB}
+        max={FADER_TOP_DB}
+        step={0.1}
+        chars={5}
+        shown={faderDb <= FADER_OFF_DB ? "off" : undefined}
+        read={readDb}
+        onChange={(db) => onFader(db, `fader ${id}`)}
+        onDone={done}
+      />
+      <Travel
+        label={`Pan of ${name}`}
+        title="Left to right; double click for the middle"
+        text={panText(pan)}
+        value={pan}
+        min={-1}
+        max={1}
+        step={0.02}
+        reset={0}
+        onChange={(to) => onPan(to, `pan ${id}`)}
+        onDone={done}
+      />
+      <span className="figures w-[4ch] text-right text-xs text-mist">{panText(pan)}</span>
+    </div>
+  );
+}
+
+/** L 40, mid, R 100: the share of the way to one side. */
+export function panText(pan: number): string {
+  const share = Math.round(Math.abs(pan) * 100);
+  return share === 0 ? "mid" : `${pan < 0 ? "L" : "R"}${share}`;
+}
+
+interface TravelProps {
+  label: string;
+  title: string;
+  text: string;
+  value: number;
+  min: number;
+  max: number;
+  step: number;
+  reset: number;
+  onChange(value: number): void;
+  onDone(): void;
+}
+
+function Travel({ label, title, text, value, reset, onChange, onDone, ...limits }: TravelProps) {
+  return (
+    <Slider.Root
+      {...limits}
+      title={title}
+      className="relative flex h-6 touch-none items-center select-none"
+      value={[value]}
+      onValueChange={([to]) => onChange(Math.round(to * 100) / 100)}
+      onValueCommit={onDone}
+      onDoubleClick={() => {
+        onChange(reset);
+        onDone();
+      }}
+    >
+      <Slider.Track className="relative h-0.5 grow bg-rule">
+        <span
+          className="absolute -top-1 h-2.5 w-px bg-mist"
+          style={{ left: `${((reset - limits.min) / (limits.max - limits.min)) * 100}%` }}
+        />
+      </Slider.Track>
+      <Slider.Thumb
+        aria-label={label}
+        aria-valuetext={text}
+        className="grid size-6 place-content-center before:h-4 before:w-2 before:rounded-sm before:bg-paper before:content-['']"
+      />
+    </Slider.Root>
+  );
+}
