@@ -1,4 +1,5 @@
 import { defineConfig } from "@playwright/test";
+import { MICROPHONE_WAV } from "./e2e/microphoneFile";
 
 const CHROMIUM_FLAGS = [
   "--no-sandbox",
@@ -27,7 +28,7 @@ export default defineConfig({
   projects: [
     {
       name: "workbench",
-      testIgnore: /autoplay\.spec/,
+      testIgnore: [/autoplay\.spec/, /microphone\.spec/],
       use: {
         launchOptions: {
           executablePath: "/usr/bin/chromium",
@@ -36,5 +37,20 @@ export default defineConfig({
       },
     },
     { name: "held-back", testMatch: /autoplay\.spec/ },
+    {
+      name: "with-microphone",
+      testMatch: /microphone\.spec/,
+      use: {
+        launchOptions: {
+          executablePath: "/usr/bin/chromium",
+          args: [
+            ...CHROMIUM_FLAGS,
+            "--autoplay-policy=no-user-gesture-required",
+            "--use-fake-device-for-media-stream",
+            `--use-file-for-fake-audio-capture=${MICROPHONE_WAV}`,
+          ],
+        },
+      },
+    },
   ],
 });

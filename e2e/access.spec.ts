@@ -1,7 +1,7 @@
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { expect, type Page, test } from "@playwright/test";
-import { openDemo } from "./helpers";
+import { addSound, openDemo } from "./helpers";
 import { TestServer } from "./server";
 
 const server = new TestServer();
@@ -30,6 +30,20 @@ async function violations(page: Page): Promise<string[]> {
   });
 }
 
+/** Looks through every kind of sound, opened up. */
+async function openEveryKind(page: Page): Promise<void> {
+  for (const kind of ["Clock", "Input", "Keys", "Tone"]) {
+    await addSound(page, kind);
+    await page.waitForTimeout(300);
+    expect({ kind, found: await violations(page) }).toEqual({ kind, found: [] });
+  }
+  await page.getByRole("button", { name: "Open Drums" }).click();
+  for (const tool of ["spectrogram", "loudness"]) {
+    await page.getByRole("button", { name: `Show the ${tool}` }).click();
+  }
+  await page.getByRole("button", { name: "Give it a place on the stage" }).click();
+}
+
 for (const theme of ["dark", "light"] as const) {
   test(`every view can be read and reached (${theme})`, async ({ page }) => {
     await page.goto(server.address);
@@ -39,6 +53,7 @@ for (const theme of ["dark", "light"] as const) {
     await openDemo(page, server.address);
     for (const view of ["Strands", "Stage", "Sounds", "Deliver"]) {
       await page.getByRole("link", { name: view, exact: true }).click();
+      if (view === "Sounds") await openEveryKind(page);
       if (view === "Stage") await page.getByRole("button", { name: "Lantern 2", exact: true }).click();
       await page.waitForTimeout(400);
       expect({ view, found: await violations(page) }).toEqual({ view, found: [] });

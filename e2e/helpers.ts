@@ -33,6 +33,19 @@ export async function openDemo(page: Page, address: string): Promise<void> {
   await page.waitForFunction(() => window.bumbrel && window.bumbrel.durationS() === 48);
 }
 
+/** Adds an input, tone, noise, clock or keys in the Sounds view; its row is opened. */
+export async function addSound(page: Page, kind: string): Promise<void> {
+  await page.getByRole("button", { name: "Add something else" }).click();
+  await page.getByRole("menuitem", { name: kind }).click();
+}
+
+/** Opens a new project in the Sounds view. */
+export async function newProject(page: Page, address: string): Promise<void> {
+  await page.goto(address);
+  await page.getByRole("button", { name: "New project", exact: true }).click();
+  await expect(page.getByText("Drop sound files")).toBeVisible();
+}
+
 /** Drags a range of frequencies out on the spectrogram. */
 export async function dragRange(page: Page, lowHz: number, highHz: number): Promise<void> {
   const area = page.getByTestId("spine-drag");

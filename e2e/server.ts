@@ -35,6 +35,11 @@ export class TestServer {
     });
   }
 
+  /** The process it runs in. */
+  get pid(): number {
+    return this.process!.pid!;
+  }
+
   /** As a power cut would: no chance to finish anything. */
   async kill(): Promise<void> {
     const child = this.process;

@@ -3,7 +3,15 @@ import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { writeWav } from "@bumbrel/core/format/wav";
 import { expect, type Page, test } from "@playwright/test";
-import { complaintsOf, dragRange, largestDifference, openDemo, waitUntilSaved } from "./helpers";
+import {
+  addSound,
+  complaintsOf,
+  dragRange,
+  largestDifference,
+  newProject,
+  openDemo,
+  waitUntilSaved,
+} from "./helpers";
 import { TestServer } from "./server";
 
 const server = new TestServer();
@@ -165,9 +173,7 @@ test("sounds: a file of one's own is read, kept and heard; a broken one says wha
   page,
 }, info) => {
   const complaints = complaintsOf(page);
-  await page.goto(server.address);
-  await page.getByRole("button", { name: "New project", exact: true }).click();
-  await expect(page.getByText("Drop sound files here")).toBeVisible();
+  await newProject(page, server.address);
   const good = join(info.outputPath(), "horn.wav");
   const rate = 44_100;
   const samples = Float32Array.from(
@@ -186,8 +192,11 @@ test("sounds: a file of one's own is read, kept and heard; a broken one says wha
     page.getByText(/broken\.wav: the header claims \d+ bytes but the file has 5000/),
   ).toBeVisible();
   await expect(page.getByText(/words\.mp3: this browser cannot read it as sound/)).toBeVisible();
-  await page.getByRole("button", { name: "silent" }).click();
-  await expect(page.getByText("only strands listen")).toBeVisible();
+  await page.getByRole("button", { name: "Only listen to horn" }).click();
+  await expect(page.getByRole("button", { name: "Only listen to horn" })).toHaveAttribute(
+    "aria-pressed",
+    "true",
+  );
   await waitUntilSaved(page);
 
   await page.getByRole("link", { name: "Strands" }).click();
@@ -202,9 +211,7 @@ test("sounds: a file of one's own is read, kept and heard; a broken one says wha
 
 test("sounds: what the browser can decode becomes a sound at 48 kHz", async ({ page }) => {
   const complaints = complaintsOf(page);
-  await page.goto(server.address);
-  await page.getByRole("button", { name: "New project", exact: true }).click();
-  await expect(page.getByText("Drop sound files here")).toBeVisible();
+  await newProject(page, server.address);
   // No compressed file ships with the tests: the browser's own encoder makes one from a tone.
   const base64 = await page.evaluate(async () => {
     const context = new AudioContext();
@@ -245,17 +252,17 @@ test("sounds: tones and noise are made, changed as notes, listened to, and deliv
   browser,
 }, info) => {
   const complaints = complaintsOf(page);
-  await page.goto(server.address);
-  await page.getByRole("button", { name: "New project", exact: true }).click();
-  await page.getByRole("button", { name: "Make a tone" }).click();
-  await page.getByRole("button", { name: "Make noise" }).click();
+  await newProject(page, server.address);
+  await addSound(page, "Noise");
+  await page.getByRole("combobox", { name: "Noise" }).selectOption("brown");
+  await addSound(page, "Tone");
   const frequency = page.getByRole("textbox", { name: /^Frequency in/ });
   await frequency.fill("A5");
   await frequency.press("Enter");
   await expect(frequency).toHaveValue("880.0");
   await page.getByRole("combobox", { name: "Waveform" }).selectOption("sawtooth");
-  await page.getByRole("combobox", { name: "Noise" }).selectOption("brown");
   await page.getByRole("link", { name: "Strands" }).click();
+  await page.getByRole("combobox", { name: "Showing" }).selectOption({ label: "Tone" });
   await page.waitForFunction(() => window.bumbrel?.durationS() === 10);
   await dragRange(page, 830, 930);
   await page.evaluate(() => window.bumbrel!.seek(5));

@@ -1,8 +1,16 @@
-/** `npm run bench`: what the work costs, on this machine, as figures of one run. Not part of the tests. */
-import { mkdirSync } from "node:fs";
+/**
+ * `npm run bench`: what the work costs, on this machine, as figures of one run. Not part of the tests.
+ * `npm run bench -- 10` plays the Sounds view for ten minutes and tells whether its memory grows.
+ */
+import { spawn } from "node:child_process";
+import { mkdirSync, mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { gzipSync } from "node:zlib";
+import { buildAll } from "./build.mjs";
 import { CHROMIUM, ensureChromium, ensureInstalled, ROOT, run } from "./setup.mjs";
+
+const line = (what, figure) => console.log(`${what.padEnd(46)} ${figure}`);
 
 ensureInstalled();
 ensureChromium();
@@ -28,24 +36,28 @@ const page = await build({
   format: "iife",
   write: false,
 });
-const browser = await chromium.launch({
-  executablePath: CHROMIUM,
-  args: [
-    "--no-sandbox",
-    "--use-angle=swiftshader",
-    "--enable-unsafe-swiftshader",
-    "--disable-background-networking",
-  ],
-});
+const launch = () =>
+  chromium.launch({
+    executablePath: CHROMIUM,
+    args: [
+      "--no-sandbox",
+      "--use-angle=swiftshader",
+      "--enable-unsafe-swiftshader",
+      "--autoplay-policy=no-user-gesture-required",
+      "--disable-background-networking",
+    ],
+  });
+const browser = await launch();
 const tab = await browser.newPage();
 await tab.addScriptTag({ content: page.outputFiles[0].text });
 const { evaluateAndApplyMs, withDrawCallsMs } = await tab.evaluate(() => window.measureFrames());
 await browser.close();
-const line = (what, figure) => console.log(`${what.padEnd(46)} ${figure}`);
 line(
   "script a frame, ring of 512 copies",
   `${evaluateAndApplyMs.toFixed(2)} ms; ${withDrawCallsMs.toFixed(2)} ms with the calls that draw it`,
 );
+
+await measureSoundsView(Number(process.argv[2] ?? 0.4));
 
 const player = await build({
   entryPoints: [join(ROOT, "player/src/page/main.ts")],
@@ -61,3 +73,58 @@ line(
   "player without three.js, minified, gzip",
   `${(gzipSync(player.outputFiles[0].contents).length / 1024).toFixed(1)} kB`,
 );
+
+/** Script time a frame of the Sounds view with 16 rows playing, and the page's heap as the minutes go by. */
+async function measureSoundsView(minutes) {
+  await buildAll();
+  const data = mkdtempSync(join(tmpdir(), "bumbrel-bench-"));
+  const server = spawn(
+    process.execPath,
+    [join(ROOT, "server/bin/bumbrel.mjs"), "serve", "--port", "0", "--data", data],
+    { stdio: ["ignore", "pipe", "inherit"] },
+  );
+  const address = await new Promise((resolve) => {
+    server.stdout.on("data", (chunk) => {
+      const match = /ready at (\S+)/.exec(String(chunk));
+      if (match) resolve(match[1]);
+    });
+  });
+  const browser = await launch();
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await page.goto(address);
+  await page.getByRole("link", { name: "Regatta Night" }).first().click();
+  await page.getByRole("link", { name: "Sounds", exact: true }).click();
+  for (let row = 7; row < 16; row++) {
+    await page.getByRole("button", { name: "Add something else" }).click();
+    await page.getByRole("menuitem", { name: row % 2 ? "Noise" : "Tone" }).click();
+  }
+  await page.getByRole("button", { name: "Open Regatta Night" }).click();
+  await page.waitForFunction(() => window.bumbrel.durationS() === 48);
+  await page.getByRole("button", { name: "Play", exact: true }).click();
+  const devtools = await page.context().newCDPSession(page);
+  const heapMb = async () => {
+    await devtools.send("HeapProfiler.collectGarbage");
+    const { usedSize } = await devtools.send("Runtime.getHeapUsage");
+    return usedSize / 2 ** 20;
+  };
+  const costs = [];
+  const heaps = [];
+  const end = Date.now() + minutes * 60_000;
+  await page.waitForTimeout(8000);
+  while (Date.now() < end || costs.length < 8) {
+    heaps.push(await heapMb());
+    await page.waitForTimeout(Math.min(30_000, Math.max(1000, (minutes * 60_000) / 20)));
+    costs.push(await page.evaluate(() => window.bumbrel.frameCostMs()));
+  }
+  heaps.push(await heapMb());
+  await browser.close();
+  server.kill();
+  await new Promise((resolve) => server.once("exit", resolve));
+  rmSync(data, { recursive: true, force: true });
+  const median = costs.sort((a, b) => a - b)[Math.floor(costs.length / 2)];
+  line(
+    "script a frame, Sounds view, 16 rows playing",
+    `${median.toFixed(2)} ms (highest ${costs.at(-1).toFixed(2)}), one opened up`,
+  );
+  line(`heap over ${minutes} minutes of play`, `${heaps.map((mb) => mb.toFixed(1)).join(", ")} MB`);
+}

@@ -172,10 +172,12 @@ export interface PlayerHandle {
   values(): PropertyValues;
   /** What the stage shows for a property, read back from what is drawn. */
   read(objectId: string, property: string): number | number[] | undefined;
+  /** Milliseconds of script that a frame takes, smoothed. */
+  frameCostMs(): number;
 }
 
-/** Makes a handle on a player and the stage it is seen on. */
-export function playerHandle(player: ScenePlayer, stage: Stage): PlayerHandle {
+/** Makes a handle on a player and the stage it is seen on, if it is seen. */
+export function playerHandle(player: ScenePlayer, stage?: Stage): PlayerHandle {
   const { transport } = player;
   return {
     play: () => transport.play(),
@@ -187,8 +189,9 @@ export function playerHandle(player: ScenePlayer, stage: Stage): PlayerHandle {
     values: () => player.currentValues(),
     read: (objectId, property) => {
       player.applyNow();
-      return stage.read(objectId, property);
+      return stage?.read(objectId, property);
     },
+    frameCostMs: () => player.frameCostMs,
   };
 }
 

@@ -1,4 +1,4 @@
-import type { Scene } from "@bumbrel/core/scene/document";
+import type { Place, Scene } from "@bumbrel/core/scene/document";
 import { type Evaluator, withSingletons } from "@bumbrel/core/scene/evaluate";
 import type { ObjectKind } from "@bumbrel/core/scene/objectKinds";
 import {
@@ -13,6 +13,7 @@ import {
   Vector3,
   WebGLRenderer,
 } from "three";
+import { PlaceRings } from "./placeRings";
 import { THING_MAKERS, type Thing } from "./things";
 
 /** Colour of the frame around the chosen object: the interface's brass. */
@@ -32,6 +33,7 @@ export class Stage {
   private camera = new PerspectiveCamera();
   private chosen: string | undefined;
   private readonly frame = new Box3Helper(new Box3(), CHOSEN_COLOUR);
+  private readonly rings = new PlaceRings();
   private readonly raycaster = new Raycaster();
 
   /** @throws Error when the browser offers no WebGL */
@@ -40,7 +42,7 @@ export class Stage {
     this.renderer.toneMapping = NeutralToneMapping;
     this.frame.visible = false;
     (this.frame.material as LineBasicMaterial).toneMapped = false;
-    this.three.add(this.frame);
+    this.three.add(this.frame, this.rings.root);
   }
 
   /** Puts the scene's objects on the stage; those that stay are kept unless the list of objects changed. */
@@ -89,6 +91,11 @@ export class Stage {
     this.chosen = objectId;
   }
 
+  /** Draws where sounds are: a ring at each reference distance, and one at each maximum. */
+  showPlaces(places: readonly Place[]): void {
+    this.rings.show(places);
+  }
+
   /** The object under a point of the picture, x and y from 0 (left, top) to 1; `undefined` where there is none. */
   objectAt(x: number, y: number): string | undefined {
     this.three.updateMatrixWorld();
@@ -109,7 +116,9 @@ export class Stage {
 
   /** The picture as it is now, for lists of projects. */
   picture(width: number, height: number): string {
+    this.rings.root.visible = false;
     this.render();
+    this.rings.root.visible = true;
     const small = document.createElement("canvas");
     small.width = width;
     small.height = height;
@@ -123,6 +132,7 @@ export class Stage {
   dispose(): void {
     this.clear();
     this.frame.dispose();
+    this.rings.dispose();
     this.renderer.dispose();
   }
 

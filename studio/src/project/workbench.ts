@@ -8,7 +8,7 @@ import { isMadeKey, isStored, type MadeSound, samplesKey } from "@bumbrel/core/s
 import { type Track, trackValueAt } from "@bumbrel/core/strand/track";
 import { Meters } from "@bumbrel/player/audio/meters";
 import { playableSounds } from "@bumbrel/player/audio/sceneMix";
-import { ScenePlayer } from "@bumbrel/player/scenePlayer";
+import { playerHandle, ScenePlayer } from "@bumbrel/player/scenePlayer";
 import workletUrl from "../../../player/src/audio/processors.ts?worker&url";
 import { type FromWorker, SPECTROGRAM_ROWS, type ToWorker } from "../analysis/messages";
 import { ApiProblem, api, type LoadedProject, soundBytesUrl } from "../api/client";
@@ -127,6 +127,7 @@ export class Workbench {
     document.addEventListener("visibilitychange", this.saveWhenHidden);
     this.follow();
     this.player.start();
+    window.bumbrel = playerHandle(this.player);
   }
 
   get scene(): Scene {

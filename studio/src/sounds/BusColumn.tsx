@@ -16,7 +16,7 @@ export function BusColumn() {
   return (
     <aside
       aria-label="Buses and output"
-      className="grid content-start gap-2 overflow-y-auto border-l border-rule px-5 py-5"
+      className="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-2 overflow-x-hidden overflow-y-auto border-l border-rule px-5 py-5"
     >
       <div className="flex items-center justify-between">
         <h3 className="text-lg font-semibold">Buses</h3>
@@ -36,7 +36,7 @@ export function BusColumn() {
           sounds={scene.sounds.filter(({ busId }) => busId === bus.id).length}
         />
       ))}
-      <div className="grid gap-1 border-t border-rule pt-2">
+      <div className="grid grid-cols-[minmax(0,1fr)] gap-1 border-t border-rule pt-2">
         <span className="text-lg">Output</span>
         <LevelMeter id={OUTPUT_ID} name="the output" />
         <p className="text-xs text-mist">Level now, its loudest of late, and loudness over the last 3 s.</p>
@@ -51,7 +51,10 @@ function BusStrip({ bus, sounds }: { bus: Bus; sounds: number }) {
   const change = (label: string, apply: (bus: Bus) => void, gesture?: string) =>
     editBus(workbench, bus, label, apply, gesture);
   return (
-    <section aria-label={`Bus ${name}`} className="grid gap-1 border-t border-rule pt-2">
+    <section
+      aria-label={`Bus ${name}`}
+      className="grid grid-cols-[minmax(0,1fr)] gap-1 border-t border-rule pt-2"
+    >
       <div className="flex items-center gap-1.5">
         <NameField
           label="Bus name"

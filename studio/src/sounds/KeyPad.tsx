@@ -10,9 +10,9 @@ import { editSound } from "./edits";
 
 type Keys = Extract<Sound, { kind: "keys" }>;
 
-/** C3 to B4. */
-const FIRST_NOTE = 48;
-const NOTES = Array.from({ length: 24 }, (_, i) => FIRST_NOTE + i);
+/** C3 to begin with. */
+const FIRST_OCTAVE = 3;
+const OCTAVES = { lowest: 0, highest: 8 };
 const isBlack = (note: number) => [1, 3, 6, 8, 10].includes(note % 12);
 /** A press in the upper part of a key is softer than one near its end. */
 const SOFTEST = 0.3;
@@ -25,27 +25,25 @@ function useNotes(sound: Keys): LiveNotes | undefined {
   return useWorkbench().player.live?.keys.get(sound.id);
 }
 
-/** Two octaves of keys to press. */
+/** An octave of keys to press, with two buttons that move it. */
 export function KeyPad({ sound }: { sound: Keys }) {
   const notes = useNotes(sound);
   const [held, setHeld] = useState<ReadonlySet<number>>(new Set());
+  const [octave, setOctave] = useState(FIRST_OCTAVE);
   useEffect(() => notes?.onEvent(() => setHeld(new Set(notes.held.map(({ note }) => note)))), [notes]);
+  const first = (octave + 1) * 12;
   return (
-    <fieldset className="flex h-16 gap-px" aria-label={`Keys of ${sound.name}`}>
-      {NOTES.map((note) => {
+    <fieldset className="flex h-16" aria-label={`Keys of ${sound.name}`}>
+      {Array.from({ length: 12 }, (_, i) => first + i).map((note) => {
         const name = noteName(noteHz(note));
-        const ground = held.has(note)
-          ? "bg-brass"
-          : isBlack(note)
-            ? "bg-sunk border border-rule"
-            : "bg-paper";
+        const ground = held.has(note) ? "bg-brass" : isBlack(note) ? "bg-rule" : "bg-paper";
         return (
           <button
             key={note}
             type="button"
             aria-label={name}
             title={name}
-            className={`min-w-0 grow touch-none rounded-b-sm ${ground} ${isBlack(note) ? "mb-5" : ""}`}
+            className={`min-w-6 grow touch-none rounded-b-sm border-x border-ground ${ground} ${isBlack(note) ? "mb-5" : ""}`}
             onPointerDown={(event) => {
               event.currentTarget.setPointerCapture(event.pointerId);
               const { top, height } = event.currentTarget.getBoundingClientRect();
@@ -63,6 +61,26 @@ export function KeyPad({ sound }: { sound: Keys }) {
           />
         );
       })}
+      <span className="grid">
+        <button
+          type="button"
+          aria-label="An octave higher"
+          title="An octave higher"
+          className="size-6 text-mist hover:text-brass"
+          onClick={() => setOctave(Math.min(OCTAVES.highest, octave + 1))}
+        >
+          ↑
+        </button>
+        <button
+          type="button"
+          aria-label="An octave lower"
+          title="An octave lower"
+          className="size-6 text-mist hover:text-brass"
+          onClick={() => setOctave(Math.max(OCTAVES.lowest, octave - 1))}
+        >
+          ↓
+        </button>
+      </span>
     </fieldset>
   );
 }

@@ -29,7 +29,7 @@ export function LevelMeter({ id, name }: { id: string; name: string }) {
     if (over.current && over.current.hidden === clipped) over.current.hidden = !clipped;
   });
   return (
-    <div className="flex items-center gap-2">
+    <div className="flex min-w-0 items-center gap-2">
       <div
         ref={group}
         role="img"
@@ -59,7 +59,7 @@ export function LevelMeter({ id, name }: { id: string; name: string }) {
         over
       </button>
       <LiveText
-        className="w-[9.5ch] text-right text-xs text-mist"
+        className="w-[10.5ch] shrink-0 text-right text-xs whitespace-nowrap text-mist"
         text={() => {
           const { lufs } = meters.read(id);
           return `${Number.isFinite(lufs) ? lufs.toFixed(1).replace("-", "−") : "−∞"} LUFS`;

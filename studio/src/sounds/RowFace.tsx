@@ -67,7 +67,7 @@ function RowWaveform({ sound }: { sound: Sound }) {
     else transport.seek(timeS);
   };
   return (
-    <figure className="relative">
+    <figure className="relative self-start">
       <canvas
         ref={canvas.ref}
         className={`h-16 w-full rounded bg-sunk ${cycleS === undefined ? "cursor-text" : ""}`}
@@ -76,7 +76,7 @@ function RowWaveform({ sound }: { sound: Sound }) {
         onPointerDown={(event) => cycleS === undefined && seek(event)}
       />
       {cycleS === undefined ? (
-        <span ref={playhead} className="pointer-events-none absolute inset-y-0 left-0 w-px bg-brass" />
+        <span ref={playhead} className="pointer-events-none absolute top-0 left-0 h-16 w-px bg-brass" />
       ) : (
         <figcaption className="text-right text-xs text-mist">the first {SHOWN_CYCLES} cycles</figcaption>
       )}

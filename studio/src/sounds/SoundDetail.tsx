@@ -50,7 +50,7 @@ function Running({ sound }: { sound: Sound }) {
   return (
     <div className="grid gap-1.5 text-sm text-mist">
       <div className="flex items-center gap-2">
-        Starts and seeks
+        Runs
         <Choice
           label="What it starts with"
           title="With the tape it is always where the tape is; by itself it has a play button and a place of its own"
@@ -64,7 +64,7 @@ function Running({ sound }: { sound: Sound }) {
         in
         <Choice
           label="Group"
-          className="w-32"
+          className="w-28"
           value={group?.id ?? ""}
           choices={[
             ["", "no group"],
@@ -75,11 +75,10 @@ function Running({ sound }: { sound: Sound }) {
         />
       </div>
       {group && (
-        <p className="flex items-baseline gap-1">
-          Group
+        <div className="flex items-baseline gap-1">
           <NameField
             label="Group name"
-            className="w-28 px-1"
+            className="w-24 px-1"
             value={group.name}
             onRename={(name) =>
               workbench.edit(`rename ${group.name}`, (draft) => {
@@ -88,9 +87,8 @@ function Running({ sound }: { sound: Sound }) {
               })
             }
           />
-          : {members} {members === 1 ? "sound starts, seeks and loops" : "sounds start, seek and loop as one"}
-          .
-        </p>
+          {members === 1 ? "has one sound." : `is ${members} sounds that start and loop as one.`}
+        </div>
       )}
     </div>
   );

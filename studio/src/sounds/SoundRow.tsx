@@ -61,7 +61,7 @@ export function SoundRow({ sound, scene, isOpen, onOpen, onReplace }: Props) {
   const Icon = ICONS[sound.kind];
   return (
     <li className="border-t border-rule py-2.5">
-      <div className="grid grid-cols-[218px_minmax(0,1fr)_338px] gap-4">
+      <div className="grid grid-cols-[218px_minmax(0,1fr)_344px] gap-4">
         <div className="min-w-0">
           <div className="-ml-2 flex items-center">
             <IconButton
@@ -96,14 +96,15 @@ export function SoundRow({ sound, scene, isOpen, onOpen, onReplace }: Props) {
         ) : (
           <RowFace sound={sound} onOpen={() => onOpen(true)} />
         )}
-        <div className="grid content-start gap-1">
-          <RowSwitches sound={sound} scene={scene} />
+        <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-1">
           {sound.kind === "keys" ? (
-            <p className="text-sm text-mist">
-              Keys give notes and turns to strands, and no sound of their own.
-            </p>
+            <div className="flex gap-2 text-sm text-mist">
+              Keys give notes and turns to strands, and make no sound of their own.
+              <RemoveButton sound={sound} />
+            </div>
           ) : (
             <>
+              <RowSwitches sound={sound} scene={scene} />
               <RowStrip sound={sound} />
               <LevelMeter id={id} name={name} />
             </>
@@ -195,7 +196,7 @@ function RowSwitches({ sound, scene }: { sound: Sound; scene: Scene }) {
   const change = (label: string, apply: (sound: Sound) => void) => editSound(workbench, sound, label, apply);
   const isMade = sound.kind === "tone" || sound.kind === "noise" || sound.kind === "clock";
   return (
-    <div className="flex items-center gap-1">
+    <div className="flex items-center gap-0.5">
       <fieldset className="inline-flex overflow-hidden rounded-full border border-rule text-sm">
         <legend className="sr-only">Whether {name} is heard</legend>
         {[true, false].map((heard) => (
@@ -256,12 +257,12 @@ function RowSwitches({ sound, scene }: { sound: Sound; scene: Scene }) {
         </IconButton>
       )}
       {runs === "alone" && samplesKey(sound) !== undefined && <AlonePlay sound={sound} scene={scene} />}
-      <span aria-hidden className="ml-auto text-mist">
+      <span aria-hidden className="ml-auto pr-1 text-mist">
         →
       </span>
       <Choice
         label={`Where ${name} goes`}
-        className="w-24"
+        className="w-[5.3rem] shrink-0"
         value={sound.busId ?? ""}
         choices={[
           ["", "output"],
@@ -276,14 +277,21 @@ function RowSwitches({ sound, scene }: { sound: Sound; scene: Scene }) {
             });
         }}
       />
-      <IconButton
-        label={`Remove ${name}`}
-        className="-mr-1.5 size-7"
-        onClick={() => removeSound(workbench, sound)}
-      >
-        <Trash2 size={15} />
-      </IconButton>
+      <RemoveButton sound={sound} />
     </div>
+  );
+}
+
+function RemoveButton({ sound }: { sound: Sound }) {
+  const workbench = useWorkbench();
+  return (
+    <IconButton
+      label={`Remove ${sound.name}`}
+      className="-mr-1.5 size-7"
+      onClick={() => removeSound(workbench, sound)}
+    >
+      <Trash2 size={15} />
+    </IconButton>
   );
 }
 

@@ -20,7 +20,7 @@ export function Strip({ id, name, faderDb, pan, onFader, onPan }: Props) {
   const workbench = useWorkbench();
   const done = () => workbench.endGesture();
   return (
-    <div className="grid grid-cols-[minmax(0,1fr)_auto_64px_auto] items-center gap-x-1.5">
+    <div className="grid min-w-0 grid-cols-[minmax(0,1fr)_auto_56px_auto] items-center gap-x-1.5">
       <Travel
         label={`Fader of ${name}`}
         title="How loud it is; double click for 0 dB"
@@ -96,12 +96,7 @@ function Travel({ label, title, text, value, reset, onChange, onDone, ...limits 
         onDone();
       }}
     >
-      <Slider.Track className="relative h-0.5 grow bg-rule">
-        <span
-          className="absolute -top-1 h-2.5 w-px bg-mist"
-          style={{ left: `${((reset - limits.min) / (limits.max - limits.min)) * 100}%` }}
-        />
-      </Slider.Track>
+      <Slider.Track className="h-0.5 grow bg-rule" />
       <Slider.Thumb
         aria-label={label}
         aria-valuetext={text}

@@ -1,20 +1,23 @@
 import { playerHandle } from "@bumbrel/player/scenePlayer";
 import { Stage } from "@bumbrel/player/stage/stage";
 import { type PointerEvent, useEffect, useRef, useState } from "react";
-import { useWorkbench } from "../project/context";
+import { useScene, useWorkbench } from "../project/context";
 
 /** Size of the picture a project shows on the shelf. */
 const PICTURE = { width: 480, height: 288 };
 const PICTURE_AFTER_MS = 2500;
 
 interface Props {
+  /** Whether to draw where sounds are. */
+  showPlaces?: boolean;
   chosenId?: string;
   onChoose?(objectId: string | undefined): void;
 }
 
 /** The stage, live, as large as its place. */
-export function StageCanvas({ chosenId, onChoose }: Props) {
+export function StageCanvas({ chosenId, onChoose, showPlaces = false }: Props) {
   const workbench = useWorkbench();
+  const { sounds } = useScene();
   const canvas = useRef<HTMLCanvasElement>(null);
   const [stage, setStage] = useState<Stage>();
   const [failure, setFailure] = useState<string>();
@@ -50,10 +53,13 @@ export function StageCanvas({ chosenId, onChoose }: Props) {
       observer.disconnect();
       detach();
       made.dispose();
+      window.bumbrel = playerHandle(workbench.player);
       setStage(undefined);
     };
   }, [workbench]);
   useEffect(() => stage?.choose(chosenId), [stage, chosenId]);
+  const places = showPlaces ? sounds.flatMap(({ place }) => place ?? []) : [];
+  useEffect(() => stage?.showPlaces(places));
 
   const pick = (event: PointerEvent<HTMLCanvasElement>) => {
     if (!stage || !onChoose) return;
@@ -62,6 +68,11 @@ export function StageCanvas({ chosenId, onChoose }: Props) {
   };
   return (
     <div className="relative h-full w-full overflow-hidden bg-sunk">
+      {places.length > 0 && (
+        <p className="absolute bottom-2 left-3 z-10 text-xs text-mist">
+          Rings: a sound is at full level inside the brass one, and falls no further outside the grey one.
+        </p>
+      )}
       {failure ? (
         <p className="p-6 text-mist" role="alert">
           {failure}

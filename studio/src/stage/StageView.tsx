@@ -22,7 +22,7 @@ export function StageView() {
   return (
     <main className="grid min-h-0 grid-cols-[minmax(0,1fr)_420px]">
       <div className="grid min-h-0 min-w-0 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto]">
-        <StageCanvas chosenId={chosen?.id} onChoose={choose} />
+        <StageCanvas chosenId={chosen?.id} onChoose={choose} showPlaces />
         <div className="flex items-stretch gap-1 border-t border-rule p-2">
           <ul className="flex min-w-0 grow gap-1 overflow-x-auto" aria-label="On the stage">
             {objects.map((object) => {

@@ -1,6 +1,6 @@
 import { FFT_SIZES, type FftSize, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { noteHz } from "@bumbrel/core/dsp/note";
-import type { ListensTo, Scene, Strand, Tap } from "@bumbrel/core/scene/document";
+import type { ListensTo, Scene, Strand } from "@bumbrel/core/scene/document";
 import { partsOf } from "@bumbrel/core/scene/soundSource";
 import { canMeasure, MEASURE_KINDS, MEASURES, type MeasureKind } from "@bumbrel/core/strand/measures";
 import {
@@ -17,6 +17,7 @@ import { useSnapshot, useWorkbench } from "../project/context";
 import { useUi } from "../project/ui";
 import type { Workbench } from "../project/workbench";
 import { Button, IconButton } from "../ui/Button";
+import { Choice } from "../ui/Choice";
 import { formatDb, noteName } from "../ui/format";
 import { LiveBar } from "../ui/LiveBar";
 import { LiveText } from "../ui/LiveText";
@@ -27,6 +28,7 @@ import { StrandMark } from "../ui/StrandMark";
 import { strandColour } from "../ui/strandLook";
 import { rangeBetween } from "./axis";
 import { addStrand, editStrand, fitStrand, removeStrand, soundBeforeFader } from "./edits";
+import { shownSound } from "./shownSound";
 import { TraceCanvas } from "./TraceCanvas";
 
 const FIRST_RANGE = { lowHz: 80, highHz: 160 };
@@ -63,9 +65,14 @@ function StrandChips({ chosen }: { chosen: Strand | undefined }) {
       soundId: strand.listensTo.kind === "sound" ? strand.listensTo.id : undefined,
     });
   const add = () => {
-    const soundId = looking[workbench.projectId]?.soundId ?? scene.sounds.find(({ heard }) => heard)?.id;
-    const listensTo = soundId ? soundBeforeFader(soundId) : ({ kind: "nothing" } as const);
-    look(workbench.projectId, { strandId: addStrand(workbench, listensTo, FIRST_RANGE) });
+    const sound = shownSound(scene, looking[workbench.projectId] ?? {});
+    if (!sound) return;
+    const strandId = addStrand(workbench, soundBeforeFader(sound.id), FIRST_RANGE);
+    // A clock has beats rather than frequencies.
+    if (sound.kind === "clock") {
+      editStrand(workbench, strandId, "measure beat phase", (draft) => setMeasure(draft, "beatPhase"));
+    }
+    look(workbench.projectId, { strandId });
   };
   return (
     <div className="flex items-center gap-2 overflow-x-auto p-0.5">
@@ -158,59 +165,38 @@ function Hearing({ strand }: { strand: Strand }) {
         <SourceChoice strand={strand} />
       </div>
       {measure.kind === "band" && (
-        <>
-          <div className="flex items-baseline gap-2 text-sm text-mist">
-            from
-            <NumberField
-              label="Low end"
-              unit={`Hz ${noteName(Math.max(measure.lowHz, 1))}`}
-              value={measure.lowHz}
-              min={0}
-              max={SAMPLE_RATE_HZ / 2}
-              step={0.1}
-              chars={7}
-              onChange={(lowHz) =>
-                change("set the low end", (draft) =>
-                  Object.assign(draft.measure, rangeBetween(lowHz, Math.max(lowHz, measure.highHz))),
-                )
-              }
-            />
-            to
-            <NumberField
-              label="High end"
-              unit={`Hz ${noteName(Math.max(measure.highHz, 1))}`}
-              value={measure.highHz}
-              min={0}
-              max={SAMPLE_RATE_HZ / 2}
-              step={0.1}
-              chars={7}
-              onChange={(highHz) =>
-                change("set the high end", (draft) =>
-                  Object.assign(draft.measure, rangeBetween(Math.min(highHz, measure.lowHz), highHz)),
-                )
-              }
-            />
-          </div>
-          <label className="flex items-center gap-2 text-sm text-mist">
-            Spectrum of
-            <select
-              className={`${selectLook} figures text-paper`}
-              value={measure.fftSize}
-              onChange={(event) =>
-                change("change the spectrum's size", (draft) => {
-                  Object.assign(draft.measure, { fftSize: Number(event.target.value) as FftSize });
-                })
-              }
-            >
-              {FFT_SIZES.map((size) => (
-                <option key={size} value={size}>
-                  {size}
-                </option>
-              ))}
-            </select>
-            samples ({Math.round((1000 * measure.fftSize) / SAMPLE_RATE_HZ)} ms)
-          </label>
-        </>
+        <div className="flex items-baseline gap-2 text-sm text-mist">
+          from
+          <NumberField
+            label="Low end"
+            unit={`Hz ${noteName(Math.max(measure.lowHz, 1))}`}
+            value={measure.lowHz}
+            min={0}
+            max={SAMPLE_RATE_HZ / 2}
+            step={0.1}
+            chars={7}
+            onChange={(lowHz) =>
+              change("set the low end", (draft) =>
+                Object.assign(draft.measure, rangeBetween(lowHz, Math.max(lowHz, measure.highHz))),
+              )
+            }
+          />
+          to
+          <NumberField
+            label="High end"
+            unit={`Hz ${noteName(Math.max(measure.highHz, 1))}`}
+            value={measure.highHz}
+            min={0}
+            max={SAMPLE_RATE_HZ / 2}
+            step={0.1}
+            chars={7}
+            onChange={(highHz) =>
+              change("set the high end", (draft) =>
+                Object.assign(draft.measure, rangeBetween(Math.min(highHz, measure.lowHz), highHz)),
+              )
+            }
+          />
+        </div>
       )}
       {measure.kind !== "band" && <p className="text-sm text-mist">{MEASURES[measure.kind].help}</p>}
       {(measure.kind === "velocity" || measure.kind === "note") && (
@@ -251,11 +237,37 @@ function Hearing({ strand }: { strand: Strand }) {
           />
         </p>
       )}
+      <div className="flex items-center gap-2 text-sm text-mist">
+        {measure.kind === "band" && (
+          <label
+            className="flex items-center gap-2"
+            title="Samples in a spectrum: more tell low notes apart, fewer follow quick hits"
+          >
+            Spectrum
+            <select
+              className={`${selectLook} figures text-paper`}
+              value={measure.fftSize}
+              onChange={(event) =>
+                change("change the spectrum's size", (draft) => {
+                  Object.assign(draft.measure, { fftSize: Number(event.target.value) as FftSize });
+                })
+              }
+            >
+              {FFT_SIZES.map((size) => (
+                <option key={size} value={size}>
+                  {size} · {Math.round((1000 * size) / SAMPLE_RATE_HZ)} ms
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+        <TapChoice strand={strand} />
+      </div>
     </Group>
   );
 }
 
-/** The sound or bus a strand listens to, and on which side of its fader. */
+/** The sound or bus a strand listens to. */
 function SourceChoice({ strand }: { strand: Strand }) {
   const workbench = useWorkbench();
   const { scene } = useSnapshot();
@@ -278,36 +290,46 @@ function SourceChoice({ strand }: { strand: Strand }) {
     ...scene.buses.map(({ id, name }) => [`bus ${id}`, `${name} (bus)`]),
   ];
   return (
-    <>
-      <select
-        aria-label="Sound"
-        className={`${selectLook} w-28 grow`}
-        value={value}
-        onChange={(event) => {
-          const [kind, id] = event.target.value.split(" ");
-          listen({ kind: kind as "sound" | "bus", id, tap });
-        }}
-      >
-        {!options.some(([one]) => one === value) && <option value="">choose a sound</option>}
-        {options.map(([one, name]) => (
-          <option key={one} value={one}>
-            {name}
-          </option>
-        ))}
-      </select>
-      {listensTo.kind !== "nothing" && (
-        <select
-          aria-label="Before or after the fader"
-          title="Whether the fader changes what the strand hears"
-          className={selectLook}
-          value={tap}
-          onChange={(event) => listen({ ...listensTo, tap: event.target.value as Tap })}
-        >
-          <option value="before">before fader</option>
-          <option value="after">after fader</option>
-        </select>
-      )}
-    </>
+    <select
+      aria-label="Sound"
+      className={`${selectLook} w-28 grow`}
+      value={value}
+      onChange={(event) => {
+        const [kind, id] = event.target.value.split(" ");
+        listen({ kind: kind as "sound" | "bus", id, tap });
+      }}
+    >
+      {!options.some(([one]) => one === value) && <option value="">choose a sound</option>}
+      {options.map(([one, name]) => (
+        <option key={one} value={one}>
+          {name}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+/** On which side of the fader a strand listens. */
+function TapChoice({ strand }: { strand: Strand }) {
+  const workbench = useWorkbench();
+  const { listensTo } = strand;
+  if (listensTo.kind === "nothing") return null;
+  return (
+    <Choice
+      label="Before or after the fader"
+      title="Whether the fader changes what the strand hears"
+      className="min-w-0"
+      value={listensTo.tap}
+      choices={[
+        ["before", "before fader"],
+        ["after", "after fader"],
+      ]}
+      onChange={(tap) =>
+        editStrand(workbench, strand.id, `listen ${tap} the fader`, (draft) => {
+          draft.listensTo = { ...listensTo, tap };
+        })
+      }
+    />
   );
 }
 

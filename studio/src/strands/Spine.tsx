@@ -12,12 +12,10 @@ import { RangeColumn } from "./RangeColumn";
 import { ShapedColumn } from "./ShapedColumn";
 import { SpectrogramCanvas } from "./SpectrogramCanvas";
 import { SpectrumCanvas } from "./SpectrumCanvas";
+import { hasSpectrum } from "./shownSound";
 
 /** Pointer travel in pixels before a press becomes a drag. */
 const DRAG_PX = 4;
-
-/** Whether a sound has frequencies to show; a keyboard has notes only. */
-export const hasSpectrum = (sound: Sound) => sound.kind !== "keys";
 
 interface Props {
   sound: Sound;

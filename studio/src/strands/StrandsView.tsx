@@ -1,9 +1,9 @@
-import type { Scene, Sound } from "@bumbrel/core/scene/document";
 import { Navigate } from "react-router";
 import { useScene, useWorkbench } from "../project/context";
-import { type Looking, useLooking } from "../project/ui";
+import { useLooking } from "../project/ui";
 import { Bench } from "./Bench";
-import { hasSpectrum, Spine } from "./Spine";
+import { Spine } from "./Spine";
+import { shownSound } from "./shownSound";
 
 /** The spine above, the bench for the chosen strand below; a first strand must not move the axis it is dragged on. */
 export function StrandsView() {
@@ -19,9 +19,4 @@ export function StrandsView() {
       <Bench chosen={strand} />
     </main>
   );
-}
-
-function shownSound(scene: Scene, looking: Looking): Sound | undefined {
-  const sounds = scene.sounds.filter(hasSpectrum);
-  return sounds.find(({ id }) => id === looking.soundId) ?? sounds.find(({ heard }) => heard) ?? sounds[0];
 }

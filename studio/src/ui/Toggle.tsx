@@ -18,7 +18,7 @@ export function Toggle({ label, on, children, title, className = "", onChange }:
       aria-pressed={on}
       title={title ?? label}
       onClick={() => onChange(!on)}
-      className={`inline-flex items-center gap-1 rounded-full border px-2 text-sm leading-6 whitespace-nowrap ${
+      className={`inline-flex items-center gap-1 rounded-full border px-1.5 text-sm leading-6 whitespace-nowrap ${
         on ? "border-brass text-brass" : "border-rule text-mist hover:text-paper"
       } ${className}`}
     >

@@ -60,12 +60,12 @@ export function SpectrumLook({ sound, other, axis: kind, tools, read }: Props) {
     const tall = HEIGHT - FOOT;
     context.fillStyle = themeColour("sunk");
     context.fillRect(0, 0, width, HEIGHT);
-    drawGrid(context, axis, tools, width, tall);
     const { levels, otherLevels } = measuring;
     drawLevels(context, measure(sound, timeS, levels), shareOf, tools.style, "paper", width, tall);
     if (other) {
       drawLevels(context, measure(other, timeS, otherLevels), shareOf, "line", "brass", width, tall);
     }
+    drawGrid(context, axis, tools, width, tall);
     const { current: at } = pointer;
     if (at === undefined) return;
     const hz = axisToHz(axis, at);

@@ -41,11 +41,24 @@ interface PanelProps extends Props {
   /** The number at a time and a height, 0 at the top. */
   valueAt(timeS: number, top: number): string;
   onDrag?(fromS: number, toS: number): void;
+  /** After a drag has ended. */
+  onDragged?(): void;
   onClick(timeS: number): void;
 }
 
 /** Something drawn over time: the wheel zooms and moves, a press seeks, and the playhead goes over it. */
-function TimePanel({ sound, view, read, label, height, draw, valueAt, onDrag, onClick }: PanelProps) {
+function TimePanel({
+  sound,
+  view,
+  read,
+  label,
+  height,
+  draw,
+  valueAt,
+  onDrag,
+  onDragged,
+  onClick,
+}: PanelProps) {
   const workbench = useWorkbench();
   const canvas = useCanvas();
   const pressedS = useRef<number>(undefined);
@@ -109,7 +122,9 @@ function TimePanel({ sound, view, read, label, height, draw, valueAt, onDrag, on
         const from = pressedS.current;
         pressedS.current = undefined;
         workbench.endGesture();
-        if (from !== undefined && (!onDrag || Math.abs(timeS - from) <= (toS - fromS) * 0.01)) onClick(timeS);
+        if (from === undefined) return;
+        if (!onDrag || Math.abs(timeS - from) <= (toS - fromS) * 0.01) onClick(timeS);
+        else onDragged?.();
       }}
       onPointerLeave={() => read(undefined)}
     />
@@ -151,6 +166,11 @@ export function WaveformLook({ canLoop, ...props }: Props & { canLoop: boolean }
               )
           : undefined
       }
+      onDragged={() => {
+        const { stretch } = workbench.scene;
+        const positionS = workbench.player.transport.positionS();
+        if (stretch && (positionS < stretch.fromS || positionS > stretch.toS)) seek(stretch.fromS);
+      }}
       draw={(context, width, height) => {
         const { fromS, toS } = view.current;
         const { stretch } = workbench.scene;

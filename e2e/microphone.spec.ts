@@ -1,0 +1,109 @@
+import { writeFileSync } from "node:fs";
+import { makeTone } from "@bumbrel/core/dsp/tone";
+import { writeWav } from "@bumbrel/core/format/wav";
+import { expect, type Page, test } from "@playwright/test";
+import { addSound, complaintsOf, dragRange, newProject } from "./helpers";
+import { MICROPHONE_DB, MICROPHONE_HZ, MICROPHONE_WAV } from "./microphoneFile";
+import { TestServer } from "./server";
+
+const server = new TestServer();
+test.beforeAll(async () => {
+  const tone = makeTone("sine", MICROPHONE_HZ, 48_000 * 4, 10 ** (MICROPHONE_DB / 20));
+  writeFileSync(MICROPHONE_WAV, writeWav([tone], 48_000, "pcm16"));
+  await server.start();
+});
+test.afterAll(() => server.remove());
+
+/** The level a live strand reads now, in dB. */
+async function levelDb(page: Page): Promise<number> {
+  const text =
+    (await page
+      .getByRole("region", { name: "Bench" })
+      .getByText(/^(−?\d+\.\d|−∞) dB$/)
+      .textContent()) ?? "";
+  return text.startsWith("−∞") ? Number.NEGATIVE_INFINITY : Number.parseFloat(text.replace("−", "-"));
+}
+
+/** Opens a project with an input on the first microphone that the browser names. */
+async function chooseMicrophone(page: Page): Promise<void> {
+  await newProject(page, server.address);
+  await addSound(page, "Input");
+  const device = page.getByRole("combobox", { name: "Device" });
+  await expect(device.locator("option")).not.toHaveCount(1);
+  await device.selectOption({ index: 1 });
+}
+
+test("a microphone is chosen by name, read at its level, unplugged, plugged in again and recorded", async ({
+  page,
+  context,
+}) => {
+  const complaints = complaintsOf(page);
+  await context.grantPermissions(["microphone"]);
+  // Notes what is opened, so that the device can be pulled out and open streams be counted.
+  await page.addInitScript(() => {
+    const opened: MediaStreamTrack[] = [];
+    const openAtOnce: number[] = [];
+    const media = navigator.mediaDevices;
+    const get = media.getUserMedia.bind(media);
+    media.getUserMedia = async (constraints) => {
+      openAtOnce.push(opened.filter(({ readyState }) => readyState === "live").length);
+      const stream = await get(constraints);
+      opened.push(...stream.getTracks());
+      return stream;
+    };
+    Object.assign(window, {
+      openAtOnce,
+      pullOut: () => opened.at(-1)!.dispatchEvent(new Event("ended")),
+      plugIn: () => media.dispatchEvent(new Event("devicechange")),
+    });
+  });
+  await chooseMicrophone(page);
+  await expect(page.getByText(/fake/i).first()).toBeAttached();
+  await page.getByRole("button", { name: "Switch Input on" }).click();
+  await expect(page.getByText(/Late by/)).toBeVisible();
+  await expect(page.getByText(/passing on \d+\.\d ms/)).toBeVisible();
+  await expect(page.getByRole("combobox", { name: "Sample rate" }).locator("option")).not.toHaveCount(0);
+
+  await page.getByRole("link", { name: "Strands", exact: true }).click();
+  await dragRange(page, MICROPHONE_HZ * 0.8, MICROPHONE_HZ * 1.25);
+  await expect.poll(() => levelDb(page)).toBeGreaterThan(MICROPHONE_DB - 1);
+  expect(await levelDb(page)).toBeLessThan(MICROPHONE_DB + 1);
+
+  // Another buffer is another stream: the old one is closed first.
+  await page.getByRole("link", { name: "Sounds", exact: true }).click();
+  await page.getByRole("combobox", { name: "Buffer" }).selectOption("1024");
+  await expect(page.getByText(/buffer 21\.3 ms/)).toBeVisible();
+  const openAtOnce = () => page.evaluate(() => (window as unknown as { openAtOnce: number[] }).openAtOnce);
+  expect(Math.max(...(await openAtOnce()))).toBe(0);
+
+  await page.getByRole("button", { name: "Record", exact: true }).click();
+  await page.waitForTimeout(1500);
+  await page.evaluate(() => (window as unknown as { pullOut(): void }).pullOut());
+  await expect(page.getByRole("alert")).toContainText("was unplugged");
+  // What was recorded until then is kept.
+  await expect(page.getByRole("textbox", { name: "Sound name" }).nth(1)).toHaveValue("Input recorded");
+  await page.evaluate(() => (window as unknown as { plugIn(): void }).plugIn());
+  await expect(page.getByText(/Late by/)).toBeVisible();
+  await page.getByRole("button", { name: "Switch Input off" }).click();
+  await expect(page.getByText("Switched off.")).toBeVisible();
+  expect(complaints).toEqual([]);
+});
+
+test("a microphone that is refused says so, and the made-up one still works", async ({ page, context }) => {
+  await context.grantPermissions(["microphone"]);
+  await chooseMicrophone(page);
+  await page.getByRole("button", { name: "Switch Input on" }).click();
+  await expect(page.getByText(/Late by/)).toBeVisible();
+  await page.getByRole("button", { name: "Switch Input off" }).click();
+  await context.clearPermissions();
+  await page.addInitScript(() => {
+    navigator.mediaDevices.getUserMedia = () => Promise.reject(new DOMException("", "NotAllowedError"));
+  });
+  await expect(page.locator("[data-save=saved]")).toBeVisible();
+  await page.reload();
+  await page.getByRole("button", { name: "Switch Input on" }).click();
+  await expect(page.getByRole("alert")).toContainText("not allowed to use a microphone");
+  await page.getByRole("combobox", { name: "Device" }).selectOption("");
+  await page.getByRole("button", { name: "Switch Input on" }).click();
+  await expect(page.getByText(/Made-up microphone, 48 kHz/)).toBeVisible();
+});
