@@ -155,8 +155,9 @@ function TapeWaveform() {
   useFrame((timeS) => {
     if (playhead.current && track.current) {
       const share = transport.durationS > 0 ? timeS / transport.durationS : 0;
-      playhead.current.style.transform = `translateX(${share * track.current.clientWidth}px)`;
-      track.current.setAttribute("aria-valuenow", timeS.toFixed(1));
+      playhead.current.style.transform = `translateX(${share * 100}%)`;
+      const shown = timeS.toFixed(1);
+      if (track.current.ariaValueNow !== shown) track.current.ariaValueNow = shown;
     }
   });
   const seek = (event: PointerEvent<HTMLDivElement>) => {
@@ -187,7 +188,7 @@ function TapeWaveform() {
       }}
     >
       <canvas ref={canvas.ref} className="h-full w-full" />
-      <span ref={playhead} className="absolute inset-y-0 left-0 w-0.5 bg-brass" />
+      <span ref={playhead} className="pointer-events-none absolute inset-0 border-l-2 border-brass" />
     </div>
   );
 }

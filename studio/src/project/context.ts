@@ -1,5 +1,5 @@
 import type { Scene } from "@bumbrel/core/scene/document";
-import { createContext, useContext, useEffect, useRef, useSyncExternalStore } from "react";
+import { createContext, type RefObject, useContext, useEffect, useRef, useSyncExternalStore } from "react";
 import type { Workbench, WorkbenchSnapshot } from "./workbench";
 
 export const WorkbenchContext = createContext<Workbench | undefined>(undefined);
@@ -20,10 +20,30 @@ export function useScene(): Scene {
   return useSnapshot().scene;
 }
 
-/** Calls `draw` once a display frame with the position in seconds, outside of React. */
-export function useFrame(draw: (timeS: number) => void): void {
+/**
+ * Calls `draw` once a display frame with the position in seconds, outside of React.
+ *
+ * @param seen  what is drawn on; while it is scrolled out of sight nothing is drawn
+ */
+export function useFrame(draw: (timeS: number) => void, seen?: RefObject<Element | null>): void {
   const { player } = useWorkbench();
   const latest = useRef(draw);
   latest.current = draw;
-  useEffect(() => player.onFrame((timeS) => latest.current(timeS)), [player]);
+  useEffect(() => {
+    const begin = () => player.onFrame((timeS) => latest.current(timeS));
+    if (!seen?.current) return begin();
+    let stop: (() => void) | undefined;
+    const observer = new IntersectionObserver(([{ isIntersecting }]) => {
+      if (isIntersecting) stop ??= begin();
+      else {
+        stop?.();
+        stop = undefined;
+      }
+    });
+    observer.observe(seen.current);
+    return () => {
+      observer.disconnect();
+      stop?.();
+    };
+  }, [player, seen]);
 }

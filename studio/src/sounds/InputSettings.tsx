@@ -45,7 +45,7 @@ export function InputFace({ sound, onOpen }: { sound: InputSound; onOpen(): void
     const shown = input.history.subarray(end - SHOWN_S * SAMPLE_RATE_HZ, end);
     const pairs = waveformPairs(shown);
     drawWaveform(context, pairs, 0, pairs.length / 2, width, height);
-  });
+  }, canvas.ref);
   const toggle = () => {
     const input = inputOf(workbench, sound);
     if (input?.isOn) input.close();

@@ -18,33 +18,34 @@ export function LevelMeter({ id, name }: { id: string; name: string }) {
   const bar = useRef<HTMLSpanElement>(null);
   const hold = useRef<HTMLSpanElement>(null);
   const over = useRef<HTMLButtonElement>(null);
-  const group = useRef<HTMLDivElement>(null);
+  const meter = useRef<HTMLDivElement>(null);
   useFrame(() => {
     const { level, hold: held, clipped } = meters.read(id);
     if (bar.current) bar.current.style.transform = `scaleX(${share(level)})`;
     if (hold.current) {
-      hold.current.style.transform = `translateX(${share(held) * (group.current?.clientWidth ?? 0)}px)`;
+      // A part of its own width, which is the meter's: asking for that in pixels would cost a layout a frame.
+      hold.current.style.transform = `translateX(${share(held) * 100}%)`;
       hold.current.style.opacity = held > 0 ? "1" : "0";
     }
     if (over.current && over.current.hidden === clipped) over.current.hidden = !clipped;
-  });
+  }, meter);
   return (
     <div className="flex min-w-0 items-center gap-2">
       <div
-        ref={group}
+        ref={meter}
         role="img"
         aria-label={`Level of ${name}`}
         className="relative h-2 min-w-0 grow overflow-hidden rounded-sm bg-sunk"
       >
         <span
           ref={bar}
-          className="absolute inset-0 origin-left bg-brass"
+          className="absolute inset-0 origin-left bg-brass will-change-transform"
           style={{ transform: "scaleX(0)" }}
         />
         <span className="absolute inset-y-0 w-px bg-rule" style={{ left: `${FULL_SHARE * 100}%` }} />
         <span
           ref={hold}
-          className="absolute inset-y-0 left-0 -ml-0.5 w-0.5 bg-paper"
+          className="absolute inset-0 border-l-2 border-paper will-change-transform"
           style={{ opacity: 0 }}
         />
       </div>

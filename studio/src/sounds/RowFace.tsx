@@ -57,7 +57,7 @@ function RowWaveform({ sound }: { sound: Sound }) {
     const share = lengthS > 0 ? workbench.positionOf(sound, timeS) / lengthS : 0;
     playhead.current.style.opacity = share <= 1 ? "1" : "0";
     playhead.current.style.transform = `translateX(${Math.min(1, share) * canvas.size.current.width}px)`;
-  });
+  }, canvas.ref);
   const seek = (event: PointerEvent<HTMLElement>) => {
     const { left, width } = event.currentTarget.getBoundingClientRect();
     const timeS = ((event.clientX - left) / width) * workbench.lengthOf(sound);

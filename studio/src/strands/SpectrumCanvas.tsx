@@ -3,8 +3,10 @@ import { levelToDb } from "@bumbrel/core/dsp/decibel";
 import { axisBands, type FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import { PowerSpectrum } from "@bumbrel/core/dsp/spectrum";
 import type { Sound } from "@bumbrel/core/scene/document";
-import { useMemo } from "react";
+import { useMemo, useState } from "react";
 import { useFrame, useWorkbench } from "../project/context";
+import { useUi } from "../project/ui";
+import { Layer } from "../ui/layer";
 import { themeColour } from "../ui/strandLook";
 import { useCanvas } from "../ui/useCanvas";
 
@@ -17,6 +19,8 @@ const GRID_DB = [-60, -30];
 export function SpectrumCanvas({ axis, sound }: { axis: FrequencyAxis; sound: Sound }) {
   const workbench = useWorkbench();
   const canvas = useCanvas();
+  const theme = useUi((state) => state.theme);
+  const [grid] = useState(() => new Layer());
   const measuring = useMemo(() => {
     const spectrum = new PowerSpectrum(FFT_SIZE, "hann");
     return { spectrum, powers: new Float32Array(spectrum.binCount), bands: axisBands(ROWS, axis, FFT_SIZE) };
@@ -28,10 +32,6 @@ export function SpectrumCanvas({ axis, sound }: { axis: FrequencyAxis; sound: So
     if (!context || width === 0) return;
     context.fillStyle = themeColour("sunk");
     context.fillRect(0, 0, width, height);
-    for (const db of GRID_DB) {
-      context.fillStyle = themeColour("rule");
-      context.fillRect(width * (1 - db / FLOOR_DB), 0, 1, height);
-    }
     const now = workbench.samplesAt(sound, timeS, FFT_SIZE);
     if (!now) return;
     const { spectrum, powers, bands } = measuring;
@@ -50,10 +50,16 @@ export function SpectrumCanvas({ axis, sound }: { axis: FrequencyAxis; sound: So
     context.strokeStyle = themeColour("paper");
     context.lineWidth = 1.25;
     context.stroke();
-    context.font = "11px 'Spline Sans Mono', monospace";
-    context.fillStyle = themeColour("mist");
-    for (const db of GRID_DB)
-      context.fillText(String(db).replace("-", "−"), width * (1 - db / FLOOR_DB) + 4, 12);
+    grid.lay(context, theme, width, height, (layer) => {
+      layer.font = "11px 'Spline Sans Mono', monospace";
+      for (const db of GRID_DB) {
+        const x = width * (1 - db / FLOOR_DB);
+        layer.fillStyle = themeColour("rule");
+        layer.fillRect(x, 0, 1, height);
+        layer.fillStyle = themeColour("mist");
+        layer.fillText(String(db).replace("-", "−"), x + 4, 12);
+      }
+    });
   });
   return (
     <canvas

@@ -14,6 +14,6 @@ export function LiveText({ text, className = "" }: { text(timeS: number): string
     writtenAt.current = now;
     const next = text(timeS);
     if (ref.current.textContent !== next) ref.current.textContent = next;
-  });
+  }, ref);
   return <span ref={ref} className={`figures ${className}`} />;
 }

@@ -3,11 +3,12 @@ import { levelToDb } from "@bumbrel/core/dsp/decibel";
 import { axisBands, axisToHz, type FrequencyAxis, hzToAxis } from "@bumbrel/core/dsp/spectrogram";
 import { PowerSpectrum } from "@bumbrel/core/dsp/spectrum";
 import type { Sound } from "@bumbrel/core/scene/document";
-import { useMemo, useRef } from "react";
+import { useMemo, useRef, useState } from "react";
 import { useFrame, useWorkbench } from "../../project/context";
-import type { LookTools } from "../../project/ui";
+import { type LookTools, useUi } from "../../project/ui";
 import { AXIS_TICKS, SPINE_AXES } from "../../strands/axis";
 import { formatDb, formatHz, noteName } from "../../ui/format";
+import { Layer } from "../../ui/layer";
 import { themeColour } from "../../ui/strandLook";
 import { useCanvas } from "../../ui/useCanvas";
 
@@ -42,6 +43,8 @@ export function SpectrumLook({ sound, other, axis: kind, tools, read }: Props) {
       otherLevels: new Float32Array(COLUMNS),
     };
   }, [axis]);
+  const theme = useUi((state) => state.theme);
+  const [grid] = useState(() => new Layer());
   const pointer = useRef<number>(undefined);
   const measure = (one: Sound, timeS: number, levels: Float32Array) => {
     const now = workbench.samplesAt(one, timeS, FFT_SIZE);
@@ -65,7 +68,9 @@ export function SpectrumLook({ sound, other, axis: kind, tools, read }: Props) {
     if (other) {
       drawLevels(context, measure(other, timeS, otherLevels), shareOf, "line", "brass", width, tall);
     }
-    drawGrid(context, axis, tools, width, tall);
+    grid.lay(context, `${kind} ${tools.level} ${theme}`, width, HEIGHT, (layer) =>
+      drawGrid(layer, axis, tools, width, tall),
+    );
     const { current: at } = pointer;
     if (at === undefined) return;
     const hz = axisToHz(axis, at);
@@ -74,7 +79,7 @@ export function SpectrumLook({ sound, other, axis: kind, tools, read }: Props) {
     read(`${formatHz(hz)} · ${noteName(Math.max(1, hz))} · ${formatDb(levels[column])}${beside}`);
     context.fillStyle = themeColour("mist");
     context.fillRect(at * width, 0, 1, tall);
-  });
+  }, canvas.ref);
   return (
     <canvas
       ref={canvas.ref}
@@ -95,7 +100,7 @@ export function SpectrumLook({ sound, other, axis: kind, tools, read }: Props) {
 }
 
 function drawGrid(
-  context: CanvasRenderingContext2D,
+  context: OffscreenCanvasRenderingContext2D,
   axis: FrequencyAxis,
   { level }: LookTools,
   width: number,

@@ -38,6 +38,8 @@ interface PanelProps extends Props {
   label: string;
   height: number;
   draw(context: CanvasRenderingContext2D, width: number, height: number): void;
+  /** Changes whenever what is drawn does, the stretch and the theme aside. */
+  drawnFrom(): unknown;
   /** The number at a time and a height, 0 at the top. */
   valueAt(timeS: number, top: number): string;
   onDrag?(fromS: number, toS: number): void;
@@ -58,22 +60,33 @@ function TimePanel({
   onDrag,
   onDragged,
   onClick,
+  drawnFrom,
 }: PanelProps) {
   const workbench = useWorkbench();
-  const canvas = useCanvas();
+  const theme = useUi((state) => state.theme);
+  const drawn = useRef("");
+  const canvas = useCanvas(() => {
+    drawn.current = "";
+  });
+  const playhead = useRef<HTMLSpanElement>(null);
   const pressedS = useRef<number>(undefined);
   useFrame((timeS) => {
     const context = canvas.context();
     const { width } = canvas.size.current;
     const { fromS, toS } = view.current;
-    if (!context || width === 0) return;
+    if (!context || width === 0 || toS <= fromS) return;
+    const share = (workbench.positionOf(sound, timeS) - fromS) / (toS - fromS);
+    if (playhead.current) {
+      playhead.current.style.opacity = share >= 0 && share <= 1 ? "1" : "0";
+      playhead.current.style.transform = `translateX(${Math.min(1, Math.max(0, share)) * 100}%)`;
+    }
+    const key = `${fromS} ${toS} ${theme} ${drawnFrom()}`;
+    if (key === drawn.current) return;
+    drawn.current = key;
     context.fillStyle = themeColour("sunk");
     context.fillRect(0, 0, width, height);
-    if (toS > fromS) draw(context, width, height);
-    const x = ((workbench.positionOf(sound, timeS) - fromS) / (toS - fromS)) * width;
-    context.fillStyle = themeColour("brass");
-    if (x >= 0 && x <= width) context.fillRect(x - 0.5, 0, 1.5, height);
-  });
+    draw(context, width, height);
+  }, canvas.ref);
   const timeAt = (event: PointerEvent<HTMLElement>) => {
     const { left, width } = event.currentTarget.getBoundingClientRect();
     const { fromS, toS } = view.current;
@@ -96,38 +109,41 @@ function TimePanel({
     return () => element.removeEventListener("wheel", onWheel);
   }, [canvas.ref, view, workbench, sound]);
   return (
-    <canvas
-      ref={canvas.ref}
-      role="img"
-      aria-label={`${label} of ${sound.name}`}
-      className="w-full cursor-text touch-none rounded"
-      style={{ height }}
-      onPointerDown={(event) => {
-        event.currentTarget.setPointerCapture(event.pointerId);
-        pressedS.current = timeAt(event);
-      }}
-      onPointerMove={(event) => {
-        const { top, height: tall } = event.currentTarget.getBoundingClientRect();
-        const timeS = timeAt(event);
-        read(`${inSeconds(timeS)} · ${valueAt(timeS, (event.clientY - top) / tall)}`);
-        const from = pressedS.current;
-        if (from === undefined || event.buttons === 0 || !onDrag) return;
-        const { fromS, toS } = view.current;
-        if (Math.abs(timeS - from) > (toS - fromS) * 0.01)
-          onDrag(Math.min(from, timeS), Math.max(from, timeS));
-      }}
-      onPointerUp={(event) => {
-        const { fromS, toS } = view.current;
-        const timeS = timeAt(event);
-        const from = pressedS.current;
-        pressedS.current = undefined;
-        workbench.endGesture();
-        if (from === undefined) return;
-        if (!onDrag || Math.abs(timeS - from) <= (toS - fromS) * 0.01) onClick(timeS);
-        else onDragged?.();
-      }}
-      onPointerLeave={() => read(undefined)}
-    />
+    <div className="relative overflow-hidden rounded">
+      <canvas
+        ref={canvas.ref}
+        role="img"
+        aria-label={`${label} of ${sound.name}`}
+        className="w-full cursor-text touch-none rounded"
+        style={{ height }}
+        onPointerDown={(event) => {
+          event.currentTarget.setPointerCapture(event.pointerId);
+          pressedS.current = timeAt(event);
+        }}
+        onPointerMove={(event) => {
+          const { top, height: tall } = event.currentTarget.getBoundingClientRect();
+          const timeS = timeAt(event);
+          read(`${inSeconds(timeS)} · ${valueAt(timeS, (event.clientY - top) / tall)}`);
+          const from = pressedS.current;
+          if (from === undefined || event.buttons === 0 || !onDrag) return;
+          const { fromS, toS } = view.current;
+          if (Math.abs(timeS - from) > (toS - fromS) * 0.01)
+            onDrag(Math.min(from, timeS), Math.max(from, timeS));
+        }}
+        onPointerUp={(event) => {
+          const { fromS, toS } = view.current;
+          const timeS = timeAt(event);
+          const from = pressedS.current;
+          pressedS.current = undefined;
+          workbench.endGesture();
+          if (from === undefined) return;
+          if (!onDrag || Math.abs(timeS - from) <= (toS - fromS) * 0.01) onClick(timeS);
+          else onDragged?.();
+        }}
+        onPointerLeave={() => read(undefined)}
+      />
+      <span ref={playhead} className="pointer-events-none absolute inset-0 border-l-2 border-brass" />
+    </div>
   );
 }
 
@@ -171,6 +187,9 @@ export function WaveformLook({ canLoop, ...props }: Props & { canLoop: boolean }
         const positionS = workbench.player.transport.positionS();
         if (stretch && (positionS < stretch.fromS || positionS > stretch.toS)) seek(stretch.fromS);
       }}
+      drawnFrom={() =>
+        `${workbench.waveforms.get(key)?.hopsReady} ${workbench.sounds.has(key)} ${JSON.stringify(workbench.scene.stretch)}`
+      }
       draw={(context, width, height) => {
         const { fromS, toS } = view.current;
         const { stretch } = workbench.scene;
@@ -221,6 +240,7 @@ export function SpectrogramLook({ axis: kind, ...props }: Props & { axis: Freque
       label="Spectrogram"
       height={130}
       onClick={seek}
+      drawnFrom={() => `${kind} ${workbench.spectrograms.get(viewer)?.framesReady}`}
       draw={(context, width, height) => {
         const picture = workbench.spectrograms.get(viewer);
         if (!picture) return;
@@ -263,6 +283,7 @@ export function LoudnessLook(props: Props) {
       label="Loudness"
       height={100}
       onClick={seek}
+      drawnFrom={() => workbench.loudness.has(key)}
       draw={(context, width, height) => {
         context.font = FONT;
         for (const lufs of [-20, -40]) {
