@@ -25,16 +25,10 @@ export function drawnCurve(points: readonly CurvePoint[]): (at: number) => numbe
   for (let i = 0; i <= last; i++) {
     const before = secants[Math.max(0, i - 1)] ?? 0;
     const after = secants[Math.min(last - 1, i)] ?? 0;
-    slopes[i] = before * after <= 0 ? 0 : (before + after) / 2;
-  }
-  for (let i = 0; i < last; i++) {
-    if (secants[i] === 0) continue;
-    const a = slopes[i] / secants[i];
-    const b = slopes[i + 1] / secants[i];
-    const length = Math.hypot(a, b);
-    if (length <= 3) continue;
-    slopes[i] = (3 * a * secants[i]) / length;
-    slopes[i + 1] = (3 * b * secants[i]) / length;
+    if (before * after <= 0) continue;
+    // Up to three times the flatter neighbour, a slope cannot carry the curve past either.
+    const steepest = 3 * Math.min(Math.abs(before), Math.abs(after));
+    slopes[i] = Math.max(-steepest, Math.min(steepest, (before + after) / 2));
   }
   return (at) => {
     if (!(at > points[0].at)) return points[0].value;

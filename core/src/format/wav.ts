@@ -98,6 +98,7 @@ export async function openWav(source: ByteSource, where = "the sound"): Promise<
     length,
     read: async (first, count) => {
       const own = Math.max(0, Math.min(count, length - first));
+      if (own === 0) return makeChannels(channelCount, 0);
       const bytes = await source.read(dataStart + first * blockBytes, own * blockBytes);
       const channels = makeChannels(channelCount, own);
       readSamples(viewOf(bytes), format, first, channels, fail);

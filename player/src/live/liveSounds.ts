@@ -28,6 +28,8 @@ export class LiveSounds {
   private notesFrame = 0;
   private midi: MIDIAccess | undefined;
   private readonly ports = new Map<string, () => void>();
+  /** The device each keyboard sound wants to hear, if not the one on the screen. */
+  private readonly wantedKeys = new Map<string, string | undefined>();
 
   /** @param workletUrl  where `processors` was built to */
   constructor(transport: Transport, workletUrl: string) {
@@ -55,9 +57,11 @@ export class LiveSounds {
       if (sound.kind === "input") this.inputOf(sound).change(sound);
       else if (sound.kind === "keys") {
         if (!this.keys.has(sound.id)) this.keys.set(sound.id, new LiveNotes());
-        this.plug(sound.id, sound.device?.id);
+        this.wantedKeys.set(sound.id, sound.device?.id);
       }
     }
+    for (const id of this.wantedKeys.keys()) if (!this.keys.has(id)) this.wantedKeys.delete(id);
+    this.plugAll();
     for (const [id, { soundId }] of this.strands) {
       const strand = scene.strands.find((one) => one.id === id);
       if (strand?.listensTo.kind !== "sound" || strand.listensTo.id !== soundId || !alive.has(soundId)) {
@@ -108,8 +112,12 @@ export class LiveSounds {
     if (!navigator.requestMIDIAccess) return [];
     if (!this.midi) {
       this.midi = await navigator.requestMIDIAccess();
-      this.midi.onstatechange = () => this.tell();
+      this.midi.onstatechange = () => {
+        this.plugAll();
+        this.tell();
+      };
     }
+    this.plugAll();
     return [...this.midi.inputs.values()].map(({ id, name }) => ({ id, name: name ?? "Keyboard" }));
   }
 
@@ -150,6 +158,14 @@ export class LiveSounds {
       }
     }
     this.heard.set(soundId, heard);
+  }
+
+  private plugAll(): void {
+    // A keyboard that was chosen on an earlier visit is asked for again.
+    if (!this.midi && [...this.wantedKeys.values()].some((id) => id !== undefined)) {
+      void this.findKeys().catch(() => undefined);
+    }
+    for (const [soundId, deviceId] of this.wantedKeys) this.plug(soundId, deviceId);
   }
 
   /** Listens to a device by its id, or to none. */

@@ -115,10 +115,15 @@ class FakeParam {
 
 export class FakeGain {
   readonly gain = new FakeParam();
+  /** The node it was connected to last. */
+  goesTo: unknown;
   connect<T>(node: T): T {
+    this.goesTo = node;
     return node;
   }
-  disconnect(): void {}
+  disconnect(): void {
+    this.goesTo = undefined;
+  }
 }
 
 export class FakeSource {

@@ -3,6 +3,7 @@ import { parseScene } from "@bumbrel/core/format/sceneFile";
 import { newScene, newSoundBasics } from "@bumbrel/core/scene/create";
 import { withSingletons } from "@bumbrel/core/scene/evaluate";
 import { beforeEach, describe, expect, it } from "@jest/globals";
+import * as sounds from "../sounds/edits";
 import * as stage from "../stage/edits";
 import * as strands from "../strands/edits";
 import { applyEdit, endGesture, type History, undo } from "./history";
@@ -145,5 +146,59 @@ describe("edits of the stage", () => {
       { id: "camera", kind: "camera", name: "Camera", rest: { fieldOfView: 75 } },
     ]);
     expectSound();
+  });
+});
+
+describe("edits of sounds", () => {
+  const bench = () => Object.assign(desk, { player: { transport: { durationS: 12 } } }).asWorkbench;
+  const soundNamed = (name: string) => desk.scene.sounds.find((one) => one.name === name)!;
+
+  it("add every kind of sound under a name of its own, valid from the start", () => {
+    for (let twice = 0; twice < 2; twice++) {
+      sounds.addTone(bench());
+      sounds.addNoise(bench());
+      sounds.addClock(bench());
+      sounds.addInput(bench());
+      sounds.addKeys(bench());
+      sounds.addStored(bench(), "Horn", "file", "h");
+    }
+    expect(new Set(desk.scene.sounds.map(({ name }) => name)).size).toBe(13);
+    expect(soundNamed("Clock")).toMatchObject({ seconds: 12, heard: false });
+    expectSound();
+  });
+
+  it("replace a sound's bytes and leave all else as it was", () => {
+    sounds.addBus(bench(), soundNamed("Song"));
+    sounds.editSound(bench(), soundNamed("Song"), "move", (one) => {
+      one.faderDb = -9;
+    });
+    strands.addStrand(bench(), strands.soundBeforeFader("song"), range);
+    const before = soundNamed("Song");
+    sounds.replaceSound(bench(), "song", "file", "other");
+    expect(soundNamed("Song")).toEqual({ ...before, storedId: "other" });
+    sounds.replaceSound(bench(), "gone", "file", "other");
+    expect(desk.labels.at(-1)).toBe("replace Song");
+    expectSound();
+  });
+
+  it("leave nothing that points at a bus, a group or a sound that is gone", () => {
+    sounds.addTone(bench());
+    sounds.addBus(bench(), soundNamed("Tone"));
+    const [bus] = desk.scene.buses;
+    const listensTo = { kind: "bus", id: bus.id, tap: "after" } as const;
+    strands.addStrand(bench(), listensTo, range);
+    sounds.putInGroup(bench(), soundNamed("Tone"), "new");
+    sounds.putInGroup(bench(), soundNamed("Song"), desk.scene.groups[0].id);
+    sounds.editRunning(bench(), soundNamed("Song"), { loops: true });
+    expect(desk.scene.groups).toMatchObject([{ loops: true, runs: "tape" }]);
+    expect(soundNamed("Song").loops).toBe(false);
+    expectSound();
+    sounds.removeBus(bench(), bus);
+    expect(soundNamed("Tone").busId).toBeNull();
+    sounds.putInGroup(bench(), soundNamed("Tone"), null);
+    expect(desk.scene.groups).toHaveLength(1);
+    sounds.removeSound(bench(), soundNamed("Song"));
+    expect(desk.scene.groups).toEqual([]);
+    expect(checkReferences(parseScene(desk.scene)).map(({ code }) => code)).toEqual(["strand-no-sound"]);
   });
 });
