@@ -314,7 +314,8 @@ test("a sound that runs alone keeps its place over a pause and a visit; a stretc
   expect(paused).toBeGreaterThan(20);
   await waitUntilSaved(page);
   await page.reload();
-  await expect(page.getByRole("button", { name: "Play Caller" })).toBeVisible();
+  // What is out of sight is not drawn.
+  await page.getByRole("button", { name: "Play Caller" }).scrollIntoViewIfNeeded();
   await expect.poll(place).toBeCloseTo(paused, 0);
 
   await page.getByRole("button", { name: "Open Regatta Night" }).click();

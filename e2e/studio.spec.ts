@@ -193,7 +193,7 @@ test("sounds: a file of one's own is read, kept and heard; a broken one says wha
   ).toBeVisible();
   await expect(page.getByText(/words\.mp3: this browser cannot read it as sound/)).toBeVisible();
   await page.getByRole("button", { name: "Only listen to horn" }).click();
-  await expect(page.getByRole("button", { name: "Only listen to horn" })).toHaveAttribute(
+  await expect(page.getByRole("button", { name: "Only listen to horn", exact: true })).toHaveAttribute(
     "aria-pressed",
     "true",
   );
@@ -254,7 +254,7 @@ test("sounds: tones and noise are made, changed as notes, listened to, and deliv
   const complaints = complaintsOf(page);
   await newProject(page, server.address);
   await addSound(page, "Noise");
-  await page.getByRole("combobox", { name: "Noise" }).selectOption("brown");
+  await page.getByRole("combobox", { name: "Noise", exact: true }).selectOption("brown");
   await addSound(page, "Tone");
   const frequency = page.getByRole("textbox", { name: /^Frequency in/ });
   await frequency.fill("A5");

@@ -76,13 +76,32 @@ for (const property of ["Scale", "Glow"]) {
 }
 await picture("stage", 26.48);
 await page.getByRole("link", { name: "Sounds" }).click();
-for (const name of ["Remove Plucked tune", "Remove Pad"])
-  await page.getByRole("button", { name, exact: true }).click();
-await page.getByRole("button", { name: "Make a tone" }).click();
-await page.getByRole("button", { name: "sweep" }).click();
-await page.getByRole("button", { name: "Make noise" }).click();
+await page.waitForTimeout(1500);
+const add = async (kind) => {
+  await page.getByRole("button", { name: "Add something else" }).click();
+  await page.getByRole("menuitem", { name: kind }).click();
+  await page.getByRole("button", { name: /^Close/ }).click();
+};
+for (const name of ["Bass", "Plucked tune", "Pad"])
+  await page.getByRole("button", { name: `Remove ${name}`, exact: true }).click();
+await add("Clock");
+await add("Input");
+await page.getByRole("button", { name: "Switch Input on" }).click();
+await page.evaluate(() => window.bumbrel.seek(26));
+await page.getByRole("button", { name: "Play", exact: true }).click();
+await page.waitForTimeout(4500);
 await picture("sounds");
+await page.getByRole("button", { name: "Switch Input off" }).click();
 for (let step = 0; step < 5; step++) await page.getByRole("button", { name: /^Undo/ }).click();
+await page.getByRole("button", { name: "Open Regatta Night" }).click();
+for (const tool of ["spectrogram", "loudness"])
+  await page.getByRole("button", { name: `Show the ${tool}` }).click();
+await page.getByRole("combobox", { name: "Compare with" }).selectOption({ label: "Bass" });
+await page.getByRole("combobox", { name: "Spectrum drawn as" }).selectOption("filled");
+await page.locator("[aria-label='Regatta Night opened']").scrollIntoViewIfNeeded();
+await page.waitForTimeout(1500);
+await picture("sound-open");
+await page.getByRole("button", { name: "Pause", exact: true }).click();
 await page.getByRole("link", { name: "Try" }).click();
 await page.waitForFunction(() => window.bumbrel?.durationS() === 48);
 await picture("try", 26.48);

@@ -28,7 +28,8 @@ export class Deck {
   length = 0;
   private sounds: readonly DeckSound[] = [];
   private loop: Stretch | undefined;
-  private readonly sources = new Set<AudioBufferSourceNode>();
+  /** What has been handed on, with the sound it is of. */
+  private readonly sources = new Map<AudioBufferSourceNode, string>();
   private running = false;
   /** Position in samples while it stands, between two if it was sent there; while it runs, that at `startFrame` of the audio clock. */
   private offset = 0;
@@ -82,7 +83,7 @@ export class Deck {
   stop(position: number): void {
     this.running = false;
     this.place(position);
-    for (const source of this.sources) {
+    for (const source of this.sources.keys()) {
       source.onended = null;
       source.stop();
       source.disconnect();
@@ -105,35 +106,81 @@ export class Deck {
   }
 
   /** Hands on what is due before `untilFrame`. */
-  pump(
-    context: BaseAudioContext,
-    untilFrame: number,
-    entryOf: (soundId: string) => AudioNode | undefined,
-  ): void {
+  pump(context: BaseAudioContext, untilFrame: number, entryOf: EntryOf): void {
     while (this.running && this.nextFrame < untilFrame) {
-      const end = this.loop?.to ?? this.length;
-      const count = Math.min(CHUNK, end - this.nextPosition);
+      const count = this.roomAt(this.nextPosition);
       if (count <= 0) return;
-      for (const sound of this.sounds) {
-        const entry = entryOf(sound.id);
-        if (entry) this.play(context, sound, count, entry);
-      }
+      for (const sound of this.sounds)
+        this.play(context, sound, this.nextFrame, this.nextPosition, count, entryOf);
       this.nextFrame += count;
-      this.nextPosition += count;
-      if (this.loop && this.nextPosition === this.loop.to) this.nextPosition = this.loop.from;
+      this.nextPosition = this.after(this.nextPosition, count);
     }
   }
 
-  private play(context: BaseAudioContext, sound: DeckSound, count: number, entry: AudioNode): void {
-    const { channels, period } = sound;
+  /**
+   * Takes other sounds while it runs: those that stay play on untouched, new ones come in at `frame`.
+   *
+   * @returns false when its length or loop would change, which takes a fresh start
+   */
+  exchange(
+    sounds: readonly DeckSound[],
+    context: BaseAudioContext,
+    frame: number,
+    entryOf: EntryOf,
+  ): boolean {
+    const length = sounds.reduce((longest, { channels }) => Math.max(longest, channels[0].length), 0);
+    if (!this.running || length !== this.length || frame >= this.nextFrame) return false;
+    const stays = (one: DeckSound) =>
+      this.sounds.some(
+        ({ id, channels, period }) => id === one.id && channels === one.channels && period === one.period,
+      );
+    const fresh = sounds.filter((sound) => !stays(sound));
+    const kept = new Set(sounds.filter(stays).map(({ id }) => id));
+    for (const [source, id] of this.sources) if (!kept.has(id)) this.end(source, frame);
+    this.sounds = sounds;
+    let position = this.positionAt(frame);
+    for (let at = frame; at < this.nextFrame; ) {
+      const count = Math.min(this.nextFrame - at, this.roomAt(position));
+      if (count <= 0) break;
+      for (const sound of fresh) this.play(context, sound, at, position, count, entryOf);
+      at += count;
+      position = this.after(position, count);
+    }
+    return true;
+  }
+
+  /** Samples from a position to the end of its chunk, or to where it goes round or ends. */
+  private roomAt(position: number): number {
+    return Math.min(CHUNK, (this.loop?.to ?? this.length) - position);
+  }
+
+  private after(position: number, count: number): number {
+    return this.loop && position + count === this.loop.to ? this.loop.from : position + count;
+  }
+
+  private end(source: AudioBufferSourceNode, frame: number): void {
+    source.onended = null;
+    source.stop(frame / SAMPLE_RATE_HZ);
+    this.sources.delete(source);
+  }
+
+  /** Hands on `count` samples of a sound from a position, to be heard from a sample of the audio clock on. */
+  private play(
+    context: BaseAudioContext,
+    sound: DeckSound,
+    frame: number,
+    position: number,
+    count: number,
+    entryOf: EntryOf,
+  ): void {
+    const { id, channels, period } = sound;
     const length = channels[0].length;
-    if (period === 0 && this.nextPosition >= length) return;
+    const entry = entryOf(id);
+    if (!entry || (period === 0 && position >= length)) return;
     const buffer = context.createBuffer(channels.length, count, SAMPLE_RATE_HZ);
     for (let at = 0; at < count; ) {
-      const position = this.nextPosition + at;
-      const from = period > 0 ? position % period : position;
-      const room = period > 0 ? period - from : count - at;
-      const share = Math.min(count - at, room);
+      const from = period > 0 ? (position + at) % period : position + at;
+      const share = Math.min(count - at, period > 0 ? period - from : count - at);
       const own = Math.max(0, Math.min(share, length - from));
       for (let c = 0; c < channels.length && own > 0; c++) {
         buffer.getChannelData(c).set(channels[c].subarray(from, from + own), at);
@@ -147,7 +194,10 @@ export class Deck {
       source.disconnect();
       this.sources.delete(source);
     };
-    source.start(this.nextFrame / SAMPLE_RATE_HZ);
-    this.sources.add(source);
+    source.start(frame / SAMPLE_RATE_HZ);
+    this.sources.set(source, id);
   }
 }
+
+/** Where a sound's samples go. */
+type EntryOf = (soundId: string) => AudioNode | undefined;

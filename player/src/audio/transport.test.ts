@@ -256,6 +256,29 @@ describe("Transport", () => {
     expect(transport.positionS()).toBeCloseTo(1, 9);
   });
 
+  it("lets the others play on untouched when one sound is exchanged", () => {
+    const song = counting("song", 480_000);
+    transport.setSounds([song, counting("click", 480_000)]);
+    transport.play();
+    context().pass(AHEAD_S + 2);
+    const before = renderedOf("song", 0, 200_000);
+    const sources = context().sources.length;
+    const other = playable("click", [new Float32Array(480_000).fill(-7)]);
+    transport.setSounds([song, other]);
+    expect(renderedOf("song", 0, 200_000)).toEqual(before);
+    const from = frameNow() + 960;
+    expect(renderedOf("click", from - 2, 2).every((x) => x > 0)).toBe(true);
+    expect([...renderedOf("click", from, 3)]).toEqual([-7, -7, -7]);
+    context().pass(3);
+    expect([...renderedOf("click", frameNow(), 2)]).toEqual([-7, -7]);
+    expect(renderedOf("song", frameNow(), 1)[0] - 1).toBeCloseTo(transport.positionS() * 48_000, -1);
+    expect(context().sources.length).toBeGreaterThan(sources);
+    // One that makes the tape longer takes a fresh start, from the same place.
+    transport.setSounds([song, counting("long", 960_000)]);
+    expect([transport.state, transport.durationS]).toEqual(["playing", 20]);
+    expect(transport.positionS()).toBeCloseTo(5, 1);
+  });
+
   it("goes on from the same place when sounds are exchanged while playing", () => {
     transport.play();
     context().pass(AHEAD_S + 4);

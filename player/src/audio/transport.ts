@@ -76,6 +76,11 @@ export class Transport {
     return this.stateOf(TAPE);
   }
 
+  /** Whether anything waits for a gesture, on the tape or by itself. */
+  get isHeld(): boolean {
+    return this.held;
+  }
+
   /** Calls `listener` whenever state, loop or length change or a position jumps; gives a way to stop that. */
   onChange(listener: () => void): () => void {
     this.listeners.add(listener);
@@ -268,6 +273,11 @@ export class Transport {
 
   /** Gives a deck other sounds or another loop without losing its place. */
   private reload(unit: string, deck: Deck, sounds: readonly DeckSound[] | undefined): void {
+    const { context, mixer } = this;
+    if (sounds && context && mixer) {
+      const soon = Math.ceil(context.currentTime * SAMPLE_RATE_HZ) + START_AHEAD;
+      if (deck.exchange(sounds, context, soon, (id) => mixer.entryOf(id))) return;
+    }
     const position = deck.positionAt(this.heardFrame());
     const { isRunning } = deck;
     this.halt(unit, deck, position);

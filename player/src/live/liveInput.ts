@@ -35,6 +35,7 @@ export class LiveInput {
   private settings: Settings | undefined;
   private stream: MediaStream | undefined;
   private nodes: AudioNode[] = [];
+  private stopMadeUp: (() => void) | undefined;
   private attempt = 0;
 
   /**
@@ -72,7 +73,14 @@ export class LiveInput {
     try {
       const context = this.wake();
       await context.audioWorklet.addModule(this.workletUrl);
-      const stream = settings.device === null ? openMadeUpInput(context) : await this.ask(settings);
+      let stream: MediaStream;
+      if (settings.device === null) {
+        const madeUp = openMadeUpInput(context);
+        this.stopMadeUp = madeUp.stop;
+        stream = madeUp.stream;
+      } else {
+        stream = await this.ask(settings);
+      }
       if (isStale()) {
         for (const track of stream.getTracks()) track.stop();
         return;
@@ -193,6 +201,8 @@ export class LiveInput {
       track.stop();
     }
     this.stream = undefined;
+    this.stopMadeUp?.();
+    this.stopMadeUp = undefined;
   }
 
   private become(state: InputState): void {

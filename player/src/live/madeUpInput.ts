@@ -7,7 +7,7 @@ const SECONDS = 8;
 const SEED = 27;
 
 /** The made-up microphone's stream: it comes, runs and ends as that of a real one does. */
-export function openMadeUpInput(context: AudioContext): MediaStream {
+export function openMadeUpInput(context: AudioContext): { stream: MediaStream; stop(): void } {
   const samples = makeVoice(SECONDS, SEED);
   const buffer = context.createBuffer(1, samples.length, SAMPLE_RATE_HZ);
   buffer.getChannelData(0).set(samples);
@@ -15,8 +15,13 @@ export function openMadeUpInput(context: AudioContext): MediaStream {
   source.buffer = buffer;
   source.loop = true;
   const out = context.createMediaStreamDestination();
-  out.channelCount = 1;
   source.connect(out);
   source.start();
-  return out.stream;
+  return {
+    stream: out.stream,
+    stop: () => {
+      source.stop();
+      source.disconnect();
+    },
+  };
 }

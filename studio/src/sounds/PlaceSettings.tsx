@@ -85,14 +85,14 @@ export function PlaceSettings({ sound }: { sound: Sound }) {
       </div>
       <div className="flex flex-wrap items-center gap-2">
         <Toggle
-          label="What is heard follows the distance"
+          label="Heard follows the distance"
           on={place.heardFollows}
           onChange={(heardFollows) => set({ heardFollows })}
         >
           heard follows
         </Toggle>
         <Toggle
-          label="What strands read follows the distance"
+          label="Strands follow the distance"
           title="From where the camera rests, so that the numbers stay the same everywhere"
           on={place.analysedFollows}
           onChange={(analysedFollows) => set({ analysedFollows })}
