@@ -250,19 +250,19 @@ function RowSwitches({ sound, scene }: { sound: Sound; scene: Scene }) {
         <IconButton
           label={loops ? `Let ${name} play once` : `Let ${name} go round`}
           aria-pressed={loops}
-          className={`size-7 ${loops ? "text-brass" : "text-mist"}`}
+          className={`size-6 ${loops ? "text-brass" : "text-mist"}`}
           onClick={() => editRunning(workbench, sound, { loops: !loops })}
         >
           <Repeat size={15} />
         </IconButton>
       )}
       {runs === "alone" && samplesKey(sound) !== undefined && <AlonePlay sound={sound} scene={scene} />}
-      <span aria-hidden className="ml-auto pr-1 text-mist">
-        →
+      <span aria-hidden className="ml-auto pr-0.5 text-mist">
+        {isMade ? "" : "→"}
       </span>
       <Choice
         label={`Where ${name} goes`}
-        className="w-[5.3rem] shrink-0"
+        className="w-[5.2rem] shrink-0"
         value={sound.busId ?? ""}
         choices={[
           ["", "output"],
@@ -287,7 +287,7 @@ function RemoveButton({ sound }: { sound: Sound }) {
   return (
     <IconButton
       label={`Remove ${sound.name}`}
-      className="-mr-1.5 size-7"
+      className="-mr-1 size-6"
       onClick={() => removeSound(workbench, sound)}
     >
       <Trash2 size={15} />
@@ -308,7 +308,7 @@ function AlonePlay({ sound, scene }: { sound: Sound; scene: Scene }) {
   return (
     <IconButton
       label={playing ? `Pause ${sound.name}` : `Play ${sound.name}`}
-      className="size-7 bg-brass text-on-brass hover:bg-brass"
+      className="size-6 bg-brass text-on-brass hover:bg-brass"
       onClick={() => {
         if (playing) transport.pauseUnit(unit);
         else transport.playUnit(unit);

@@ -239,27 +239,20 @@ function Hearing({ strand }: { strand: Strand }) {
       )}
       <div className="flex items-center gap-2 text-sm text-mist">
         {measure.kind === "band" && (
-          <label
-            className="flex items-center gap-2"
+          <Choice
+            label="FFT size"
             title="Samples in a spectrum: more tell low notes apart, fewer follow quick hits"
-          >
-            Spectrum
-            <select
-              className={`${selectLook} figures text-paper`}
-              value={measure.fftSize}
-              onChange={(event) =>
-                change("change the spectrum's size", (draft) => {
-                  Object.assign(draft.measure, { fftSize: Number(event.target.value) as FftSize });
-                })
-              }
-            >
-              {FFT_SIZES.map((size) => (
-                <option key={size} value={size}>
-                  {size} · {Math.round((1000 * size) / SAMPLE_RATE_HZ)} ms
-                </option>
-              ))}
-            </select>
-          </label>
+            value={String(measure.fftSize)}
+            choices={FFT_SIZES.map(
+              (size) =>
+                [String(size), `FFT ${size} · ${Math.round((1000 * size) / SAMPLE_RATE_HZ)} ms`] as const,
+            )}
+            onChange={(size) =>
+              change("change the FFT size", (draft) => {
+                Object.assign(draft.measure, { fftSize: Number(size) as FftSize });
+              })
+            }
+          />
         )}
         <TapChoice strand={strand} />
       </div>
@@ -292,7 +285,7 @@ function SourceChoice({ strand }: { strand: Strand }) {
   return (
     <select
       aria-label="Sound"
-      className={`${selectLook} w-28 grow`}
+      className={`${selectLook} w-16 grow`}
       value={value}
       onChange={(event) => {
         const [kind, id] = event.target.value.split(" ");
@@ -448,7 +441,7 @@ function StepGroup({ strand, name }: { strand: Strand; name: StepName }) {
 
 function Group({ heading, children }: { heading: ReactNode; children: ReactNode }) {
   return (
-    <div className="grid content-start gap-2 border-t border-rule pt-1.5">
+    <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-2 border-t border-rule pt-1.5">
       <div className="flex h-6 items-center gap-2">{heading}</div>
       {children}
     </div>
