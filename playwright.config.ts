@@ -1,15 +1,7 @@
 import { defineConfig } from "@playwright/test";
 import { MICROPHONE_WAV } from "./e2e/microphoneFile";
-
-const CHROMIUM_FLAGS = [
-  "--no-sandbox",
-  "--use-angle=swiftshader",
-  "--enable-unsafe-swiftshader",
-  "--disable-background-networking",
-  "--disable-component-update",
-  "--disable-sync",
-  "--no-first-run",
-];
+import { AUTOPLAY_FLAG, CHROMIUM_FLAGS } from "./tools/browse.mjs";
+import { CHROMIUM } from "./tools/setup.mjs";
 
 export default defineConfig({
   testDir: "e2e",
@@ -23,7 +15,7 @@ export default defineConfig({
     headless: true,
     acceptDownloads: true,
     trace: "off",
-    launchOptions: { executablePath: "/usr/bin/chromium", args: CHROMIUM_FLAGS },
+    launchOptions: { executablePath: CHROMIUM, args: CHROMIUM_FLAGS },
   },
   projects: [
     {
@@ -31,8 +23,8 @@ export default defineConfig({
       testIgnore: [/autoplay\.spec/, /microphone\.spec/],
       use: {
         launchOptions: {
-          executablePath: "/usr/bin/chromium",
-          args: [...CHROMIUM_FLAGS, "--autoplay-policy=no-user-gesture-required"],
+          executablePath: CHROMIUM,
+          args: [...CHROMIUM_FLAGS, AUTOPLAY_FLAG],
         },
       },
     },
@@ -42,10 +34,10 @@ export default defineConfig({
       testMatch: /microphone\.spec/,
       use: {
         launchOptions: {
-          executablePath: "/usr/bin/chromium",
+          executablePath: CHROMIUM,
           args: [
             ...CHROMIUM_FLAGS,
-            "--autoplay-policy=no-user-gesture-required",
+            AUTOPLAY_FLAG,
             "--use-fake-device-for-media-stream",
             `--use-file-for-fake-audio-capture=${MICROPHONE_WAV}`,
           ],

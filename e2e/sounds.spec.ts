@@ -1,5 +1,6 @@
 import { closeSync, openSync, readFileSync, writeFileSync, writeSync } from "node:fs";
 import { join } from "node:path";
+import { pathToFileURL } from "node:url";
 import { makeNoise, makeTone } from "@bumbrel/core/dsp/tone";
 import { wavHeader, writeWav } from "@bumbrel/core/format/wav";
 import { expect, type Page, test } from "@playwright/test";
@@ -164,7 +165,10 @@ test("grouped sounds stay on the same sample through 50 seeks and loops, as the 
   expect(apart.seconds).toBeGreaterThan(4);
 });
 
-test("the made-up microphone is seen, listened to by a strand, recorded and removed", async ({ page }) => {
+test("the made-up microphone is seen, listened to by a strand, delivered, recorded and removed", async ({
+  page,
+  browser,
+}, info) => {
   const complaints = complaintsOf(page);
   await newProject(page, server.address);
   await addSound(page, "Input");
@@ -189,6 +193,34 @@ test("the made-up microphone is seen, listened to by a strand, recorded and remo
   expect(
     Math.max(...[...seen].map((text) => Number.parseFloat(text.replace("−", "-")) || -200)),
   ).toBeGreaterThan(-35);
+  // The same input answers on a delivered page, which loads its capture from its own memory.
+  await view(page, "Stage");
+  await page.getByRole("button", { name: "Put on stage" }).click();
+  await page.getByRole("menuitem", { name: /^Sphere/ }).click();
+  await page.getByRole("button", { name: "Bind Opacity" }).click();
+  await page.getByRole("menuitem", { name: "Strand 1" }).click();
+  await waitUntilSaved(page);
+  const id = new URL(page.url()).pathname.split("/")[2];
+  const path = join(info.outputPath(), "live.html");
+  writeFileSync(path, await (await page.request.get(`${server.address}/api/deliver/${id}/page`)).body());
+  const delivered = await browser.newPage();
+  const there = complaintsOf(delivered);
+  await delivered.goto(pathToFileURL(path).href);
+  const opacities = new Set<number>();
+  await expect
+    .poll(
+      async () =>
+        opacities.add(
+          await delivered.evaluate(
+            () =>
+              (Object.values(window.bumbrel?.values() ?? { none: {} }).at(-1) as { opacity: number }).opacity,
+          ),
+        ).size,
+      { intervals: [150], timeout: 20_000 },
+    )
+    .toBeGreaterThan(6);
+  expect(there).toEqual([]);
+  await delivered.close();
   await view(page, "Sounds");
   await page.getByRole("button", { name: "Remove Input", exact: true }).click();
   await expect(names).toHaveCount(1);

@@ -2,20 +2,18 @@
  * `npm run bench`: what the work costs, on this machine, as figures of one run. Not part of the tests.
  * `npm run bench -- 10` plays the Sounds view for ten minutes and tells whether its memory grows.
  */
-import { spawn } from "node:child_process";
-import { mkdirSync, mkdtempSync, rmSync } from "node:fs";
-import { tmpdir } from "node:os";
+import { mkdirSync } from "node:fs";
 import { join } from "node:path";
 import { gzipSync } from "node:zlib";
+import { launchChromium, startServer } from "./browse.mjs";
 import { buildAll } from "./build.mjs";
-import { CHROMIUM, ensureChromium, ensureInstalled, ROOT, run } from "./setup.mjs";
+import { ensureChromium, ensureInstalled, ROOT, run } from "./setup.mjs";
 
 const line = (what, figure) => console.log(`${what.padEnd(46)} ${figure}`);
 
 ensureInstalled();
 ensureChromium();
 const { build } = await import("esbuild");
-const { chromium } = await import("@playwright/test");
 const out = join(ROOT, "test-results/bench");
 mkdirSync(out, { recursive: true });
 
@@ -36,18 +34,7 @@ const page = await build({
   format: "iife",
   write: false,
 });
-const launch = () =>
-  chromium.launch({
-    executablePath: CHROMIUM,
-    args: [
-      "--no-sandbox",
-      "--use-angle=swiftshader",
-      "--enable-unsafe-swiftshader",
-      "--autoplay-policy=no-user-gesture-required",
-      "--disable-background-networking",
-    ],
-  });
-const browser = await launch();
+const browser = await launchChromium();
 const tab = await browser.newPage();
 await tab.addScriptTag({ content: page.outputFiles[0].text });
 const { evaluateAndApplyMs, withDrawCallsMs } = await tab.evaluate(() => window.measureFrames());
@@ -77,19 +64,8 @@ line(
 /** Script time a frame of the Sounds view with 16 rows playing, and the page's heap as the minutes go by. */
 async function measureSoundsView(minutes) {
   await buildAll();
-  const data = mkdtempSync(join(tmpdir(), "bumbrel-bench-"));
-  const server = spawn(
-    process.execPath,
-    [join(ROOT, "server/bin/bumbrel.mjs"), "serve", "--port", "0", "--data", data],
-    { stdio: ["ignore", "pipe", "inherit"] },
-  );
-  const address = await new Promise((resolve) => {
-    server.stdout.on("data", (chunk) => {
-      const match = /ready at (\S+)/.exec(String(chunk));
-      if (match) resolve(match[1]);
-    });
-  });
-  const browser = await launch();
+  const { address, stop } = await startServer();
+  const browser = await launchChromium();
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   await page.goto(address);
   await page.getByRole("link", { name: "Regatta Night" }).first().click();
@@ -118,9 +94,7 @@ async function measureSoundsView(minutes) {
   }
   heaps.push(await heapMb());
   await browser.close();
-  server.kill();
-  await new Promise((resolve) => server.once("exit", resolve));
-  rmSync(data, { recursive: true, force: true });
+  await stop();
   const median = costs.sort((a, b) => a - b)[Math.floor(costs.length / 2)];
   line(
     "script a frame, Sounds view, 16 rows playing",

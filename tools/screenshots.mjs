@@ -1,34 +1,11 @@
 /** `npm run screenshots`: takes the pictures in docs/screenshots from the demo data, on a server of its own. */
-import { spawn } from "node:child_process";
-import { mkdtempSync, rmSync } from "node:fs";
-import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { chromium } from "@playwright/test";
-import { CHROMIUM, ROOT } from "./setup.mjs";
+import { launchChromium, startServer } from "./browse.mjs";
+import { ROOT } from "./setup.mjs";
 
 const only = process.argv[2];
-const data = mkdtempSync(join(tmpdir(), "bumbrel-pictures-"));
-const server = spawn(
-  process.execPath,
-  [join(ROOT, "server/bin/bumbrel.mjs"), "serve", "--port", "0", "--data", data],
-  { stdio: ["ignore", "pipe", "inherit"] },
-);
-const address = await new Promise((resolve) => {
-  server.stdout.on("data", (chunk) => {
-    const match = /ready at (\S+)/.exec(String(chunk));
-    if (match) resolve(match[1]);
-  });
-});
-const browser = await chromium.launch({
-  executablePath: CHROMIUM,
-  args: [
-    "--no-sandbox",
-    "--use-angle=swiftshader",
-    "--enable-unsafe-swiftshader",
-    "--autoplay-policy=no-user-gesture-required",
-    "--disable-background-networking",
-  ],
-});
+const { address, stop } = await startServer();
+const browser = await launchChromium();
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 page.on("console", (message) => message.type() === "error" && console.error(message.text()));
 
@@ -125,6 +102,4 @@ await page.waitForTimeout(2500);
 await picture("strands-light", 30.3);
 
 await browser.close();
-server.kill();
-await new Promise((resolve) => server.once("exit", resolve));
-rmSync(data, { recursive: true, force: true });
+await stop();

@@ -4,10 +4,9 @@ import { Plus, Trash2 } from "lucide-react";
 import { useSnapshot, useWorkbench } from "../project/context";
 import { Button, IconButton } from "../ui/Button";
 import { NameField } from "../ui/NameField";
-import { Toggle } from "../ui/Toggle";
 import { addBus, editBus, removeBus } from "./edits";
 import { LevelMeter } from "./LevelMeter";
-import { Strip } from "./Strip";
+import { MuteSolo, Strip } from "./Strip";
 
 /** Where sounds go: buses, and the output behind them. */
 export function BusColumn() {
@@ -66,50 +65,12 @@ function BusStrip({ bus, sounds }: { bus: Bus; sounds: number }) {
             })
           }
         />
-        <Toggle
-          label={`Mute ${name}`}
-          on={bus.muted}
-          onChange={(muted) =>
-            change(muted ? "mute" : "unmute", (one) => {
-              one.muted = muted;
-            })
-          }
-        >
-          mute
-        </Toggle>
-        <Toggle
-          label={`Solo ${name}`}
-          title="Hear only this, while working; nothing of it is saved"
-          on={workbench.solo.has(bus.id)}
-          onChange={(on) => workbench.setSolo(bus.id, on)}
-        >
-          solo
-        </Toggle>
+        <MuteSolo strip={bus} change={change} />
         <IconButton label={`Remove ${name}`} onClick={() => removeBus(workbench, bus)}>
           <Trash2 size={15} />
         </IconButton>
       </div>
-      <Strip
-        {...bus}
-        onFader={(db, gesture) =>
-          change(
-            "move the fader of",
-            (one) => {
-              one.faderDb = db;
-            },
-            gesture,
-          )
-        }
-        onPan={(pan, gesture) =>
-          change(
-            "pan",
-            (one) => {
-              one.pan = pan;
-            },
-            gesture,
-          )
-        }
-      />
+      <Strip strip={bus} change={change} />
       <LevelMeter id={bus.id} name={name} />
       <p className="text-xs text-mist">
         {sounds === 0 ? "no sound goes here" : `${sounds} ${sounds === 1 ? "sound" : "sounds"}`}

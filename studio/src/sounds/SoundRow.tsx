@@ -31,7 +31,7 @@ import { addBus, editRunning, editSound, removeSound } from "./edits";
 import { LevelMeter } from "./LevelMeter";
 import { RowFace } from "./RowFace";
 import { SoundDetail } from "./SoundDetail";
-import { Strip } from "./Strip";
+import { MuteSolo, Strip } from "./Strip";
 
 const ICONS = {
   file: FileAudio,
@@ -105,7 +105,10 @@ export function SoundRow({ sound, scene, isOpen, onOpen, onReplace }: Props) {
           ) : (
             <>
               <RowSwitches sound={sound} scene={scene} />
-              <RowStrip sound={sound} />
+              <Strip
+                strip={sound}
+                change={(label, apply, gesture) => editSound(workbench, sound, label, apply, gesture)}
+              />
               <LevelMeter id={id} name={name} />
             </>
           )}
@@ -191,7 +194,7 @@ function FileFacts({ facts }: { facts: SoundFacts }) {
 
 function RowSwitches({ sound, scene }: { sound: Sound; scene: Scene }) {
   const workbench = useWorkbench();
-  const { id, name } = sound;
+  const { name } = sound;
   const { runs, loops } = runningOf(scene, sound);
   const change = (label: string, apply: (sound: Sound) => void) => editSound(workbench, sound, label, apply);
   const isMade = sound.kind === "tone" || sound.kind === "noise" || sound.kind === "clock";
@@ -217,25 +220,7 @@ function RowSwitches({ sound, scene }: { sound: Sound; scene: Scene }) {
           </button>
         ))}
       </fieldset>
-      <Toggle
-        label={`Mute ${name}`}
-        on={sound.muted}
-        onChange={(muted) =>
-          change(muted ? "mute" : "unmute", (one) => {
-            one.muted = muted;
-          })
-        }
-      >
-        mute
-      </Toggle>
-      <Toggle
-        label={`Solo ${name}`}
-        title="Hear only this, while working; nothing of it is saved"
-        on={workbench.solo.has(id)}
-        onChange={(on) => workbench.setSolo(id, on)}
-      >
-        solo
-      </Toggle>
+      <MuteSolo strip={sound} change={change} />
       {isMade && (
         <Toggle
           label={`${name} on`}
@@ -316,36 +301,5 @@ function AlonePlay({ sound, scene }: { sound: Sound; scene: Scene }) {
     >
       {playing ? <Pause size={14} fill="currentColor" /> : <Play size={14} fill="currentColor" />}
     </IconButton>
-  );
-}
-
-function RowStrip({ sound }: { sound: Sound }) {
-  const workbench = useWorkbench();
-  return (
-    <Strip
-      {...sound}
-      onFader={(db, gesture) =>
-        editSound(
-          workbench,
-          sound,
-          "move the fader of",
-          (one) => {
-            one.faderDb = db;
-          },
-          gesture,
-        )
-      }
-      onPan={(pan, gesture) =>
-        editSound(
-          workbench,
-          sound,
-          "pan",
-          (one) => {
-            one.pan = pan;
-          },
-          gesture,
-        )
-      }
-    />
   );
 }

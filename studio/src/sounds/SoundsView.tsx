@@ -1,10 +1,10 @@
-import { AudioWaveform, FilePlus2, Mic, Piano, Plus, Timer, Wind, X } from "lucide-react";
-import { DropdownMenu } from "radix-ui";
+import { AudioWaveform, FilePlus2, Mic, Piano, Timer, Wind, X } from "lucide-react";
 import { type ReactNode, useEffect, useRef, useState } from "react";
 import { useSnapshot, useWorkbench } from "../project/context";
 import { useLooking, useUi } from "../project/ui";
 import { Button, IconButton } from "../ui/Button";
 import { drawWaveform } from "../ui/drawWaveform";
+import { KindMenu } from "../ui/KindMenu";
 import { themeColour } from "../ui/strandLook";
 import { useCanvas } from "../ui/useCanvas";
 import { BusColumn } from "./BusColumn";
@@ -49,7 +49,10 @@ export function SoundsView() {
         <div className="flex items-baseline gap-3 pb-3">
           <h2 className="text-2xl font-semibold">Sounds</h2>
           <p className="grow truncate text-mist">What is heard, and what only strands listen to.</p>
-          <AddMenu onOpen={open} />
+          <KindMenu
+            words="Add something else"
+            items={KINDS.map(({ add, ...kind }) => ({ ...kind, onSelect: () => open(add(workbench)) }))}
+          />
           <Button look="main" onClick={() => choose()}>
             <FilePlus2 size={16} aria-hidden /> Add sound files
           </Button>
@@ -116,40 +119,6 @@ const KINDS = [
   },
   { label: "Keys", help: "A keyboard or knob box, or one on the screen.", icon: Piano, add: addKeys },
 ];
-
-function AddMenu({ onOpen }: { onOpen(id: string): void }) {
-  const workbench = useWorkbench();
-  return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
-        <Button>
-          <Plus size={16} aria-hidden /> Add something else
-        </Button>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="end"
-          sideOffset={6}
-          className="z-30 w-80 rounded-lg border border-rule bg-ground p-1 shadow-2xl"
-        >
-          {KINDS.map(({ label, help, icon: Icon, add }) => (
-            <DropdownMenu.Item
-              key={label}
-              onSelect={() => onOpen(add(workbench))}
-              className="flex cursor-pointer items-center gap-3 rounded px-3 py-1.5 outline-none data-[highlighted]:bg-raised"
-            >
-              <Icon size={18} aria-hidden className="shrink-0 text-brass" />
-              <span>
-                {label}
-                <span className="block text-xs text-mist">{help}</span>
-              </span>
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
-  );
-}
 
 const STAGE_WORDS = { waiting: "Waiting:", reading: "Reading", storing: "Storing" };
 

@@ -2,23 +2,75 @@ import { FADER_OFF_DB, FADER_TOP_DB } from "@bumbrel/core/dsp/decibel";
 import { Slider } from "radix-ui";
 import { useWorkbench } from "../project/context";
 import { NumberField } from "../ui/NumberField";
+import { Toggle } from "../ui/Toggle";
 
-interface Props {
+/** What sounds and buses have in common. */
+export interface StripState {
   id: string;
   name: string;
   faderDb: number;
   pan: number;
-  onFader(db: number, gesture: string): void;
-  onPan(pan: number, gesture: string): void;
+  muted: boolean;
+}
+
+interface Props {
+  strip: StripState;
+  /** Changes it as an undoable step. */
+  change(label: string, apply: (strip: StripState) => void, gesture?: string): void;
+}
+
+/** Mute, which belongs to the scene, and solo, which is for listening while working. */
+export function MuteSolo({ strip: { id, name, muted }, change }: Props) {
+  const workbench = useWorkbench();
+  return (
+    <>
+      <Toggle
+        label={`Mute ${name}`}
+        on={muted}
+        onChange={(next) =>
+          change(next ? "mute" : "unmute", (one) => {
+            one.muted = next;
+          })
+        }
+      >
+        mute
+      </Toggle>
+      <Toggle
+        label={`Solo ${name}`}
+        title="Hear only this, while working; nothing of it is saved"
+        on={workbench.solo.has(id)}
+        onChange={(on) => workbench.setSolo(id, on)}
+      >
+        solo
+      </Toggle>
+    </>
+  );
 }
 
 /** "off", "−∞" and the like mean the foot of the fader. */
 const readDb = (text: string) => (/^(off|[-−]?\s*(∞|inf))/i.test(text.trim()) ? FADER_OFF_DB : undefined);
 
 /** A fader and a pan, each with its number; a double click sets it back. */
-export function Strip({ id, name, faderDb, pan, onFader, onPan }: Props) {
+export function Strip({ strip, change }: Props) {
+  const { id, name, faderDb, pan } = strip;
   const workbench = useWorkbench();
   const done = () => workbench.endGesture();
+  const setFader = (db: number) =>
+    change(
+      "move the fader of",
+      (one) => {
+        one.faderDb = db;
+      },
+      `fader ${id}`,
+    );
+  const setPan = (to: number) =>
+    change(
+      "pan",
+      (one) => {
+        one.pan = to;
+      },
+      `pan ${id}`,
+    );
   return (
     <div className="grid min-w-0 grid-cols-[minmax(0,1fr)_auto_56px_auto] items-center gap-x-1.5">
       <Travel
@@ -30,7 +82,7 @@ export function Strip({ id, name, faderDb, pan, onFader, onPan }: Props) {
         max={FADER_TOP_DB}
         step={0.1}
         reset={0}
-        onChange={(db) => onFader(db, `fader ${id}`)}
+        onChange={setFader}
         onDone={done}
       />
       <NumberField
@@ -43,7 +95,7 @@ export function Strip({ id, name, faderDb, pan, onFader, onPan }: Props) {
         chars={5}
         shown={faderDb <= FADER_OFF_DB ? "off" : undefined}
         read={readDb}
-        onChange={(db) => onFader(db, `fader ${id}`)}
+        onChange={setFader}
         onDone={done}
       />
       <Travel
@@ -55,7 +107,7 @@ export function Strip({ id, name, faderDb, pan, onFader, onPan }: Props) {
         max={1}
         step={0.02}
         reset={0}
-        onChange={(to) => onPan(to, `pan ${id}`)}
+        onChange={setPan}
         onDone={done}
       />
       <span className="figures w-[4ch] text-right text-xs text-mist">{panText(pan)}</span>

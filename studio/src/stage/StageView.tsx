@@ -1,14 +1,14 @@
 import { withSingletons } from "@bumbrel/core/scene/evaluate";
 import { OBJECT_KIND_NAMES, OBJECT_KINDS } from "@bumbrel/core/scene/objectKinds";
-import { Plus } from "lucide-react";
-import { DropdownMenu } from "radix-ui";
 import { useScene, useWorkbench } from "../project/context";
 import { useLooking, useUi } from "../project/ui";
-import { Button } from "../ui/Button";
+import { KindMenu } from "../ui/KindMenu";
 import { addObject } from "./edits";
 import { KIND_ICONS } from "./kindIcons";
 import { Sheet } from "./Sheet";
 import { StageCanvas } from "./StageCanvas";
+
+const ADDABLE = OBJECT_KIND_NAMES.filter((kind) => !OBJECT_KINDS[kind].singleton);
 
 /** The stage, what is on it, and the sheet of what is chosen. */
 export function StageView() {
@@ -44,48 +44,18 @@ export function StageView() {
               );
             })}
           </ul>
-          <AddObject onAdd={choose} />
+          <KindMenu
+            words="Put on stage"
+            side="top"
+            items={ADDABLE.map((kind) => ({
+              ...OBJECT_KINDS[kind],
+              icon: KIND_ICONS[kind],
+              onSelect: () => choose(addObject(workbench, kind)),
+            }))}
+          />
         </div>
       </div>
       <Sheet object={chosen} />
     </main>
-  );
-}
-
-function AddObject({ onAdd }: { onAdd(id: string): void }) {
-  const workbench = useWorkbench();
-  return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
-        <Button className="self-center whitespace-nowrap">
-          <Plus size={15} aria-hidden /> Put on stage
-        </Button>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          side="top"
-          align="end"
-          sideOffset={6}
-          className="z-30 w-80 rounded-lg border border-rule bg-ground p-1 shadow-2xl"
-        >
-          {OBJECT_KIND_NAMES.filter((kind) => !OBJECT_KINDS[kind].singleton).map((kind) => {
-            const Icon = KIND_ICONS[kind];
-            return (
-              <DropdownMenu.Item
-                key={kind}
-                onSelect={() => onAdd(addObject(workbench, kind))}
-                className="flex cursor-pointer items-center gap-3 rounded px-3 py-1.5 outline-none data-[highlighted]:bg-raised"
-              >
-                <Icon size={18} aria-hidden className="text-brass" />
-                <span>
-                  {OBJECT_KINDS[kind].label}
-                  <span className="block text-xs text-mist">{OBJECT_KINDS[kind].help}</span>
-                </span>
-              </DropdownMenu.Item>
-            );
-          })}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
   );
 }
