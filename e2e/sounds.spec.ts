@@ -193,7 +193,7 @@ test("the made-up microphone is seen, listened to by a strand, delivered, record
   expect(
     Math.max(...[...seen].map((text) => Number.parseFloat(text.replace("−", "-")) || -200)),
   ).toBeGreaterThan(-35);
-  // The same input answers on a delivered page, which loads its capture from its own memory.
+  // The same input answers on a delivered page, which holds its capture code.
   await view(page, "Stage");
   await page.getByRole("button", { name: "Put on stage" }).click();
   await page.getByRole("menuitem", { name: /^Sphere/ }).click();

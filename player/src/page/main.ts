@@ -18,8 +18,9 @@ async function main(): Promise<void> {
   const find = <T extends HTMLElement>(id: string) => document.getElementById(id) as T;
   const note = find("note");
   const scene = JSON.parse(find("scene").textContent) as Scene;
-  const worklet = new Blob([WORKLET_SOURCE], { type: "text/javascript" });
-  const player = new ScenePlayer(scene, scene.sounds.some(isLive) ? URL.createObjectURL(worklet) : undefined);
+  // A page from disk may load a worklet from a data address only: its own origin is none.
+  const worklet = `data:text/javascript,${encodeURIComponent(WORKLET_SOURCE)}`;
+  const player = new ScenePlayer(scene, scene.sounds.some(isLive) ? worklet : undefined);
   const canvas = find<HTMLCanvasElement>("stage");
   const stage = new Stage(canvas);
   player.attach(stage);
@@ -84,6 +85,13 @@ async function main(): Promise<void> {
   showState();
   transport.play();
   for (const unit of transport.units) transport.playUnit(unit);
+  // An input that cannot be had is said over the picture, which goes on without it.
+  player.live?.onChange(() => {
+    const states = [...player.live!.inputs.values()].map(({ state }) => state);
+    const failed = states.find((state) => state.kind === "failed");
+    note.hidden = !failed;
+    note.textContent = failed?.kind === "failed" ? failed.message : "";
+  });
   for (const sound of scene.sounds) {
     if (sound.kind === "input") void player.live?.inputs.get(sound.id)?.open(sound);
   }

@@ -21,8 +21,8 @@ export async function* webPage(scene: Scene, sounds: SoundStore, parts: PagePart
   const needed = neededSounds(scene);
   const delivered: Scene = { ...scene, sounds: needed };
   const hash = createHash("sha256").update(parts.script).digest("base64");
-  // Inputs are captured by a worklet, whose code stands in the page and is loaded from its own memory.
-  const worklets = needed.some(isLive) ? " blob:" : "";
+  // Inputs are captured by a worklet, whose code stands in the page and is loaded from there.
+  const worklets = needed.some(isLive) ? " data:" : "";
   const policy = `default-src 'none'; script-src 'sha256-${hash}'${worklets}; style-src 'unsafe-inline'`;
 
   yield `<!doctype html>

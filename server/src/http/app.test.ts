@@ -242,6 +242,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     const response = await fetch(`${base}/deliver/${await create(scene)}/page`);
     expect(response.headers.get("content-disposition")).toBe("attachment; filename=quay-scriptb.html");
     const html = await response.text();
+    expect(html).toMatch(/script-src 'sha256-[^']+'; style-src/);
     expect(html).toContain("default-src 'none'; script-src 'sha256-");
     expect(html).not.toContain("</script><b>");
     const block = (id: string) => new RegExp(`<script[^>]* id="${id}">([^<]*)</script>`).exec(html)?.[1];
@@ -271,6 +272,13 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     expect(await statusAs(`localhost:${port}`)).toBe(200);
     expect(await statusAs(`127.0.0.1:${port}`)).toBe(200);
     expect(await statusAs("lanterns.example")).toBe(403);
+  });
+
+  it("lets a page with an input load its own capture code, and nothing else", async () => {
+    const scene = newScene("Quay");
+    scene.sounds.push({ ...newSoundBasics("keys", "Keys"), kind: "keys", device: null });
+    const html = await (await fetch(`${base}/deliver/${await create(scene)}/page`)).text();
+    expect(html).toMatch(/default-src 'none'; script-src 'sha256-[^']+' data:; style-src/);
   });
 
   it("answers with a strict policy for the workbench", async () => {
