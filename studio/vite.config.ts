@@ -8,5 +8,12 @@ export default defineConfig({
   worker: { format: "es" },
   // Data URLs would need a looser policy for fonts.
   build: { target: "es2022", assetsInlineLimit: 0, chunkSizeWarningLimit: 1600 },
-  server: { proxy: { "/api": "http://127.0.0.1:4280" } },
+  server: {
+    proxy: { "/api": "http://127.0.0.1:4280" },
+    // As the server itself has it: page, workers and audio thread share memory.
+    headers: {
+      "Cross-Origin-Opener-Policy": "same-origin",
+      "Cross-Origin-Embedder-Policy": "require-corp",
+    },
+  },
 });

@@ -235,7 +235,8 @@ function RowSwitches({ sound, scene }: { sound: Sound; scene: Scene }) {
         <IconButton
           label={loops ? `Let ${name} play once` : `Let ${name} go round`}
           aria-pressed={loops}
-          className={`size-6 ${loops ? "text-brass" : "text-mist"}`}
+          small
+          className={loops ? "text-brass" : "text-mist"}
           onClick={() => editRunning(workbench, sound, { loops: !loops })}
         >
           <Repeat size={15} />
@@ -272,7 +273,8 @@ function RemoveButton({ sound }: { sound: Sound }) {
   return (
     <IconButton
       label={`Remove ${sound.name}`}
-      className="-mr-1 size-6"
+      small
+      className="-mr-1"
       onClick={() => removeSound(workbench, sound)}
     >
       <Trash2 size={15} />
@@ -293,7 +295,8 @@ function AlonePlay({ sound, scene }: { sound: Sound; scene: Scene }) {
   return (
     <IconButton
       label={playing ? `Pause ${sound.name}` : `Play ${sound.name}`}
-      className="size-6 bg-brass text-on-brass hover:bg-brass"
+      small
+      className="bg-brass text-on-brass hover:bg-brass"
       onClick={() => {
         if (playing) transport.pauseUnit(unit);
         else transport.playUnit(unit);

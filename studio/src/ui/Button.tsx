@@ -18,18 +18,19 @@ export function Button({ look = "plain", className = "", ...rest }: Props) {
   );
 }
 
-/** A round button with an icon and a name for those who do not see it. */
+/** A round button with an icon and a name for those who do not see it; small ones fit into a line of text. */
 export function IconButton({
   label,
+  small = false,
   className = "",
   ...rest
-}: ButtonHTMLAttributes<HTMLButtonElement> & { label: string }) {
+}: ButtonHTMLAttributes<HTMLButtonElement> & { label: string; small?: boolean }) {
   return (
     <button
       type="button"
       aria-label={label}
       title={label}
-      className={`inline-flex size-8 shrink-0 items-center justify-center rounded-full hover:bg-raised disabled:opacity-35 ${className}`}
+      className={`inline-flex ${small ? "size-6" : "size-8"} shrink-0 items-center justify-center rounded-full hover:bg-raised disabled:opacity-35 ${className}`}
       {...rest}
     />
   );

@@ -68,15 +68,15 @@ export function Looking({ sound }: { sound: Sound }) {
             <Toggle label="Follow the playhead" on={tools.follow} onChange={(follow) => set({ follow })}>
               follow
             </Toggle>
-            <IconButton label="Look closer" className="size-7" onClick={() => zoom(0.5)}>
+            <IconButton label="Look closer" small onClick={() => zoom(0.5)}>
               <ZoomIn size={16} />
             </IconButton>
-            <IconButton label="Look from further away" className="size-7" onClick={() => zoom(2)}>
+            <IconButton label="Look from further away" small onClick={() => zoom(2)}>
               <ZoomOut size={16} />
             </IconButton>
             <IconButton
               label="Look at all of it"
-              className="size-7"
+              small
               onClick={() => {
                 view.current = { fromS: 0, toS: lengthS };
               }}
