@@ -137,6 +137,10 @@ test("grouped sounds stay on the same sample through 50 seeks and loops, as the 
   const apart = await page.evaluate(async () => {
     const player = window.bumbrel!;
     const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+    const { heard } = window as unknown as { heard: [Float32Array[], Float32Array[]] };
+    // Faders and pans that were set a moment ago have settled by then.
+    await wait(1500);
+    for (const channel of heard) channel.length = 0;
     let random = 1;
     const next = () => {
       random = (random * 48_271) % 2_147_483_647;
@@ -149,7 +153,6 @@ test("grouped sounds stay on the same sample through 50 seeks and loops, as the 
     }
     player.pause();
     await wait(800);
-    const { heard } = window as unknown as { heard: [Float32Array[], Float32Array[]] };
     let largest = 0;
     let energy = 0;
     heard[0].forEach((left, block) => {

@@ -32,6 +32,8 @@ interface StripNodes {
   fader: GainNode;
   pan: StereoPannerNode;
   goesTo: AudioNode | undefined;
+  /** Whether it has its gain already: a new one begins with it, and only changes glide. */
+  isSet: boolean;
 }
 
 /**
@@ -99,7 +101,7 @@ export class Mixer {
     return this.points;
   }
 
-  private strip({ id, pan }: Strip): StripNodes {
+  private strip({ id }: Strip): StripNodes {
     let nodes = this.strips.get(id);
     if (!nodes) {
       const { context } = this;
@@ -108,9 +110,8 @@ export class Mixer {
         fader: context.createGain(),
         pan: context.createStereoPanner(),
         goesTo: undefined,
+        isSet: false,
       };
-      nodes.fader.gain.value = 0;
-      nodes.pan.pan.value = pan;
       nodes.entry.connect(nodes.fader);
       nodes.fader.connect(nodes.pan);
       this.strips.set(id, nodes);
@@ -118,7 +119,14 @@ export class Mixer {
     return nodes;
   }
 
-  private glide({ fader, pan }: StripNodes, strip: Strip, gain: number): void {
+  private glide(nodes: StripNodes, strip: Strip, gain: number): void {
+    const { fader, pan } = nodes;
+    if (!nodes.isSet) {
+      nodes.isSet = true;
+      fader.gain.value = gain;
+      pan.pan.value = strip.pan;
+      return;
+    }
     const { currentTime } = this.context;
     fader.gain.setTargetAtTime(gain, currentTime, GLIDE_S);
     pan.pan.setTargetAtTime(strip.pan, currentTime, GLIDE_S);
