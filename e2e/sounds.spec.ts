@@ -40,11 +40,10 @@ test("faders, mutes, solos and buses change what is really given on", async ({ p
   const music = page.getByRole("region", { name: "Bus Music" });
   const mix = rowOf(page, "Regatta Night");
   await expect.poll(() => lufs(music), { timeout: 8000 }).toBeGreaterThan(-16);
-  const before = await lufs(mix);
   const fader = mix.getByRole("textbox", { name: "Fader of Regatta Night in dB" });
   await fader.fill("-20");
   await fader.press("Enter");
-  await expect.poll(() => lufs(mix), { timeout: 8000 }).toBeLessThan(before - 17);
+  await expect.poll(() => lufs(mix), { timeout: 8000 }).toBeLessThan(-28);
   await fader.fill("off");
   await fader.press("Enter");
   await expect(fader).toHaveValue("off");
@@ -384,8 +383,14 @@ test("looking: zoom to samples, loudness, two spectra, and the number under the 
   await opened.getByRole("button", { name: "Show the loudness" }).click();
   await page.evaluate(() => window.bumbrel!.seek(17.1));
   const loudness = opened.getByRole("img", { name: "Loudness of Bass" });
-  await loudness.hover();
-  await expect(opened.getByText(/momentary −\d+\.\d · short-term −\d+\.\d LUFS/)).toBeVisible();
+  let x = 200;
+  await expect(async () => {
+    // The number is that of the last move of the pointer; before the curve has come it is −∞.
+    await loudness.hover({ position: { x: ++x, y: 50 } });
+    await expect(opened.getByText(/momentary −\d+\.\d · short-term −\d+\.\d LUFS/)).toBeVisible({
+      timeout: 500,
+    });
+  }).toPass();
   await opened.getByRole("img", { name: "Spectrogram of Bass" }).hover({ position: { x: 300, y: 100 } });
   await expect(opened.getByText(/s · \d+(\.\d+)? Hz · [A-G]♯?\d · (−|under)/)).toBeVisible();
   await opened.getByRole("combobox", { name: "Compare with" }).selectOption({ label: "Drums" });

@@ -227,7 +227,7 @@ test("sounds: what the browser can decode becomes a sound at 48 kHz", async ({ p
       recorder.onstop = resolve;
     });
     recorder.start();
-    await new Promise((resolve) => setTimeout(resolve, 1500));
+    await new Promise((resolve) => setTimeout(resolve, 3000));
     recorder.stop();
     await stopped;
     const bytes = new Uint8Array(await new Blob(pieces).arrayBuffer());
