@@ -137,9 +137,8 @@ export class ScenePlayer {
       const sound =
         listensTo.kind === "sound" ? scene.sounds.find((one) => one.id === listensTo.id) : undefined;
       if (!track || !sound) continue;
-      const { runs, group } = runningOf(scene, sound);
-      const unit = group?.id ?? sound.id;
-      if (runs === "alone") tracks.set(id, { ...track, positionS: () => transport.unitPositionS(unit) });
+      const { runs, unitId } = runningOf(scene, sound);
+      if (runs === "alone") tracks.set(id, { ...track, positionS: () => transport.unitPositionS(unitId) });
     }
     for (const [id, track] of this.live?.tracks() ?? []) tracks.set(id, track);
     this.tracks = tracks;

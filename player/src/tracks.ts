@@ -1,7 +1,7 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { mixToMono } from "@bumbrel/core/dsp/mix";
 import type { NoteFile } from "@bumbrel/core/format/midi";
-import type { Scene } from "@bumbrel/core/scene/document";
+import type { Scene, Sound } from "@bumbrel/core/scene/document";
 import { drivingStrands } from "@bumbrel/core/scene/driving";
 import { hear, loopOf, resolveListening } from "@bumbrel/core/scene/listening";
 import { signalOf } from "@bumbrel/core/scene/soundSource";
@@ -43,7 +43,7 @@ export async function computeTracks(
     signals.set(soundId, signal);
     return signal;
   };
-  const lengthS = (soundId: string) => (signalById(soundId)?.samples.length ?? 0) / SAMPLE_RATE_HZ;
+  const lengthS = ({ id }: Sound) => (signalById(id)?.samples.length ?? 0) / SAMPLE_RATE_HZ;
   const tracks = new Map<string, Track>();
   for (const [i, strand] of strands.entries()) {
     onProgress(i / strands.length);

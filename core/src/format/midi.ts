@@ -1,8 +1,6 @@
 import { type MidiData, parseMidi } from "midi-file";
 import { SoundFormatError } from "../errors";
-import type { Beats } from "../strand/clock";
-import { TICK_STRENGTHS } from "../strand/clock";
-import type { Cue } from "../strand/cue";
+import { type Beats, fraction, TICK_STRENGTHS } from "../strand/clock";
 
 export interface Note {
   timeS: number;
@@ -155,14 +153,11 @@ export function noteFileBeats({ tempos, beatsPerBar, notes }: NoteFile): Beats {
       const { timeS: since, beat, bpm } = tempoAt(timeS);
       return beat + ((timeS - since) * bpm) / 60;
     },
-    barPhase: (beat) => beat / beatsPerBar - Math.floor(beat / beatsPerBar),
-    ticks: (fromS, toS) => noteCues(notes).filter(({ timeS }) => timeS >= fromS && timeS < toS),
+    barPhase: (beat) => fraction(beat / beatsPerBar),
+    // Each note is as strong as it was struck.
+    ticks: (fromS, toS) =>
+      notes
+        .filter(({ timeS }) => timeS >= fromS && timeS < toS)
+        .map(({ timeS, velocity }) => ({ timeS, strength: velocity || TICK_STRENGTHS.between })),
   };
-}
-
-/** Notes as cues: each at its start, as strong as it was struck. */
-export function noteCues(notes: readonly Note[], lowNote = 0, highNote = 127): Cue[] {
-  return notes
-    .filter(({ note }) => note >= lowNote && note <= highNote)
-    .map(({ timeS, velocity }) => ({ timeS, strength: velocity || TICK_STRENGTHS.between }));
 }

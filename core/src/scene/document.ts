@@ -169,7 +169,6 @@ export const SoundSchema = tagged([
   KeysSoundSchema,
 ]);
 export type Sound = Static<typeof SoundSchema>;
-export type SoundKind = Sound["kind"];
 /** A sound that happens now and has no samples ahead of time. */
 export type LiveSound = Extract<Sound, { kind: "input" | "keys" }>;
 export type InputSound = Extract<Sound, { kind: "input" }>;

@@ -88,7 +88,7 @@ describe("what a strand hears", () => {
   it("goes round with its group", () => {
     const scene = quay(sound("song", { groupId: "band" }), sound("tick", { groupId: "band" }), sound("free"));
     scene.groups.push({ id: "band", name: "Band", runs: "alone", loops: true });
-    const lengthS = (id: string) => ({ song: 12, tick: 3, free: 5 })[id] ?? 0;
+    const lengthS = ({ id }: Sound) => ({ song: 12, tick: 3, free: 5 })[id] ?? 0;
     expect(loopOf(scene, own("tick"), lengthS)).toBe(12);
     expect(loopOf(scene, own("free"), lengthS)).toBe(0);
     expect(runningOf(scene, scene.sounds[1])).toMatchObject({ runs: "alone", loops: true });

@@ -29,10 +29,28 @@ export interface Listening {
   sounds: ListenedSound[];
 }
 
+/** How a sound runs. */
+export interface Running {
+  runs: Runs;
+  loops: boolean;
+  group: Group | undefined;
+  /** What it starts, seeks and loops with: its group, or itself. */
+  unitId: string;
+}
+
 /** How a sound runs: by itself, or as its group does. */
-export function runningOf(scene: Scene, sound: Sound): { runs: Runs; loops: boolean; group?: Group } {
+export function runningOf(scene: Scene, sound: Sound): Running {
   const group = scene.groups.find(({ id }) => id === sound.groupId);
-  return group ? { runs: group.runs, loops: group.loops, group } : sound;
+  const { runs, loops, id: unitId } = group ?? sound;
+  return { runs, loops, group, unitId };
+}
+
+/** Seconds after which a sound goes round by itself: its own length, or that of its group's longest; 0 if never. */
+export function loopLengthS(scene: Scene, sound: Sound, lengthS: (sound: Sound) => number): number {
+  const { loops, group } = runningOf(scene, sound);
+  if (!loops) return 0;
+  if (!group) return lengthS(sound);
+  return Math.max(...scene.sounds.filter(({ groupId }) => groupId === group.id).map(lengthS));
 }
 
 /** Metres from where the camera rests to a place. */
@@ -111,12 +129,8 @@ export function hear(
 }
 
 /** Seconds after which what a strand hears goes round, if it does so by itself. */
-export function loopOf(scene: Scene, listensTo: ListensTo, lengthS: (soundId: string) => number): number {
+export function loopOf(scene: Scene, listensTo: ListensTo, lengthS: (sound: Sound) => number): number {
   if (listensTo.kind !== "sound") return 0;
   const sound = scene.sounds.find(({ id }) => id === listensTo.id);
-  if (!sound) return 0;
-  const { loops, group } = runningOf(scene, sound);
-  if (!loops) return 0;
-  if (!group) return lengthS(sound.id);
-  return Math.max(...scene.sounds.filter(({ groupId }) => groupId === group.id).map(({ id }) => lengthS(id)));
+  return sound ? loopLengthS(scene, sound, lengthS) : 0;
 }

@@ -65,7 +65,8 @@ export interface Beats {
 /** How strong the ticks are that begin a bar, begin a beat, and stand between beats. */
 export const TICK_STRENGTHS = { bar: 1, beat: 0.7, between: 0.4 } as const;
 
-const fraction = (x: number) => x - Math.floor(x);
+/** What is left of a number above the whole one below it, 0 to 1. */
+export const fraction = (x: number): number => x - Math.floor(x);
 
 /** A clock's beats over time. */
 export function clockBeats(clock: Clock): Beats {

@@ -4,9 +4,8 @@ import { bandLevel, bandShares } from "../dsp/bands";
 import { safeLevel } from "../dsp/decibel";
 import { peakPerFrame } from "../dsp/peak";
 import { DEFAULT_WINDOW, WINDOW_NAMES } from "../dsp/window";
-import { noteCues } from "../format/midi";
 import { oneOf, tagged } from "../schemaParts";
-import type { Beats } from "./clock";
+import { type Beats, fraction } from "./clock";
 import type { Cue } from "./cue";
 import type { Signal } from "./signal";
 import type { SpectrumSource } from "./spectrumSource";
@@ -88,7 +87,6 @@ function strike(cues: readonly Cue[], out: Float32Array): void {
 const notesWithin = ({ notes = [] }: Signal, { lowNote, highNote }: { lowNote: number; highNote: number }) =>
   notes.filter(({ note }) => note >= lowNote && note <= highNote);
 
-const fraction = (x: number) => x - Math.floor(x);
 const ANY_NOTE = { lowNote: 0, highNote: 127 };
 
 /** Everything a strand can read, declared once for the schema, the interface, the command line and the docs. */
@@ -211,13 +209,6 @@ export const MEASURE_KINDS = Object.keys(MEASURES) as MeasureKind[];
 /** Whether a measure can be read from a signal that offers these parts. */
 export function canMeasure(kind: MeasureKind, parts: ReadonlySet<SignalPart>): boolean {
   return parts.has(MEASURES[kind].reads);
-}
-
-/** The cues a measure stands for: what it would strike on, for drawing and for clicks. */
-export function cuesOf(signal: Signal, measure: Measure, toS: number): Cue[] {
-  if (measure.kind === "ticks") return signal.beats?.ticks(0, toS) ?? [];
-  if (measure.kind === "velocity") return noteCues(signal.notes ?? [], measure.lowNote, measure.highNote);
-  return [];
 }
 
 /**

@@ -12,6 +12,12 @@ export interface Track {
   positionS?(): number;
 }
 
+/** Where a track's own sound is when the tape is at a time: by itself, round again, or with the tape. */
+export function trackTimeAt({ loopS, positionS }: Track, timeS: number): number {
+  const ownS = positionS ? positionS() : timeS;
+  return loopS && ownS > 0 ? ownS % loopS : ownS;
+}
+
 /**
  * A track's number at a time: linear between frames, the first frame's before the start and the last
  * frame's after the end, or round again for a sound that loops.
@@ -24,8 +30,7 @@ export function trackValueAt(track: Track, timeS: number, band = 0): number {
   const { values, width } = track;
   const last = values.length / width - 1;
   if (last < 0) return 0;
-  const ownS = track.positionS ? track.positionS() : timeS;
-  const position = (track.loopS && ownS > 0 ? ownS % track.loopS : ownS) * FRAME_RATE_HZ;
+  const position = trackTimeAt(track, timeS) * FRAME_RATE_HZ;
   if (!(position > 0)) return values[band];
   if (position >= last) return values[last * width + band];
   const frame = Math.floor(position);

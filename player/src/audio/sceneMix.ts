@@ -14,8 +14,8 @@ export function playableSounds(
 ): PlayableSound[] {
   return scene.sounds.map((sound) => {
     const { id, heard, muted, faderDb, pan, busId } = sound;
-    const { runs, loops, group } = runningOf(scene, sound);
+    const { runs, loops, unitId } = runningOf(scene, sound);
     const channels = channelsOf(sound);
-    return { id, heard, muted, faderDb, pan, busId, runs, loops, unitId: group?.id ?? id, channels };
+    return { id, heard, muted, faderDb, pan, busId, runs, loops, unitId, channels };
   });
 }

@@ -27,7 +27,7 @@ export class LiveSounds {
   private readonly heard = new Map<string, number>();
   private notesFrame = 0;
   private midi: MIDIAccess | undefined;
-  private readonly ports = new Map<string, () => void>();
+  private readonly ports = new Map<string, { port: MIDIInput; unplug(): void }>();
   /** The device each keyboard sound wants to hear, if not the one on the screen. */
   private readonly wantedKeys = new Map<string, string | undefined>();
 
@@ -60,7 +60,11 @@ export class LiveSounds {
         this.wantedKeys.set(sound.id, sound.device?.id);
       }
     }
-    for (const id of this.wantedKeys.keys()) if (!this.keys.has(id)) this.wantedKeys.delete(id);
+    for (const id of this.wantedKeys.keys()) {
+      if (this.keys.has(id)) continue;
+      this.plug(id, undefined);
+      this.wantedKeys.delete(id);
+    }
     this.plugAll();
     for (const [id, { soundId }] of this.strands) {
       const strand = scene.strands.find((one) => one.id === id);
@@ -124,7 +128,7 @@ export class LiveSounds {
   dispose(): void {
     navigator.mediaDevices?.removeEventListener("devicechange", this.retry);
     for (const input of this.inputs.values()) input.close();
-    for (const unplug of this.ports.values()) unplug();
+    for (const { unplug } of this.ports.values()) unplug();
     this.listeners.clear();
   }
 
@@ -168,16 +172,18 @@ export class LiveSounds {
     for (const [soundId, deviceId] of this.wantedKeys) this.plug(soundId, deviceId);
   }
 
-  /** Listens to a device by its id, or to none. */
+  /** Listens to a device by its id, or to none; one that is listened to already is left alone. */
   private plug(soundId: string, deviceId: string | undefined): void {
-    this.ports.get(soundId)?.();
-    this.ports.delete(soundId);
     const port = deviceId === undefined ? undefined : this.midi?.inputs.get(deviceId);
+    const plugged = this.ports.get(soundId);
+    if (plugged?.port === port) return;
+    plugged?.unplug();
+    this.ports.delete(soundId);
     if (!port) return;
     const onMessage = ({ data }: MIDIMessageEvent) => data && this.keys.get(soundId)?.receive(data);
     port.addEventListener("midimessage", onMessage);
     void port.open();
-    this.ports.set(soundId, () => port.removeEventListener("midimessage", onMessage));
+    this.ports.set(soundId, { port, unplug: () => port.removeEventListener("midimessage", onMessage) });
   }
 
   private readonly retry = () => {

@@ -3,9 +3,9 @@ import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { NoteFile } from "@bumbrel/core/format/midi";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
 import type { Scene, Sound, Strand } from "@bumbrel/core/scene/document";
-import { loopOf, resolveListening, runningOf } from "@bumbrel/core/scene/listening";
+import { loopLengthS, loopOf, resolveListening, runningOf } from "@bumbrel/core/scene/listening";
 import { isMadeKey, isStored, type MadeSound, samplesKey } from "@bumbrel/core/scene/soundSource";
-import { type Track, trackValueAt } from "@bumbrel/core/strand/track";
+import { type Track, trackTimeAt, trackValueAt } from "@bumbrel/core/strand/track";
 import { Meters } from "@bumbrel/player/audio/meters";
 import { playableSounds } from "@bumbrel/player/audio/sceneMix";
 import { playerHandle, ScenePlayer } from "@bumbrel/player/scenePlayer";
@@ -98,6 +98,7 @@ export class Workbench {
   /** What is to be called once a strand's newest request has been answered. */
   private waiting: { strandId: string; then: () => void }[] = [];
   private following: { gesture: string; onTraces(strandId: string, traces: Traces): void } | undefined;
+  private readonly loudnessAsked = new Set<string>();
   private pictureRequests = 0;
   private readonly pictureRequest = new Map<string, number>();
   private dataVersion = 0;
@@ -172,17 +173,22 @@ export class Workbench {
   }
 
   /** Seconds of a sound, 0 until it is loaded. */
-  lengthOf(sound: Sound): number {
-    return (this.soundOf(sound)?.mono.length ?? 0) / SAMPLE_RATE_HZ;
-  }
+  readonly lengthOf = (sound: Sound): number => (this.soundOf(sound)?.mono.length ?? 0) / SAMPLE_RATE_HZ;
 
   /** Where a sound is when the tape is at a time: by itself, going round, or with the tape. */
   positionOf(sound: Sound, timeS: number): number {
-    const { runs, loops, group } = runningOf(this.scene, sound);
-    if (runs === "alone") return this.player.transport.unitPositionS(group?.id ?? sound.id);
-    const members = group ? this.scene.sounds.filter(({ groupId }) => groupId === group.id) : [sound];
-    const lengthS = loops ? Math.max(...members.map((one) => this.lengthOf(one))) : 0;
+    const { runs, unitId } = runningOf(this.scene, sound);
+    if (runs === "alone") return this.player.transport.unitPositionS(unitId);
+    const lengthS = loopLengthS(this.scene, sound, this.lengthOf);
     return lengthS > 0 ? timeS % lengthS : timeS;
+  }
+
+  /** Moves what a sound runs with to a time: the tape, or the sound itself. */
+  seekSound(sound: Sound, timeS: number): void {
+    const { runs, unitId } = runningOf(this.scene, sound);
+    const { transport } = this.player;
+    if (runs === "alone") transport.seekUnit(unitId, timeS);
+    else transport.seek(timeS);
   }
 
   /** What there is to look at of a sound now: samples, and which of them is now. */
@@ -206,8 +212,8 @@ export class Workbench {
     const live = this.player.live?.rawOf(strandId);
     if (live !== undefined) return live;
     const track = this.player.trackOf(strandId);
-    const own = track?.positionS?.() ?? (track?.loopS ? timeS % track.loopS : timeS);
-    return this.traces.get(strandId)?.raw[Math.round(own * FRAME_RATE_HZ)] ?? 0;
+    const ownS = track ? trackTimeAt(track, timeS) : timeS;
+    return this.traces.get(strandId)?.raw[Math.round(ownS * FRAME_RATE_HZ)] ?? 0;
   }
 
   /** Lets only some sounds and buses be heard, for listening while working. */
@@ -243,7 +249,9 @@ export class Workbench {
 
   /** Has a sound's loudness computed; it arrives in `loudness`. */
   showLoudness(key: string): void {
-    if (!this.loudness.has(key)) this.ask({ kind: "loudness", key });
+    if (this.loudnessAsked.has(key) || !this.sounds.has(key)) return;
+    this.loudnessAsked.add(key);
+    this.ask({ kind: "loudness", key });
   }
 
   dispose(): void {
@@ -262,6 +270,24 @@ export class Workbench {
    */
   followTraces(gesture: string, onTraces: (strandId: string, traces: Traces) => void): void {
     this.following = { gesture, onTraces };
+  }
+
+  /**
+   * Stores a sound's bytes, and gives the id they are stored under.
+   *
+   * @throws ApiProblem when the server does not take them, or the signal's reason
+   */
+  async storeSound(
+    name: string,
+    facts: SoundFacts,
+    bytes: Blob,
+    onShare: (share: number) => void = () => {},
+    signal: AbortSignal = new AbortController().signal,
+  ): Promise<string> {
+    const { id } = await api.announceSound(name, facts);
+    await api.sendSoundBytes(id, bytes, onShare, signal);
+    this.facts.set(id, facts);
+    return id;
   }
 
   /** Keeps a picture of the stage for the shelf; a shelf without one is no loss. */
@@ -345,6 +371,7 @@ export class Workbench {
       this.sounds.delete(key);
       this.waveforms.delete(key);
       this.loudness.delete(key);
+      this.loudnessAsked.delete(key);
       this.ask({ kind: "forget", key });
     }
   }
@@ -381,11 +408,10 @@ export class Workbench {
 
   private giveTracks(): void {
     const { scene } = this;
-    const lengthS = (soundId: string) => this.lengthOf(scene.sounds.find(({ id }) => id === soundId)!);
     const tracks = new Map<string, Track>();
     for (const { id, listensTo } of scene.strands) {
       const traces = this.traces.get(id);
-      if (traces) tracks.set(id, { ...traces.shaped, loopS: loopOf(scene, listensTo, lengthS) });
+      if (traces) tracks.set(id, { ...traces.shaped, loopS: loopOf(scene, listensTo, this.lengthOf) });
     }
     this.player.setTracks(tracks);
   }

@@ -2,6 +2,7 @@ import type { ClockSound } from "@bumbrel/core/scene/document";
 import {
   beatAt,
   clockBeats,
+  fraction,
   SWING_LIMITS,
   TEMPO_LIMITS,
   tappedTempo,
@@ -112,8 +113,7 @@ export function ClockSettings({ sound }: { sound: ClockSound }) {
         onChange={(points, gesture) => set({ curve: { ...sound.curve, points } }, `${gesture} ${sound.id}`)}
         onDone={() => workbench.endGesture()}
         phase={() => {
-          const turns = beatAt(sound, now()) / sound.curve.beats;
-          return turns - Math.floor(turns);
+          return fraction(beatAt(sound, now()) / sound.curve.beats);
         }}
       />
     </div>

@@ -6,7 +6,6 @@ import { MADE_UP_INPUT } from "@bumbrel/player/live/madeUpInput";
 import { Circle, Mic, MicOff, Square } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { SoundWriter } from "../analysis/soundWriter";
-import { api } from "../api/client";
 import { useFrame, useSnapshot, useWorkbench } from "../project/context";
 import type { Workbench } from "../project/workbench";
 import { Button } from "../ui/Button";
@@ -269,10 +268,7 @@ function Recorder({ sound }: { sound: InputSound }) {
     try {
       const { facts, wav } = current.writer.end();
       const name = `${sound.name} recorded`;
-      const { id } = await api.announceSound(name, facts);
-      await api.sendSoundBytes(id, wav, () => {}, new AbortController().signal);
-      workbench.facts.set(id, facts);
-      addStored(workbench, name, "file", id);
+      addStored(workbench, name, "file", await workbench.storeSound(name, facts, wav));
     } catch (error) {
       setFailure((error as Error).message);
     }

@@ -1,6 +1,7 @@
 import { levelToDb } from "@bumbrel/core/dsp/decibel";
 import { useRef } from "react";
 import { useFrame, useWorkbench } from "../project/context";
+import { formatLufs } from "../ui/format";
 import { LiveText } from "../ui/LiveText";
 
 const FLOOR_DB = -60;
@@ -61,10 +62,7 @@ export function LevelMeter({ id, name }: { id: string; name: string }) {
       </button>
       <LiveText
         className="w-[10.5ch] shrink-0 text-right text-xs whitespace-nowrap text-mist"
-        text={() => {
-          const { lufs } = meters.read(id);
-          return `${Number.isFinite(lufs) ? lufs.toFixed(1).replace("-", "−") : "−∞"} LUFS`;
-        }}
+        text={() => formatLufs(meters.read(id).lufs)}
       />
     </div>
   );

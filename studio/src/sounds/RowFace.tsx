@@ -1,6 +1,5 @@
 import { HOP_SAMPLES, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import type { Sound } from "@bumbrel/core/scene/document";
-import { runningOf } from "@bumbrel/core/scene/listening";
 import { samplesKey } from "@bumbrel/core/scene/soundSource";
 import { type PointerEvent, useEffect, useRef } from "react";
 import { useFrame, useSnapshot, useWorkbench } from "../project/context";
@@ -23,7 +22,7 @@ export function RowFace({ sound, onOpen }: { sound: Sound; onOpen(): void }) {
 
 function RowWaveform({ sound }: { sound: Sound }) {
   const workbench = useWorkbench();
-  const { dataVersion, scene } = useSnapshot();
+  const { dataVersion } = useSnapshot();
   const theme = useUi((state) => state.theme);
   const canvas = useCanvas(() => draw());
   const playhead = useRef<HTMLSpanElement>(null);
@@ -61,10 +60,7 @@ function RowWaveform({ sound }: { sound: Sound }) {
   const seek = (event: PointerEvent<HTMLElement>) => {
     const { left, width } = event.currentTarget.getBoundingClientRect();
     const timeS = ((event.clientX - left) / width) * workbench.lengthOf(sound);
-    const { runs, group } = runningOf(scene, sound);
-    const { transport } = workbench.player;
-    if (runs === "alone") transport.seekUnit(group?.id ?? sound.id, timeS);
-    else transport.seek(timeS);
+    workbench.seekSound(sound, timeS);
   };
   return (
     <figure className="relative self-start">

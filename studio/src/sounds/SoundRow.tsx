@@ -2,7 +2,7 @@ import { faderGain } from "@bumbrel/core/dsp/decibel";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
 import type { Scene, Sound } from "@bumbrel/core/scene/document";
 import { resolveListening, runningOf } from "@bumbrel/core/scene/listening";
-import { isStored, samplesKey } from "@bumbrel/core/scene/soundSource";
+import { isMade, isStored, samplesKey } from "@bumbrel/core/scene/soundSource";
 import {
   AudioWaveform,
   ChevronDown,
@@ -24,7 +24,7 @@ import { useSyncExternalStore } from "react";
 import { useWorkbench } from "../project/context";
 import { IconButton } from "../ui/Button";
 import { Choice } from "../ui/Choice";
-import { formatDb, formatHz, formatLength } from "../ui/format";
+import { formatDb, formatHz, formatLength, formatLufs } from "../ui/format";
 import { NameField } from "../ui/NameField";
 import { Toggle } from "../ui/Toggle";
 import { addBus, editRunning, editSound, removeSound } from "./edits";
@@ -186,7 +186,7 @@ function FileFacts({ facts }: { facts: SoundFacts }) {
       </p>
       <p className="truncate text-sm text-mist">
         peak {formatDb(peak)}FS
-        {Number.isFinite(integratedLufs) && ` · ${integratedLufs?.toFixed(1).replace("-", "−")} LUFS`}
+        {typeof integratedLufs === "number" && ` · ${formatLufs(integratedLufs)}`}
       </p>
     </>
   );
@@ -197,7 +197,6 @@ function RowSwitches({ sound, scene }: { sound: Sound; scene: Scene }) {
   const { name } = sound;
   const { runs, loops } = runningOf(scene, sound);
   const change = (label: string, apply: (sound: Sound) => void) => editSound(workbench, sound, label, apply);
-  const isMade = sound.kind === "tone" || sound.kind === "noise" || sound.kind === "clock";
   return (
     <div className="flex items-center gap-0.5">
       <fieldset className="inline-flex overflow-hidden rounded-full border border-rule text-sm">
@@ -221,7 +220,7 @@ function RowSwitches({ sound, scene }: { sound: Sound; scene: Scene }) {
         ))}
       </fieldset>
       <MuteSolo strip={sound} change={change} />
-      {isMade && (
+      {isMade(sound) && (
         <Toggle
           label={`${name} on`}
           title="Whether it sounds at all"
@@ -244,7 +243,7 @@ function RowSwitches({ sound, scene }: { sound: Sound; scene: Scene }) {
       )}
       {runs === "alone" && samplesKey(sound) !== undefined && <AlonePlay sound={sound} scene={scene} />}
       <span aria-hidden className="ml-auto pr-0.5 text-mist">
-        {isMade ? "" : "→"}
+        {isMade(sound) ? "" : "→"}
       </span>
       <Choice
         label={`Where ${name} goes`}
@@ -286,7 +285,7 @@ function RemoveButton({ sound }: { sound: Sound }) {
 function AlonePlay({ sound, scene }: { sound: Sound; scene: Scene }) {
   const workbench = useWorkbench();
   const { transport } = workbench.player;
-  const unit = runningOf(scene, sound).group?.id ?? sound.id;
+  const { unitId: unit } = runningOf(scene, sound);
   const state = useSyncExternalStore(
     (listener) => transport.onChange(listener),
     () => transport.stateOf(unit),

@@ -1,7 +1,6 @@
 import { nanoid } from "nanoid";
 import { useState } from "react";
 import { prepareFile } from "../analysis/prepareFile";
-import { api } from "../api/client";
 import { useWorkbench } from "../project/context";
 import { addStored, replaceSound } from "./edits";
 
@@ -46,9 +45,13 @@ export function useArrivals() {
       });
       update(id, { stage: "storing", share: 0 });
       const name = file.name.replace(/\.[^.]+$/, "").slice(0, 120) || "Sound";
-      const { id: storedId } = await api.announceSound(name, prepared.facts);
-      await api.sendSoundBytes(storedId, prepared.bytes, (share) => update(id, { share }), abort.signal);
-      workbench.facts.set(storedId, prepared.facts);
+      const storedId = await workbench.storeSound(
+        name,
+        prepared.facts,
+        prepared.bytes,
+        (share) => update(id, { share }),
+        abort.signal,
+      );
       if (replacing) replaceSound(workbench, replacing, prepared.is, storedId);
       else addStored(workbench, name, prepared.is, storedId);
       forget(id);

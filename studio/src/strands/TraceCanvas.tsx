@@ -2,10 +2,12 @@ import { FRAME_RATE_HZ } from "@bumbrel/core/constants";
 import { levelToDb } from "@bumbrel/core/dsp/decibel";
 import type { Strand } from "@bumbrel/core/scene/document";
 import { SHAPING_STEPS } from "@bumbrel/core/strand/shaping";
+import { trackTimeAt } from "@bumbrel/core/strand/track";
 import { type PointerEvent, useRef } from "react";
 import { useFrame, useSnapshot, useWorkbench } from "../project/context";
 import { useUi } from "../project/ui";
 import type { Traces } from "../project/workbench";
+import { formatTenths } from "../ui/format";
 import { themeColour } from "../ui/strandLook";
 import { useCanvas } from "../ui/useCanvas";
 import { editStrand } from "./edits";
@@ -46,7 +48,7 @@ export function TraceCanvas({ strand }: { strand: Strand }) {
     }
     if (playhead.current) {
       const track = workbench.player.trackOf(strand.id);
-      const ownS = track?.positionS?.() ?? (track?.loopS ? timeS % track.loopS : timeS);
+      const ownS = track ? trackTimeAt(track, timeS) : timeS;
       const lengthS = shownS(traces);
       const share = lengthS > 0 ? Math.min(1, ownS / lengthS) : 0;
       playhead.current.style.transform = `translateX(${LEFT_PX + share * (width - LEFT_PX)}px)`;
@@ -150,7 +152,7 @@ function Mark({
       <span
         className={`figures absolute right-1 bg-ground/85 px-1 text-[11px] leading-tight text-brass ${label === "floor" ? "top-2" : "-top-2"}`}
       >
-        {label} {db.toFixed(1).replace("-", "−")}
+        {label} {formatTenths(db)}
       </span>
     </div>
   );

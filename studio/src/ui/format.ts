@@ -17,8 +17,15 @@ export function noteName(hz: number): string {
 
 /** A level in dBFS; silence as −∞. */
 export function formatDb(level: number): string {
-  const db = levelToDb(level);
-  return Number.isFinite(db) ? `${db.toFixed(1).replace("-", "−")} dB` : "−∞ dB";
+  return `${formatTenths(levelToDb(level))} dB`;
+}
+
+/** A loudness; silence as −∞. */
+export const formatLufs = (lufs: number): string => `${formatTenths(lufs)} LUFS`;
+
+/** A figure to a tenth with a true minus sign; what there is none of as −∞. */
+export function formatTenths(value: number | undefined): string {
+  return value !== undefined && Number.isFinite(value) ? value.toFixed(1).replace("-", "−") : "−∞";
 }
 
 /** Minutes, seconds and tenths. */

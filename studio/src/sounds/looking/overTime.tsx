@@ -1,8 +1,6 @@
 import { FRAME_RATE_HZ, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { levelToDb } from "@bumbrel/core/dsp/decibel";
 import { axisToHz, type FrequencyAxis, SPECTROGRAM_FLOOR_DB } from "@bumbrel/core/dsp/spectrogram";
 import type { Sound } from "@bumbrel/core/scene/document";
-import { runningOf } from "@bumbrel/core/scene/listening";
 import { samplesKey } from "@bumbrel/core/scene/soundSource";
 import { type PointerEvent, type RefObject, useEffect, useRef, useState } from "react";
 import { SPECTROGRAM_ROWS } from "../../analysis/messages";
@@ -10,7 +8,7 @@ import { useFrame, useSnapshot, useWorkbench } from "../../project/context";
 import { useUi } from "../../project/ui";
 import { SPINE_AXES } from "../../strands/axis";
 import { drawSamples, drawWaveform } from "../../ui/drawWaveform";
-import { formatHz, noteName } from "../../ui/format";
+import { formatDb, formatHz, formatTenths, noteName } from "../../ui/format";
 import { SpectrogramTiles } from "../../ui/spectrogramTiles";
 import { themeColour } from "../../ui/strandLook";
 import { useCanvas } from "../../ui/useCanvas";
@@ -29,11 +27,6 @@ const SAMPLES_BELOW_S = 0.4;
 const FONT = "11px 'Spline Sans Mono', monospace";
 
 const inSeconds = (timeS: number) => `${timeS.toFixed(4)} s`;
-const inDb = (level: number) => {
-  const db = levelToDb(level);
-  return Number.isFinite(db) ? `${db.toFixed(1).replace("-", "−")} dB` : "−∞ dB";
-};
-
 interface PanelProps extends Props {
   label: string;
   height: number;
@@ -147,28 +140,17 @@ function TimePanel({
   );
 }
 
-function useSeek(sound: Sound): (timeS: number) => void {
-  const workbench = useWorkbench();
-  return (timeS) => {
-    const { transport } = workbench.player;
-    const { runs, group } = runningOf(workbench.scene, sound);
-    if (runs === "alone") transport.seekUnit(group?.id ?? sound.id, timeS);
-    else transport.seek(timeS);
-  };
-}
-
 /** The waveform, down to single samples; a drag loops a stretch of the tape. */
 export function WaveformLook({ canLoop, ...props }: Props & { canLoop: boolean }) {
   const { sound, view } = props;
   const workbench = useWorkbench();
-  const seek = useSeek(sound);
   const key = samplesKey(sound)!;
   return (
     <TimePanel
       {...props}
       label={canLoop ? "Waveform, drag to loop a stretch," : "Waveform"}
       height={110}
-      onClick={seek}
+      onClick={(timeS) => workbench.seekSound(sound, timeS)}
       onDrag={
         canLoop
           ? (fromS, toS) =>
@@ -185,7 +167,8 @@ export function WaveformLook({ canLoop, ...props }: Props & { canLoop: boolean }
       onDragged={() => {
         const { stretch } = workbench.scene;
         const positionS = workbench.player.transport.positionS();
-        if (stretch && (positionS < stretch.fromS || positionS > stretch.toS)) seek(stretch.fromS);
+        if (stretch && (positionS < stretch.fromS || positionS > stretch.toS))
+          workbench.seekSound(sound, stretch.fromS);
       }}
       drawnFrom={() =>
         `${workbench.waveforms.get(key)?.hopsReady} ${workbench.sounds.has(key)} ${JSON.stringify(workbench.scene.stretch)}`
@@ -211,7 +194,7 @@ export function WaveformLook({ canLoop, ...props }: Props & { canLoop: boolean }
       }}
       valueAt={(timeS) => {
         const sample = workbench.sounds.get(key)?.mono[Math.round(timeS * SAMPLE_RATE_HZ)] ?? 0;
-        return `sample ${sample.toFixed(4).replace("-", "−")} · ${inDb(Math.abs(sample))}`;
+        return `sample ${sample.toFixed(4).replace("-", "−")} · ${formatDb(Math.abs(sample))}`;
       }}
     />
   );
@@ -224,7 +207,6 @@ export function SpectrogramLook({ axis: kind, ...props }: Props & { axis: Freque
   const { dataVersion } = useSnapshot();
   const theme = useUi((state) => state.theme);
   const [tiles] = useState(() => new SpectrogramTiles());
-  const seek = useSeek(sound);
   const key = samplesKey(sound)!;
   const viewer = `look ${sound.id}`;
   const axis = SPINE_AXES[kind];
@@ -239,7 +221,7 @@ export function SpectrogramLook({ axis: kind, ...props }: Props & { axis: Freque
       {...props}
       label="Spectrogram"
       height={130}
-      onClick={seek}
+      onClick={(timeS) => workbench.seekSound(sound, timeS)}
       drawnFrom={() => `${kind} ${workbench.spectrograms.get(viewer)?.framesReady}`}
       draw={(context, width, height) => {
         const picture = workbench.spectrograms.get(viewer);
@@ -269,20 +251,17 @@ export function LoudnessLook(props: Props) {
   const { sound, view } = props;
   const workbench = useWorkbench();
   const { dataVersion } = useSnapshot();
-  const seek = useSeek(sound);
   const key = samplesKey(sound)!;
   // biome-ignore lint/correctness/useExhaustiveDependencies: a sound that arrives is asked for again
   useEffect(() => workbench.showLoudness(key), [workbench, key, dataVersion]);
   const yOf = (lufs: number, height: number) =>
     ((LOUDEST_LUFS - Math.max(QUIETEST_LUFS, lufs)) / (LOUDEST_LUFS - QUIETEST_LUFS)) * height;
-  const inLufs = (lufs: number | undefined) =>
-    lufs !== undefined && Number.isFinite(lufs) ? lufs.toFixed(1).replace("-", "−") : "−∞";
   return (
     <TimePanel
       {...props}
       label="Loudness"
       height={100}
-      onClick={seek}
+      onClick={(timeS) => workbench.seekSound(sound, timeS)}
       drawnFrom={() => workbench.loudness.has(key)}
       draw={(context, width, height) => {
         context.font = FONT;
@@ -315,12 +294,12 @@ export function LoudnessLook(props: Props) {
         if (typeof integrated !== "number") return;
         context.fillStyle = themeColour("brass");
         context.fillRect(0, yOf(integrated, height), width, 1);
-        context.fillText(`integrated ${inLufs(integrated)}`, width - 110, yOf(integrated, height) - 3);
+        context.fillText(`integrated ${formatTenths(integrated)}`, width - 110, yOf(integrated, height) - 3);
       }}
       valueAt={(timeS) => {
         const curves = workbench.loudness.get(key);
         const frame = Math.round(timeS * FRAME_RATE_HZ);
-        return `momentary ${inLufs(curves?.momentary[frame])} · short-term ${inLufs(curves?.shortTerm[frame])} LUFS`;
+        return `momentary ${formatTenths(curves?.momentary[frame])} · short-term ${formatTenths(curves?.shortTerm[frame])} LUFS`;
       }}
     />
   );

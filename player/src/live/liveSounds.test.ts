@@ -1,0 +1,222 @@
+import { newScene, newSoundBasics, newStrand } from "@bumbrel/core/scene/create";
+import type { InputSound, Scene } from "@bumbrel/core/scene/document";
+import { MEASURES } from "@bumbrel/core/strand/measures";
+import { afterEach, beforeEach, describe, expect, it, jest } from "@jest/globals";
+import { METER_FIELDS } from "../audio/meterLayout";
+import { Meters } from "../audio/meters";
+import { Transport } from "../audio/transport";
+import { FakeAudioContext, playable } from "../testing/fakeAudio";
+import { LiveSounds } from "./liveSounds";
+
+/** A node on the audio thread whose messages a test sends by hand. */
+class FakeWorkletNode {
+  static made: FakeWorkletNode[] = [];
+  readonly port: { onmessage: ((event: { data: unknown }) => void) | null } = { onmessage: null };
+  readonly options: { processorOptions: { memory: SharedArrayBuffer } };
+  constructor(_context: unknown, _name: string, options: FakeWorkletNode["options"]) {
+    this.options = options;
+    FakeWorkletNode.made.push(this);
+  }
+  connect(): void {}
+  disconnect(): void {}
+  /** As the capture hands on a block of one channel. */
+  send(samples: Float32Array, endFrame = 0): void {
+    this.port.onmessage?.({ data: { channels: [samples], endFrame } });
+  }
+}
+
+class FakeTrack {
+  label = "Quay microphone";
+  readyState = "live";
+  onended: (() => void) | null = null;
+  getSettings = () => ({ latency: 0.012, channelCount: 2, sampleRate: 44_100 });
+  getCapabilities = () => ({ sampleRate: { min: 16_000, max: 48_000 } });
+  stop(): void {
+    this.readyState = "ended";
+  }
+}
+
+let tracks: FakeTrack[];
+let refuse: Error | undefined;
+let asked: MediaTrackConstraints[];
+let live: LiveSounds;
+let transport: Transport;
+const media = new EventTarget();
+
+const input = (changes: Partial<InputSound> = {}): InputSound => ({
+  ...newSoundBasics("mic", "Mic"),
+  kind: "input",
+  heard: false,
+  device: { id: "quay", name: "Quay microphone" },
+  channel: null,
+  rateHz: null,
+  bufferSamples: 256,
+  echoCancelling: false,
+  noiseSuppression: false,
+  ...changes,
+});
+function sceneWith(sound: InputSound): Scene {
+  const scene = newScene("Quay");
+  scene.sounds.push(sound);
+  const measure = { ...MEASURES.peak.defaults };
+  scene.strands.push(newStrand(scene, "s", "S", { kind: "sound", id: "mic", tap: "before" }, measure));
+  scene.strands[0].shaping.follow.on = false;
+  scene.strands[0].shaping.window.on = false;
+  return scene;
+}
+const mic = () => live.inputs.get("mic")!;
+/** Lets what was promised come. */
+const settle = async () => {
+  for (let i = 0; i < 8; i++) await Promise.resolve();
+};
+
+beforeEach(() => {
+  tracks = [];
+  asked = [];
+  refuse = undefined;
+  FakeWorkletNode.made = [];
+  FakeAudioContext.made = [];
+  FakeAudioContext.allowed = true;
+  Object.assign(FakeAudioContext.prototype, {
+    audioWorklet: { addModule: () => Promise.resolve() },
+    createMediaStreamSource: () => ({ connect: () => {}, disconnect: () => {} }),
+  });
+  Object.assign(globalThis, { AudioContext: FakeAudioContext, AudioWorkletNode: FakeWorkletNode });
+  Object.assign(media, {
+    getUserMedia: async ({ audio }: { audio: MediaTrackConstraints }) => {
+      asked.push(audio);
+      expect(tracks.every(({ readyState }) => readyState === "ended")).toBe(true);
+      if (refuse) throw refuse;
+      const track = new FakeTrack();
+      tracks.push(track);
+      return { getAudioTracks: () => [track], getTracks: () => [track] };
+    },
+  });
+  Object.defineProperty(globalThis, "navigator", {
+    value: { mediaDevices: media },
+    configurable: true,
+  });
+  transport = new Transport();
+  live = new LiveSounds(transport, "processors.js");
+});
+afterEach(() => {
+  live.dispose();
+  transport.dispose();
+});
+
+describe("an input", () => {
+  it("asks for what was chosen, with nothing that would change the level", async () => {
+    live.setScene(sceneWith(input({ rateHz: 44_100 })));
+    expect(mic().state.kind).toBe("off");
+    await mic().open(input({ rateHz: 44_100 }));
+    expect(asked[0]).toMatchObject({
+      deviceId: { exact: "quay" },
+      sampleRate: { exact: 44_100 },
+      echoCancellation: false,
+      noiseSuppression: false,
+      autoGainControl: false,
+    });
+    expect(mic().state).toEqual({
+      kind: "running",
+      deviceName: "Quay microphone",
+      channelCount: 2,
+      rateHz: 44_100,
+      rates: [16_000, 22_050, 32_000, 44_100, 48_000],
+    });
+    expect(mic().latency).toMatchObject({ deviceS: 0.012, bufferS: 256 / 48_000 });
+  });
+
+  it("closes the old stream before another is opened, and opens none while it is off", async () => {
+    live.setScene(sceneWith(input()));
+    live.setScene(sceneWith(input({ bufferSamples: 1024 })));
+    expect(asked).toHaveLength(0);
+    await mic().open(input());
+    live.setScene(sceneWith(input({ bufferSamples: 512 })));
+    await settle();
+    expect(tracks.map(({ readyState }) => readyState)).toEqual(["ended", "live"]);
+    mic().close();
+    expect([mic().state.kind, tracks[1].readyState]).toEqual(["off", "ended"]);
+    // A stream that comes after it was switched off is let go at once.
+    const late = mic().open(input());
+    mic().close();
+    await late;
+    expect([mic().state.kind, tracks[2].readyState]).toEqual(["off", "ended"]);
+  });
+
+  it.each([
+    ["NotAllowedError", "refused", /not allowed/],
+    ["NotFoundError", "gone", /not connected/],
+    ["NotReadableError", "other", /another program/],
+    ["AbortError", "other", /could not be opened: no reason/],
+  ])("says what to do after %s", async (name, reason, words) => {
+    refuse = new DOMException("no reason", name);
+    live.setScene(sceneWith(input()));
+    await mic().open(input());
+    expect(mic().state).toMatchObject({ kind: "failed", reason, message: expect.stringMatching(words) });
+  });
+
+  it("waits for a device that was pulled out, and goes on when it is back", async () => {
+    const told = jest.fn();
+    live.onChange(told);
+    live.setScene(sceneWith(input()));
+    await mic().open(input());
+    tracks[0].onended!();
+    expect(mic().state).toMatchObject({ kind: "failed", reason: "gone" });
+    media.dispatchEvent(new Event("devicechange"));
+    await settle();
+    expect(mic().state.kind).toBe("running");
+    expect(told).toHaveBeenCalled();
+  });
+
+  it("gives strands one frame for each hop that comes in, and its blocks to whoever taps it", async () => {
+    live.setScene(sceneWith(input()));
+    await mic().open(input());
+    const [capture] = FakeWorkletNode.made;
+    const taken: number[] = [];
+    const stop = live.tap("mic", ([samples]) => taken.push(samples.length));
+    const [[, track]] = live.tracks();
+    const loud = new Float32Array(256);
+    loud[100] = -0.5;
+    capture.send(loud);
+    expect(track.values[0]).toBe(0);
+    capture.send(new Float32Array(256));
+    expect(track.values[0]).toBe(0.5);
+    expect(live.rawOf("s")).toBe(0.5);
+    for (let i = 0; i < 4; i++) capture.send(new Float32Array(256));
+    expect(track.values[0]).toBe(0);
+    stop();
+    capture.send(loud);
+    expect(taken).toEqual(new Array(6).fill(256));
+    expect(mic().history.at(-156)).toBe(-0.5);
+    live.setScene(newScene("Empty"));
+    expect([live.inputs.size, tracks[0].readyState]).toEqual([0, "ended"]);
+  });
+});
+
+describe("meters", () => {
+  it("show the largest sample, let it fall, hold it for a while, and keep the clip mark until it is put out", async () => {
+    transport.setSounds([playable("song", [new Float32Array(4800)])]);
+    const meters = new Meters(transport, "processors.js");
+    expect(meters.read("song")).toMatchObject({ level: 0, clipped: false });
+    transport.play();
+    await settle();
+    const { memory } = FakeWorkletNode.made[0].options.processorOptions;
+    const floats = new Float32Array(memory);
+    expect(floats).toHaveLength(2 * METER_FIELDS);
+    floats[0] = 0.25;
+    floats[1] = 1.5;
+    floats[2] = 0.1;
+    meters.update(1000);
+    expect(meters.read("song")).toMatchObject({ level: 1.5, hold: 1.5, clipped: true });
+    expect(meters.read("song").lufs).toBeCloseTo(-0.691 - 10, 6);
+    // Taken once: what is not new falls, 26 dB in a second.
+    meters.update(1500);
+    expect(20 * Math.log10(meters.read("song").level / 1.5)).toBeCloseTo(-13, 6);
+    expect(meters.read("song").hold).toBe(1.5);
+    meters.update(2700);
+    expect(meters.read("song").hold).toBeLessThan(0.1);
+    meters.forgetClip("song");
+    expect(meters.read("song").clipped).toBe(false);
+    meters.dispose();
+  });
+});
