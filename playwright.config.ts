@@ -1,6 +1,6 @@
 import { defineConfig } from "@playwright/test";
 import { MICROPHONE_WAV } from "./e2e/microphoneFile";
-import { AUTOPLAY_FLAG, CHROMIUM_FLAGS } from "./tools/browse.mjs";
+import { AUTOPLAY_FLAG, CHROMIUM_FLAGS, HELD_BACK_FLAG } from "./tools/browse.mjs";
 import { CHROMIUM } from "./tools/setup.mjs";
 
 export default defineConfig({
@@ -30,7 +30,11 @@ export default defineConfig({
         },
       },
     },
-    { name: "held-back", testMatch: /autoplay\.spec/ },
+    {
+      name: "held-back",
+      testMatch: /autoplay\.spec/,
+      use: { launchOptions: { executablePath: CHROMIUM, args: [...CHROMIUM_FLAGS, HELD_BACK_FLAG] } },
+    },
     {
       name: "with-microphone",
       testMatch: /microphone\.spec/,

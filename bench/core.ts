@@ -1,10 +1,12 @@
-import { DEFAULT_FFT_SIZE, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { DEFAULT_FFT_SIZE, frameCount, HOP_SAMPLES, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { RealFft } from "@bumbrel/core/dsp/fft";
 import { PowerSpectrum } from "@bumbrel/core/dsp/spectrum";
 import { analyseStrand } from "@bumbrel/core/strand/analyse";
-import { MEASURES } from "@bumbrel/core/strand/measures";
+import { WholeEar } from "@bumbrel/core/strand/ear";
+import { LiveListening, LiveStrand } from "@bumbrel/core/strand/live";
+import { MEASURES, type Measure, startMeasure } from "@bumbrel/core/strand/measures";
 import { defaultShaping } from "@bumbrel/core/strand/shaping";
-import { CachedSpectra, DirectSpectra } from "@bumbrel/core/strand/spectrumSource";
+import { CachedSpectra, DirectSpectra, type FramePowers } from "@bumbrel/core/strand/spectrumSource";
 import { makeRegattaNight } from "@bumbrel/demo/regattaNight";
 import FFT from "fft.js";
 
@@ -20,6 +22,16 @@ function timeOf(calls: number, rounds: number, call: () => void): number {
 }
 
 const micro = (ms: number) => `${(ms * 1000).toFixed(1)} µs`;
+
+/** Keeps the spectrum of one frame for whoever asks for it next. */
+class OneFrameSpectra extends DirectSpectra {
+  private last: { frame: number; found: FramePowers } | undefined;
+  override atFrame(...[sound, frame, fftSize, window]: Parameters<DirectSpectra["atFrame"]>): FramePowers {
+    if (this.last?.frame !== frame)
+      this.last = { frame, found: super.atFrame(sound, frame, fftSize, window) };
+    return this.last.found;
+  }
+}
 
 const size = DEFAULT_FFT_SIZE;
 const piece = makeRegattaNight(1);
@@ -56,5 +68,60 @@ const cached = new CachedSpectra();
 analyseStrand({ samples }, strand, cached);
 const againMs = timeOf(1, 9, () => analyseStrand({ samples }, strand, cached));
 rows.push(["the same again while its range is dragged", `${(durationMs / againMs).toFixed(0)} × real time`]);
+
+/** Three minutes of the piece, and five. */
+const minutes = (count: number) => {
+  const out = new Float32Array(count * 60 * SAMPLE_RATE_HZ);
+  for (let at = 0; at < out.length; at += samples.length) {
+    out.set(samples.subarray(0, Math.min(samples.length, out.length - at)), at);
+  }
+  return out;
+};
+const three = minutes(3);
+const fan: Measure = { ...MEASURES.fan.defaults, layout: "mel", bands: 64 };
+const together: Measure[] = [fan, MEASURES.onset.defaults, MEASURES.momentary.defaults];
+const togetherMs = timeOf(1, 5, () => {
+  // One pass over the sound, as spectra are shared between strands.
+  const ear = new WholeEar(three, new OneFrameSpectra());
+  const readings = together.map((measure) => startMeasure(measure, { samples: three }));
+  const out = readings.map(({ width }) => new Float32Array(width));
+  for (let frame = 0; frame < frameCount(three.length); frame++) {
+    ear.moveTo(frame);
+    readings.forEach((reading, i) => {
+      reading.read(ear, out[i], 0);
+    });
+  }
+});
+rows.push([
+  "64-band fan, onset, loudness over 3 minutes",
+  `${(180_000 / togetherMs).toFixed(0)} × real time, one core`,
+]);
+
+const five = minutes(5);
+const kept = new CachedSpectra();
+analyseStrand({ samples: five }, strand, kept);
+let lowHz = 80;
+const dragMs = timeOf(1, 9, () => {
+  lowHz += 10;
+  const measure = { ...MEASURES.band.defaults, lowHz, highHz: lowHz + 400 };
+  analyseStrand({ samples: five }, { ...strand, measure }, kept);
+});
+rows.push(["dragging a range, whole trace of 5 minutes", `${dragMs.toFixed(0)} ms an update`]);
+
+const live = Array.from(
+  { length: 64 },
+  (_, i) =>
+    new LiveStrand({
+      measure: { ...MEASURES.band.defaults, lowHz: 50 + 100 * i, highHz: 250 + 110 * i },
+      shaping: defaultShaping(),
+    }),
+);
+const listening = new LiveListening();
+let at = 0;
+const liveMs = timeOf(300, 7, () => {
+  at = (at + HOP_SAMPLES) % (samples.length - HOP_SAMPLES);
+  listening.take(samples.subarray(at, at + HOP_SAMPLES), live);
+});
+rows.push(["64 strands live, a frame", `${liveMs.toFixed(3)} ms`]);
 
 for (const [what, figure] of rows) console.log(`${what.padEnd(46)} ${figure}`);

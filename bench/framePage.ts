@@ -1,45 +1,150 @@
 import { newBinding, newObject, newScene, newStrand } from "@bumbrel/core/scene/create";
+import type { RestValue, Scene, StageObject } from "@bumbrel/core/scene/document";
 import { Evaluator } from "@bumbrel/core/scene/evaluate";
+import type { ObjectKind } from "@bumbrel/core/scene/objectKinds";
+import type { SettingValue } from "@bumbrel/core/scene/properties";
 import { Stage } from "@bumbrel/player/stage/stage";
 
-/** Script time of frames of a stage with a ring of 512 copies whose height moves, medians in ms. */
-export function measureFrames(): { evaluateAndApplyMs: number; withDrawCallsMs: number } {
+export interface FrameFigures {
+  /** Median milliseconds of script a frame, without having it drawn. */
+  scriptMs: number;
+  withDrawCallsMs: number;
+  copies: number;
+  particles: number;
+}
+
+const BANDS = 64;
+const FRAMES = 6000;
+/** A fan and a strand that never stand still, with cues. */
+function tracks() {
+  const fan = Float32Array.from(
+    { length: FRAMES * BANDS },
+    (_, i) => 0.5 + 0.5 * Math.sin(i * 0.013 + (i % BANDS)),
+  );
+  const values = Float32Array.from({ length: FRAMES }, (_, i) => 0.5 + 0.5 * Math.sin(i * 0.3));
+  const cues = Array.from({ length: 100 }, (_, i) => ({ timeS: i * 0.6, strength: 1 }));
+  return new Map([
+    ["fan", { width: BANDS, values: fan }],
+    ["s", { width: 1, values, cues }],
+  ]);
+}
+
+function sceneWith(objects: StageObject[]): Scene {
   const scene = newScene("Bench");
-  scene.strands.push(newStrand(scene, "s", "S", { kind: "nothing" }));
-  const ring = newObject("ring", "ring", "Ring");
-  ring.rest = { count: 512 };
-  scene.objects.push(ring, newObject("lamp", "pointLight", "Lamp"));
-  for (const property of ["growth", "radius", "emissionStrength", "colour"]) {
-    scene.bindings.push(newBinding(`b-${property}`, "s", ring, property));
+  for (const id of ["fan", "s"]) scene.strands.push(newStrand(scene, id, id, { kind: "nothing" }));
+  scene.objects.push(...objects);
+  return scene;
+}
+const object = (
+  id: string,
+  kind: ObjectKind,
+  rest: Record<string, RestValue> = {},
+  settings: Record<string, SettingValue> = {},
+): StageObject => ({ ...newObject(id, kind, id), rest, settings });
+
+/** A formation of 4096 copies dealt a fan, 200 bindings in all, and 5000 particles. */
+function heavy(): Scene {
+  const scene = sceneWith([
+    object("field", "box", { copies: 4096 }, { formation: "grid" }),
+    object("sparks", "particles", { rate: 1900, life: 4, cap: 5000 }),
+    ...Array.from({ length: 50 }, (_, i) => object(`ball${i}`, "sphere", { position: [i - 25, 0, -5] })),
+  ]);
+  const bind = (id: string, property: string, strand: string) => {
+    const target = scene.objects.find((one) => one.id === id)!;
+    scene.bindings.push(newBinding(`b${scene.bindings.length}`, strand, target, property));
+  };
+  bind("field", "growth", "fan");
+  bind("field", "emissionStrength", "fan");
+  bind("sparks", "speed", "s");
+  bind("sparks", "burst", "s");
+  for (let i = 0; i < 49; i++) {
+    for (const property of ["position", "scale", "emissionStrength", "colour"])
+      bind(`ball${i}`, property, "s");
   }
-  const values = Float32Array.from({ length: 1000 }, (_, i) => 0.5 + 0.5 * Math.sin(i * 0.3));
-  const tracks = new Map([["s", { width: 1, values }]]);
+  return scene;
+}
+
+function play(scene: Scene, seconds: number): FrameFigures {
   const evaluator = new Evaluator(scene);
   const out = new Float64Array(evaluator.size);
-  const canvas = document.createElement("canvas");
-  const stage = new Stage(canvas);
+  const stage = new Stage(document.createElement("canvas"));
   stage.resize(320, 200, 1);
   stage.setScene(scene, evaluator);
-  const apply: number[] = [];
+  const all = tracks();
+  const script: number[] = [];
   const whole: number[] = [];
-  for (let frame = 0; frame < 360; frame++) {
+  for (let frame = 0; frame < seconds * 60; frame++) {
     const before = performance.now();
-    evaluator.evaluateInto(tracks, frame / 60, out);
-    stage.apply(out);
+    evaluator.evaluateInto(all, frame / 60, out);
+    stage.apply(out, frame / 60);
     const between = performance.now();
     stage.render();
-    const after = performance.now();
-    if (frame < 60) continue;
-    apply.push(between - before);
-    whole.push(after - before);
+    if (frame < 240) continue;
+    script.push(between - before);
+    whole.push(performance.now() - before);
   }
+  const { copies, particles } = stage.weight();
+  stage.dispose();
   const median = (times: number[]) => times.sort((a, b) => a - b)[Math.floor(times.length / 2)];
-  return { evaluateAndApplyMs: median(apply), withDrawCallsMs: median(whole) };
+  return { scriptMs: median(script), withDrawCallsMs: median(whole), copies, particles };
+}
+
+/** Milliseconds from a document of 1000 bindings to its first frame. */
+function openMs(): number {
+  const scene = sceneWith(Array.from({ length: 250 }, (_, i) => object(`ball${i}`, "sphere")));
+  for (const one of scene.objects.slice(-250)) {
+    for (const property of ["position", "scale", "emissionStrength", "colour"]) {
+      scene.bindings.push(newBinding(`b${scene.bindings.length}`, "s", one, property));
+    }
+  }
+  const before = performance.now();
+  const evaluator = new Evaluator(scene);
+  const out = new Float64Array(evaluator.size);
+  const stage = new Stage(document.createElement("canvas"));
+  stage.resize(320, 200, 1);
+  stage.setScene(scene, evaluator);
+  evaluator.evaluateInto(tracks(), 1, out);
+  stage.apply(out, 1);
+  stage.render();
+  const took = performance.now() - before;
+  stage.dispose();
+  return took;
+}
+
+/** What steady frames leave behind: runs the heavy scene's script for so many frames, without drawing. */
+export function makeRunner(): (frames: number) => void {
+  const scene = heavy();
+  const evaluator = new Evaluator(scene);
+  const out = new Float64Array(evaluator.size);
+  const stage = new Stage(document.createElement("canvas"));
+  stage.setScene(scene, evaluator);
+  const all = tracks();
+  let frame = 0;
+  return (frames) => {
+    for (let i = 0; i < frames; i++, frame++) {
+      evaluator.evaluateInto(all, (frame % 3000) / 60, out);
+      stage.apply(out, (frame % 3000) / 60);
+    }
+  };
 }
 
 declare global {
   interface Window {
-    measureFrames: typeof measureFrames;
+    measureFrames(): { ring: FrameFigures; heavy: FrameFigures; openMs: number };
+    runFrames(frames: number): void;
   }
 }
-window.measureFrames = measureFrames;
+window.measureFrames = () => {
+  // First, before what was drawn keeps the drawing side busy.
+  const opened = openMs();
+  const ring = sceneWith([object("ring", "box", { copies: 512 }, { formation: "ring" })]);
+  for (const property of ["growth", "reach", "emissionStrength", "colour"]) {
+    ring.bindings.push(newBinding(property, "s", ring.objects.at(-1)!, property));
+  }
+  return { ring: play(ring, 8), heavy: play(heavy(), 12), openMs: opened };
+};
+let runner: ((frames: number) => void) | undefined;
+window.runFrames = (frames) => {
+  runner ??= makeRunner();
+  runner(frames);
+};

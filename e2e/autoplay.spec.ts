@@ -19,6 +19,8 @@ test("a delivered page that may not start its sound asks once, and plays after a
   const file = join(mkdtempSync(join(tmpdir(), "bumbrel-page-")), "regatta.html");
   writeFileSync(file, html);
   await page.goto(pathToFileURL(file).href);
+  // Asking the page anything counts as a gesture: it is left alone until it has tried to play.
+  await page.waitForTimeout(20_000);
   const prompt = page.getByRole("button", { name: "Start the sound" });
   await expect(prompt).toBeVisible({ timeout: 60_000 });
   expect(await page.evaluate(() => window.bumbrel!.state())).toBe("held");

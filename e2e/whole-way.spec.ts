@@ -57,7 +57,7 @@ function expectKicksSeen(seen: { timeS: number; value: number }[], rest: number,
 
 async function bindKickToLantern(page: Page) {
   await dragRange(page, 36, 62);
-  await expect(page.getByRole("textbox", { name: "Strand name" })).toHaveValue("Strand 5");
+  await expect(page.getByRole("textbox", { name: "Strand name" })).toHaveValue("Strand 6");
   await page.getByRole("textbox", { name: "Strand name" }).fill("Kick");
   await page.getByRole("textbox", { name: "Strand name" }).press("Enter");
   await page.getByRole("textbox", { name: "Release in ms" }).fill("60");
@@ -90,7 +90,7 @@ test("the whole way: a range dragged round the kick moves a lantern, here, after
   await page.reload();
   await page.waitForFunction(() => window.bumbrel && window.bumbrel.durationS() === 48);
   const scale = page.getByRole("region", { name: "Scale" });
-  await expect(scale.getByText("Kick")).toBeVisible();
+  await expect(scale.getByText("Kick", { exact: true })).toBeVisible();
   await expect(scale.getByRole("textbox", { name: "Output at the high end" })).toHaveValue("2.00");
   await page.getByRole("link", { name: "Strands" }).click();
   await page.getByRole("button", { name: "Kick", exact: true }).click();
@@ -161,7 +161,8 @@ async function freshEvaluation(page: Page, times: number[]) {
       const name = REGATTA_SOUNDS.find(({ id }) => listensTo.kind === "sound" && id === listensTo.id)!.id;
       const bytes = readFileSync(join(server.dataDir, `examples/regatta-night/${name}.wav`));
       const { samples } = mixToMono(readProjectSound(bytes).channels);
-      return [strand.id, analyseStrand({ samples }, strand, new DirectSpectra()).shaped] as const;
+      const { shaped, cues } = analyseStrand({ samples }, strand, new DirectSpectra());
+      return [strand.id, { ...shaped, cues }] as const;
     }),
   );
   return times.map((timeS) => evaluate(scene, tracks, timeS));

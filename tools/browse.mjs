@@ -18,6 +18,9 @@ export const CHROMIUM_FLAGS = [
 /** Lets sound start without a gesture. */
 export const AUTOPLAY_FLAG = "--autoplay-policy=no-user-gesture-required";
 
+/** Keeps sound from starting without a gesture, whatever this build of the browser does by itself. */
+export const HELD_BACK_FLAG = "--autoplay-policy=document-user-activation-required";
+
 /** Chromium as the scripts use it. */
 export async function launchChromium() {
   const { chromium } = await import("@playwright/test");

@@ -1,5 +1,5 @@
 /** Builds what runs: the server and command line, the player page, and the workbench. */
-import { copyFile, mkdir, readFile } from "node:fs/promises";
+import { copyFile, mkdir, readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { ROOT, run } from "./setup.mjs";
@@ -33,16 +33,22 @@ export async function buildServer() {
 export async function buildPage() {
   const { build } = await import("esbuild");
   await mkdir(join(ROOT, "player/dist"), { recursive: true });
-  const worklet = await build({
-    entryPoints: [join(ROOT, "player/src/audio/processors.ts")],
-    bundle: true,
-    minify: true,
-    target: "es2022",
-    write: false,
-    logLevel: "warning",
-  });
+  const sourceOf = async (path) => {
+    const { outputFiles } = await build({
+      entryPoints: [join(ROOT, path)],
+      bundle: true,
+      minify: true,
+      target: "es2022",
+      write: false,
+      logLevel: "warning",
+    });
+    return JSON.stringify(outputFiles[0].text);
+  };
   await build({
-    define: { WORKLET_SOURCE: JSON.stringify(worklet.outputFiles[0].text) },
+    define: {
+      WORKLET_SOURCE: await sourceOf("player/src/audio/processors.ts"),
+      WORKER_SOURCE: await sourceOf("player/src/live/strands.worker.ts"),
+    },
     entryPoints: { page: join(ROOT, "player/src/page/main.ts") },
     outdir: join(ROOT, "player/dist"),
     bundle: true,
@@ -54,6 +60,13 @@ export async function buildPage() {
     logLevel: "warning",
   });
   await copyFile(join(ROOT, "player/src/page/page.css"), join(ROOT, "player/dist/page.css"));
+  const face =
+    "@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2";
+  const font = (await readFile(join(ROOT, "node_modules", face))).toString("base64");
+  await writeFile(
+    join(ROOT, "player/dist/font.css"),
+    `@font-face{font-family:"Atkinson Hyperlegible Next";font-weight:200 800;src:url(data:font/woff2;base64,${font}) format("woff2")}`,
+  );
 }
 
 export function buildStudio() {

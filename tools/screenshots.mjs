@@ -44,6 +44,18 @@ const set = async (label, value) => {
 await set("Floor in dBFS", "-24");
 await set("Range in dB", "14");
 await picture("strands", 26.48);
+await page.getByRole("button", { name: "Row of lamps", exact: true }).click();
+await picture("strands-fan", 26.48);
+await page.getByRole("button", { name: "Kick", exact: true }).click();
+await page.getByRole("button", { name: "Catch" }).click();
+await page.getByRole("region", { name: "Catch" }).getByText("3 more to go by").waitFor();
+for (const timeS of [24, 24.6, 25.2, 26.1, 26.4, 27]) {
+  await page.evaluate((at) => window.bumbrel.seek(at), timeS);
+  await page.keyboard.press("h");
+}
+await page.getByRole("region", { name: "Catch" }).getByText("catches").waitFor();
+await picture("strands-catch", 26.48);
+await page.getByRole("button", { name: "Stop", exact: true }).click();
 
 await page.getByRole("link", { name: "Stage" }).click();
 await page.getByRole("button", { name: "Leading lantern" }).click();
@@ -52,6 +64,22 @@ for (const property of ["Scale", "Glow"]) {
   await page.getByRole("menuitem", { name: "Kick" }).click();
 }
 await picture("stage", 26.48);
+for (let step = 0; step < 2; step++) await page.getByRole("button", { name: /^Undo/ }).click();
+await page.getByRole("button", { name: "Mooring posts" }).click();
+await picture("stage-formation", 26.48);
+await page.getByRole("button", { name: "Ripples" }).click();
+const sheet = page.getByRole("complementary", { name: "Sheet" });
+for (const section of ["Surface", "Place"])
+  await sheet.getByRole("button", { name: section, exact: true }).click();
+await sheet.getByRole("button", { name: "Wake", exact: true }).click();
+await page.getByRole("region", { name: "At most" }).scrollIntoViewIfNeeded();
+await picture("stage-wake", 27.4);
+await page.getByRole("button", { name: "Sparks" }).click();
+await picture("stage-particles", 26.48);
+for (const section of ["Surface", "Place"]) {
+  const button = sheet.getByRole("button", { name: section, exact: true });
+  if ((await button.count()) > 0) await button.click();
+}
 await page.getByRole("link", { name: "Sounds" }).click();
 await page.waitForTimeout(1500);
 const add = async (kind) => {
@@ -95,6 +123,13 @@ await page.evaluate(() => window.bumbrel.seek(38));
 await page.waitForTimeout(4000);
 await page.getByRole("link", { name: "To the shelf" }).click();
 await picture("shelf");
+await page.getByRole("button", { name: "New from an example" }).click();
+await page.getByRole("menuitem", { name: /^Tuning Shed/ }).click();
+await page.waitForFunction(() => window.bumbrel?.durationS() === 24);
+await page.getByRole("link", { name: "Try" }).click();
+await page.waitForTimeout(3000);
+await picture("tuning-shed", 15.2);
+await page.getByRole("link", { name: "To the shelf" }).click();
 await page.getByRole("link", { name: "Harbour mouth" }).click();
 await page.waitForFunction(() => window.bumbrel?.durationS() === 48);
 await page.getByRole("button", { name: "Use the light theme" }).click();

@@ -30,6 +30,9 @@ export class BumbrelError extends Error implements Trouble {
 /** A sound's bytes cannot be read. */
 export class SoundFormatError extends BumbrelError {}
 
+/** A picture or model cannot be read, or is not taken. */
+export class AssetFormatError extends BumbrelError {}
+
 /** A scene document breaks its schema or its own references. */
 export class SceneFormatError extends BumbrelError {
   readonly problems: Trouble[];

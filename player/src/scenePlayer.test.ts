@@ -1,4 +1,4 @@
-import { newBinding, newObject, newScene, newStrand } from "@bumbrel/core/scene/create";
+import { newBinding, newObject, newScene, newSoundBasics, newStrand } from "@bumbrel/core/scene/create";
 import { evaluate } from "@bumbrel/core/scene/evaluate";
 import { beforeEach, describe, expect, it } from "@jest/globals";
 import { ScenePlayer } from "./scenePlayer";
@@ -75,14 +75,52 @@ describe("ScenePlayer", () => {
     const { stage, notes } = notingStage();
     player.attach(stage);
     const changed = structuredClone(scene);
-    changed.objects.push(newObject("ring", "ring", "Ring"));
+    changed.objects.push({
+      ...newObject("ring", "box", "Ring"),
+      settings: { formation: "ring" },
+    });
     changed.loop = true;
     player.setScene(changed);
     expect(notes).toEqual(["scene", "scene"]);
     expect(player.transport.looping).toBe(true);
-    expect(player.currentValues().ring.count).toBe(24);
-    expect(player.valueOf("ring", "count")).toBe(24);
-    expect(player.valueOf("gone", "count")).toBe(0);
+    expect(player.currentValues().ring.copies).toBe(24);
+    expect(player.valueOf("ring", "copies")).toBe(24);
+    expect(player.valueOf("gone", "copies")).toBe(0);
+  });
+
+  it("lets what is drawn by a waveform follow its sound, the ones that are heard first", () => {
+    const { scene, player } = playerWithKick();
+    const changed = structuredClone(scene);
+    const file = (id: string, heard: boolean) =>
+      ({ ...newSoundBasics(id, id), kind: "file", storedId: id, heard }) as const;
+    changed.sounds.push(file("stem", false), file("song", true), { ...file("bell", true), loops: true });
+    const samples = new Map(["song", "stem", "bell"].map((id) => [id, new Float32Array(48_000)]));
+    player.setScene(changed);
+    player.setSamples(samples);
+    const { waves } = player;
+    expect([...waves.keys()]).toEqual(["song", "bell", "stem"]);
+    expect(waves.get("song")!.indexAt(0.25)).toBe(12_000);
+    // One second long, it comes round.
+    expect(waves.get("bell")!.indexAt(2.25)).toBeCloseTo(12_000, 6);
+    expect(waves.get("bell")!.samples).toBe(samples.get("bell"));
+  });
+
+  it("tells stages whether something is heard that moves while the tape stands", () => {
+    const { player } = playerWithKick();
+    const told: unknown[] = [];
+    const stage = {
+      setScene: () => {},
+      render: () => {},
+      apply: (...all: unknown[]) => told.push(all.slice(1)),
+    };
+    player.attach(stage as unknown as Stage);
+    player.transport.seek(1.25);
+    player.frame();
+    player.frame();
+    expect(told).toEqual([
+      [1.25, false],
+      [1.25, false],
+    ]);
   });
 
   it("leaves everything at rest until tracks arrive", () => {

@@ -1,10 +1,17 @@
+import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { distanceGain } from "@bumbrel/core/dsp/distance";
-import type { Place, Scene } from "@bumbrel/core/scene/document";
-import { Evaluator, type PropertyValues, type Tracks } from "@bumbrel/core/scene/evaluate";
-import { runningOf } from "@bumbrel/core/scene/listening";
+import type { Place, Scene, Sound } from "@bumbrel/core/scene/document";
+import {
+  Evaluator,
+  type PropertyValues,
+  type Tracks,
+  type Wave,
+  type Waves,
+} from "@bumbrel/core/scene/evaluate";
+import { loopLengthS, runningOf } from "@bumbrel/core/scene/listening";
 import type { Track } from "@bumbrel/core/strand/track";
 import { Transport } from "./audio/transport";
-import { LiveSounds } from "./live/liveSounds";
+import { LiveSounds, type LiveUrls } from "./live/liveSounds";
 import type { Stage } from "./stage/stage";
 
 /**
@@ -16,22 +23,28 @@ export class ScenePlayer {
   readonly transport = new Transport();
   /** Inputs and keyboards; none without a place to load what captures them from. */
   readonly live: LiveSounds | undefined;
-  /** Milliseconds of script that the last frame took, smoothed. */
+  /** Milliseconds that the last frame took, smoothed: all of it, and without having it drawn. */
   frameCostMs = 0;
+  scriptCostMs = 0;
   private scene: Scene;
   private evaluator: Evaluator;
   private values: Float64Array;
   /** Tracks over whole sounds, and these with the live ones. */
   private wholeTracks: Tracks = new Map();
   private tracks: Tracks = new Map();
+  /** Those that drive the stage: not the muted ones, and only the one that is heard alone. */
+  private driving: Tracks = new Map();
+  private liveVersion = 0;
+  private soloStrands: ReadonlySet<string> = new Set();
   private placed: { id: string; place: Place }[] = [];
+  private samples: ReadonlyMap<string, Float32Array> = new Map();
   private readonly stages = new Set<Stage>();
   private readonly watchers = new Set<(timeS: number) => void>();
   private request = 0;
 
-  /** @param workletUrl  where `audio/processors` was built to, for scenes with live sounds */
-  constructor(scene: Scene, workletUrl?: string) {
-    this.live = workletUrl === undefined ? undefined : new LiveSounds(this.transport, workletUrl);
+  /** @param urls  where what runs apart was built to, for scenes with live sounds */
+  constructor(scene: Scene, urls?: LiveUrls) {
+    this.live = urls && new LiveSounds(this.transport, urls);
     this.scene = scene;
     this.evaluator = new Evaluator(scene);
     this.values = new Float64Array(this.evaluator.size);
@@ -46,9 +59,21 @@ export class ScenePlayer {
     this.followSounds();
   }
 
+  /** Mono samples of each sound by its id, for what is drawn or moved by a waveform. */
+  setSamples(samples: ReadonlyMap<string, Float32Array>): void {
+    this.samples = samples;
+    this.followWaves();
+  }
+
   /** Tracks by strand id; strands without one leave what they drive at rest. */
   setTracks(tracks: Tracks): void {
     this.wholeTracks = tracks;
+    this.joinTracks();
+  }
+
+  /** Lets only some strands drive the stage, for looking while working; none lets all of them. */
+  soloStrandsOnly(strandIds: ReadonlySet<string>): void {
+    this.soloStrands = strandIds;
     this.joinTracks();
   }
 
@@ -77,20 +102,37 @@ export class ScenePlayer {
   /** One frame, now. */
   frame(): void {
     const before = performance.now();
-    this.live?.update(before);
-    const timeS = this.applyNow();
+    this.live?.update(before, this.tracks, this.transport.positionS());
+    if (this.live && this.live.version !== this.liveVersion) {
+      this.liveVersion = this.live.version;
+      this.joinTracks();
+    }
+    const timeS = this.applyNow(this.hasLive());
     this.followDistances();
+    const beforeDrawing = performance.now();
     for (const stage of this.stages) stage.render();
+    const drawingMs = performance.now() - beforeDrawing;
     for (const watcher of this.watchers) watcher(timeS);
-    this.frameCostMs += (performance.now() - before - this.frameCostMs) * 0.1;
+    const allMs = performance.now() - before;
+    this.frameCostMs += (allMs - this.frameCostMs) * 0.1;
+    this.scriptCostMs += (allMs - drawingMs - this.scriptCostMs) * 0.1;
   }
 
   /** Brings values and stages to the present position without drawing; gives the position. */
-  applyNow(): number {
+  applyNow(isLive = true): number {
     const timeS = this.transport.positionS();
-    this.evaluator.evaluateInto(this.tracks, timeS, this.values);
-    for (const stage of this.stages) stage.apply(this.values);
+    this.evaluator.evaluateInto(this.driving, timeS, this.values);
+    for (const stage of this.stages) stage.apply(this.values, timeS, isLive);
     return timeS;
+  }
+
+  /** Whether something is heard that goes on while the tape stands still. */
+  private hasLive(): boolean {
+    const { live, transport } = this;
+    return (
+      (live !== undefined && live.tracks().length > 0) ||
+      transport.units.some((unit) => transport.stateOf(unit) === "playing")
+    );
   }
 
   /** A strand's track, live or whole. */
@@ -125,7 +167,37 @@ export class ScenePlayer {
     this.placed = scene.sounds.flatMap(({ id, place }) => (place ? [{ id, place }] : []));
     for (const { id, place } of scene.sounds) if (!place) this.transport.setDistanceGain(id, 1);
     this.live?.setScene(scene);
+    this.followWaves();
     this.joinTracks();
+  }
+
+  /** Waveforms that the stage may follow, by sound. */
+  get waves(): Waves {
+    return this.evaluator.waves;
+  }
+
+  /** Finds the waveforms that the stage may follow: those that are heard come first. */
+  private followWaves(): void {
+    const { scene, samples, transport, live } = this;
+    const lengthS = ({ id }: Sound) => (samples.get(id)?.length ?? 0) / SAMPLE_RATE_HZ;
+    const waves = new Map<string, Wave>();
+    for (const sound of [...scene.sounds].sort((a, b) => Number(b.heard) - Number(a.heard))) {
+      const { runs, unitId } = runningOf(scene, sound);
+      if (sound.kind === "input") {
+        const input = live?.inputs.get(sound.id);
+        if (input) waves.set(sound.id, { samples: input.history, indexAt: () => input.history.length - 1 });
+        continue;
+      }
+      const own = samples.get(sound.id);
+      if (!own) continue;
+      const loopS = loopLengthS(scene, sound, lengthS);
+      const ownS = (timeS: number) => (runs === "alone" ? transport.unitPositionS(unitId) : timeS);
+      waves.set(sound.id, {
+        samples: own,
+        indexAt: (timeS) => (loopS > 0 ? ownS(timeS) % loopS : ownS(timeS)) * SAMPLE_RATE_HZ,
+      });
+    }
+    this.evaluator.waves = waves;
   }
 
   /** A strand on a sound that runs alone is read where that sound is, not where the tape is. */
@@ -138,10 +210,19 @@ export class ScenePlayer {
         listensTo.kind === "sound" ? scene.sounds.find((one) => one.id === listensTo.id) : undefined;
       if (!track || !sound) continue;
       const { runs, unitId } = runningOf(scene, sound);
-      if (runs === "alone") tracks.set(id, { ...track, positionS: () => transport.unitPositionS(unitId) });
+      if (runs !== "alone") continue;
+      const positionS = (timeS: number) => transport.unitPositionS(unitId) + timeS - transport.positionS();
+      tracks.set(id, { ...track, positionS });
     }
     for (const [id, track] of this.live?.tracks() ?? []) tracks.set(id, track);
     this.tracks = tracks;
+    const { soloStrands } = this;
+    this.driving = new Map(
+      scene.strands.flatMap(({ id, muted }) => {
+        const track = tracks.get(id);
+        return track && !muted && (soloStrands.size === 0 || soloStrands.has(id)) ? [[id, track]] : [];
+      }),
+    );
   }
 
   /** What is heard follows the distance from the camera as it is now. */
@@ -171,6 +252,8 @@ export interface PlayerHandle {
   values(): PropertyValues;
   /** What the stage shows for a property, read back from what is drawn. */
   read(objectId: string, property: string): number | number[] | undefined;
+  /** Every number of an object that is sent to be drawn. */
+  drawn(objectId: string): number[];
   /** Milliseconds of script that a frame takes, smoothed. */
   frameCostMs(): number;
 }
@@ -189,6 +272,10 @@ export function playerHandle(player: ScenePlayer, stage?: Stage): PlayerHandle {
     read: (objectId, property) => {
       player.applyNow();
       return stage?.read(objectId, property);
+    },
+    drawn: (objectId) => {
+      player.applyNow();
+      return stage?.drawn(objectId) ?? [];
     },
     frameCostMs: () => player.frameCostMs,
   };

@@ -28,7 +28,7 @@ describe("computeTracks", () => {
     const tracks = await computeTracks(scene, new Map([["song", { channels: [tone, right] }]]), 1);
     const mix = tone.map((x, i) => (x + right[i]) / 2);
     const { shaped } = analyseStrand({ samples: mix }, scene.strands[0], new DirectSpectra());
-    expect(tracks.get("s0")).toEqual({ ...shaped, loopS: 0 });
+    expect(tracks.get("s0")).toEqual({ ...shaped, loopS: 0, cues: [] });
   });
 
   it("skips what drives nothing, has no sound, or cannot be measured, and finishes", async () => {

@@ -4,7 +4,8 @@ import { join } from "node:path";
 import { checkReferences } from "@bumbrel/core/check/references";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import { type OpenDatabase, openDatabase } from "./db/open";
-import { ensureExamples, REGATTA_NIGHT } from "./examples";
+import { ensureExamples, REGATTA_NIGHT, TUNING_SHED } from "./examples";
+import { BlobStore } from "./store/blobs";
 import { ProjectStore } from "./store/projects";
 import { SoundStore } from "./store/sounds";
 
@@ -17,7 +18,7 @@ describe("worked examples", () => {
     dataDir = mkdtempSync(join(tmpdir(), "bumbrel-"));
     database = await openDatabase({ dataDir, migrationsDir: "server/migrations" });
     projects = new ProjectStore(database.db);
-    sounds = new SoundStore(database.db);
+    sounds = new SoundStore(database.db, new BlobStore(database.db));
     await ensureExamples(projects, sounds, dataDir);
   });
   afterAll(async () => {
@@ -33,6 +34,12 @@ describe("worked examples", () => {
     expect(others).toEqual([]);
     expect(project).toMatchObject({ name: "Regatta Night", durationS: 48, hasPicture: false });
     expect(Math.max(...project.bandPrint)).toBe(1);
+  });
+
+  it("hold a second one that needs no file", async () => {
+    const shed = (await projects.example(TUNING_SHED))!;
+    expect(shed.sounds.map(({ kind }) => kind)).toEqual(["tone", "noise", "noise"]);
+    expect(checkReferences(shed)).toEqual([]);
   });
 
   it("store the very bytes that lie beside the table of hits", async () => {

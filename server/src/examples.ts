@@ -3,10 +3,12 @@ import { join } from "node:path";
 import { describeSound, readProjectSound } from "@bumbrel/core/format/sound";
 import { regattaFiles } from "@bumbrel/demo/files";
 import { REGATTA_SOUNDS, regattaScene } from "@bumbrel/demo/regattaScene";
+import { tuningShedScene } from "@bumbrel/demo/tuningShed";
 import type { ProjectStore } from "./store/projects";
 import type { SoundStore } from "./store/sounds";
 
 export const REGATTA_NIGHT = "regatta-night";
+export const TUNING_SHED = "tuning-shed";
 
 /**
  * Makes the worked examples that are not there yet: their sounds are synthesised, stored, and written as files
@@ -19,6 +21,7 @@ export async function ensureExamples(
   sounds: SoundStore,
   filesDir: string,
 ): Promise<void> {
+  if (!(await projects.example(TUNING_SHED))) await projects.addExample(TUNING_SHED, tuningShedScene());
   if (await projects.example(REGATTA_NIGHT)) return;
   const files = regattaFiles();
   const folder = join(filesDir, REGATTA_NIGHT);

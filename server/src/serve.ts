@@ -7,6 +7,9 @@ import { openDatabase } from "./db/open";
 import { embeddable, type PageParts } from "./deliver/page";
 import { ensureExamples } from "./examples";
 import { createApp } from "./http/app";
+import { AnalysisStore } from "./store/analyses";
+import { AssetStore } from "./store/assets";
+import { BlobStore } from "./store/blobs";
 import { ProjectStore } from "./store/projects";
 import { SoundStore } from "./store/sounds";
 
@@ -39,15 +42,18 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
     migrationsDir: join(settings.rootDir, "server/migrations"),
   });
   const projects = new ProjectStore(database.db);
-  const sounds = new SoundStore(database.db);
+  const blobs = new BlobStore(database.db);
+  const sounds = new SoundStore(database.db, blobs);
   let server: Server;
   try {
-    await sounds.sweep();
+    await blobs.sweep();
     await ensureExamples(projects, sounds, join(settings.dataDir, "examples"));
     const app = createApp({
       host: settings.host,
       projects,
       sounds,
+      analyses: new AnalysisStore(database.db),
+      assets: new AssetStore(database.db, blobs),
       page,
       studioDir: join(settings.rootDir, "studio/dist"),
       log,
@@ -85,6 +91,7 @@ async function pageParts(rootDir: string): Promise<PageParts> {
     return {
       script: embeddable(await readFile(join(rootDir, "player/dist/page.js"), "utf8")),
       style: await readFile(join(rootDir, "player/dist/page.css"), "utf8"),
+      font: await readFile(join(rootDir, "player/dist/font.css"), "utf8"),
     };
   } catch {
     throw new BumbrelError({

@@ -1,8 +1,9 @@
 import type { Trouble } from "../errors";
+import { isMadeOf } from "../scene/combining";
 import type { Scene } from "../scene/document";
-import { propertiesOf } from "../scene/objectKinds";
+import { propertiesInUse, propertiesOf, settingOf, settingsOf } from "../scene/objectKinds";
 import { partsOf } from "../scene/soundSource";
-import { canMeasure, MEASURES } from "../strand/measures";
+import { canMeasure, isUpsideDown, MEASURES } from "../strand/measures";
 
 /**
  * What in a scene points at nothing, stands twice or does not fit what it drives. A scene with such troubles
@@ -15,7 +16,9 @@ export function checkReferences(scene: Scene): Trouble[] {
   const report = (code: string, what: string, where: string, remedy: string) =>
     troubles.push({ code, what, where, remedy });
 
-  const idsOf = (list: "sounds" | "buses" | "groups" | "strands" | "objects" | "bindings"): Set<string> => {
+  const idsOf = (
+    list: "sounds" | "buses" | "groups" | "strands" | "objects" | "assets" | "bindings",
+  ): Set<string> => {
     const ids = new Set<string>();
     scene[list].forEach(({ id }, i) => {
       if (ids.has(id))
@@ -29,6 +32,7 @@ export function checkReferences(scene: Scene): Trouble[] {
   const groups = idsOf("groups");
   const strands = idsOf("strands");
   idsOf("objects");
+  idsOf("assets");
   idsOf("bindings");
   const objects = new Map(scene.objects.map((object) => [object.id, object]));
 
@@ -57,6 +61,40 @@ export function checkReferences(scene: Scene): Trouble[] {
         where,
         "Choose a sound for it",
       );
+    } else if (listensTo.kind === "strands") {
+      const lost = listensTo.ids.findIndex((id) => !strands.has(id));
+      if (lost >= 0) {
+        report(
+          "strand-lost-source",
+          `the strand "${strand.name}" is made of a strand that is gone (${listensTo.ids[lost]})`,
+          `${where}/listensTo/ids/${lost}`,
+          "Choose another strand or take it out",
+        );
+      }
+      if (listensTo.ids.length === 0) {
+        report(
+          "strand-no-sound",
+          `the strand "${strand.name}" is made of no strands`,
+          where,
+          "Choose strands for it",
+        );
+      }
+      if (isMadeOf(scene, strand, strand.id)) {
+        report(
+          "strand-of-itself",
+          `the strand "${strand.name}" is made of itself`,
+          `${where}/listensTo/ids`,
+          "Take out the strand that leads back to it",
+        );
+      }
+      if (!canMeasure(strand.measure.kind, partsOf("strands"))) {
+        report(
+          "strand-cannot-read",
+          `the strand "${strand.name}" reads "${MEASURES[strand.measure.kind].label}", which other strands do not have`,
+          `${where}/measure`,
+          "Choose a way of combining, or a sound",
+        );
+      }
     } else if (!(listensTo.kind === "sound" ? sounds : buses).has(listensTo.id)) {
       report(
         "strand-lost-sound",
@@ -77,7 +115,7 @@ export function checkReferences(scene: Scene): Trouble[] {
       }
     }
     const { measure } = strand;
-    if (measure.kind === "band" && measure.lowHz >= measure.highHz) {
+    if ("lowHz" in measure && isUpsideDown(measure)) {
       report(
         "band-upside-down",
         `the strand "${strand.name}" has its range upside down (${measure.lowHz} to ${measure.highHz} Hz)`,
@@ -87,8 +125,56 @@ export function checkReferences(scene: Scene): Trouble[] {
     }
   });
 
+  scene.objects.forEach((object, i) => {
+    const where = `/objects/${i}`;
+    const parent = object.parentId === null ? undefined : objects.get(object.parentId);
+    if (object.parentId !== null && parent?.kind !== "group") {
+      report(
+        "object-lost-group",
+        `"${object.name}" is in a group that is gone (${object.parentId})`,
+        `${where}/parentId`,
+        "Take it out of the group",
+      );
+    }
+    const seen = new Set<string>();
+    for (
+      let up: typeof parent = object;
+      up;
+      up = up.parentId === null ? undefined : objects.get(up.parentId)
+    ) {
+      if (seen.has(up.id)) {
+        report(
+          "group-in-itself",
+          `"${object.name}" is in a group that is in itself`,
+          `${where}/parentId`,
+          "Take one of them out of the group",
+        );
+        break;
+      }
+      seen.add(up.id);
+    }
+    for (const [key, setting] of Object.entries(settingsOf(object.kind))) {
+      const id = settingOf(object, key);
+      if (setting.type !== "reference" || typeof id !== "string") continue;
+      const isThere =
+        setting.to === "sound"
+          ? sounds.has(id)
+          : setting.to === "material"
+            ? objects.get(id)?.kind === "material"
+            : scene.assets.some((asset) => asset.id === id && asset.kind === setting.to);
+      if (isThere) continue;
+      report(
+        "object-lost-reference",
+        `"${object.name}" uses a ${setting.to} that is gone (${id})`,
+        `${where}/settings/${key}`,
+        `Choose another ${setting.to} for it`,
+      );
+    }
+  });
+
   scene.bindings.forEach((binding, i) => {
     const where = `/bindings/${i}`;
+    const strand = scene.strands.find(({ id }) => id === binding.strandId);
     if (!strands.has(binding.strandId)) {
       report(
         "binding-lost-strand",
@@ -123,6 +209,22 @@ export function checkReferences(scene: Scene): Trouble[] {
         }`,
         `${where}/output`,
         "Remove the binding and bind the property again",
+      );
+    } else if (!(binding.property in propertiesInUse(object))) {
+      report(
+        "binding-at-rest",
+        `"${property.label}" of "${object.name}" has no effect as the object is set, and a binding drives it`,
+        `${where}/property`,
+        property.when
+          ? `Change "${settingsOf(object.kind)[property.when.setting]?.label}", or remove the binding`
+          : "Give the object a surface of its own, or remove the binding",
+      );
+    } else if (binding.mode === "kick" && strand && !strand.cues.on) {
+      report(
+        "kick-without-cues",
+        `"${property.label}" of "${object.name}" is kicked by "${strand.name}", which gives no cues`,
+        `${where}/strandId`,
+        "Switch the strand's cues on",
       );
     } else if (property.type === "colour" && binding.mode !== "set") {
       report(

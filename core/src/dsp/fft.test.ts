@@ -1,6 +1,8 @@
+import { execFileSync } from "node:child_process";
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { RealFft } from "./fft";
+import { FFT_MODULE } from "./fftModule";
 
 /** The definition, term by term. */
 function bruteForce(input: number[]): { re: number[]; im: number[] } {
@@ -30,13 +32,21 @@ function transform(input: number[]): { re: Float64Array; im: Float64Array } {
 }
 
 describe("RealFft", () => {
-  it.each([8, 16, 32, 64, 128, 256, 512, 1024, 2048])("agrees with the definition at %i points", (size) => {
+  it("runs what its source compiles to", () => {
+    const print = 'import { fftModule } from "./tools/wasm.mjs"; process.stdout.write(await fftModule());';
+    const compiled = execFileSync(process.execPath, ["--input-type=module", "-e", print], {
+      encoding: "utf8",
+    });
+    expect(compiled).toContain(FFT_MODULE);
+  });
+
+  it.each([32, 64, 128, 256, 512, 1024, 2048])("agrees with the definition at %i points", (size) => {
     const input = Array.from({ length: size }, (_, i) => Math.sin(i * 1.7) + Math.cos(i * i * 0.013) - 0.3);
     const truth = bruteForce(input);
     const { re, im } = transform(input);
     for (let k = 0; k <= size / 2; k++) {
-      expect(Math.abs(re[k] - truth.re[k])).toBeLessThan(1e-9 * size);
-      expect(Math.abs(im[k] - truth.im[k])).toBeLessThan(1e-9 * size);
+      expect(Math.abs(re[k] - truth.re[k])).toBeLessThan(3e-7 * size);
+      expect(Math.abs(im[k] - truth.im[k])).toBeLessThan(3e-7 * size);
     }
   });
 
@@ -49,50 +59,31 @@ describe("RealFft", () => {
           const timeEnergy = input.reduce((sum, x) => sum + x * x, 0);
           let binEnergy = 0;
           for (let k = 0; k <= 32; k++) binEnergy += (k % 32 === 0 ? 1 : 2) * (re[k] ** 2 + im[k] ** 2);
-          expect(binEnergy / 64).toBeCloseTo(timeEnergy, 9);
+          expect(binEnergy / 64).toBeCloseTo(timeEnergy, 4);
         },
       ),
     );
   });
 
-  it("gives the same powers in one go as from the parts", () => {
-    for (const size of [1024, 2048]) {
-      const fft = new RealFft(size);
-      const samples = Float32Array.from({ length: size + 10 }, (_, i) => Math.sin(i * i * 0.001));
+  it("gives the powers of a windowed frame wherever it lies, with silence around the sound", () => {
+    for (const size of [512, 2048]) {
+      const samples = Float32Array.from({ length: 700 }, (_, i) => Math.sin(i * i * 0.001));
       const window = Float64Array.from({ length: size }, (_, i) => 0.2 + (i % 7) / 10);
-      const re = new Float64Array(fft.binCount);
-      const im = new Float64Array(fft.binCount);
-      fft.forward(
-        Array.from(window, (weight, i) => weight * samples[i + 5]),
-        re,
-        im,
-      );
-      const out = new Float64Array(fft.binCount + 3);
-      fft.power(samples, 5, window, 2, out, 3);
-      for (let k = 0; k < fft.binCount; k++) {
-        const c = k === 0 || k === size / 2 ? 1 : 2;
-        expect(out[k + 3]).toBeCloseTo(c * (re[k] ** 2 + im[k] ** 2), 6);
+      const fft = new RealFft(size, window);
+      for (const first of [5, -200, 600, -5000]) {
+        const frame = Array.from(window, (weight, i) => weight * (samples[first + i] ?? 0));
+        const { re, im } = bruteForce(frame);
+        const powers = fft.power(samples, first, 2);
+        for (let k = 0; k < fft.binCount; k += 13) {
+          const c = k === 0 || k === size / 2 ? 1 : 2;
+          const expected = c * (re[k] ** 2 + im[k] ** 2);
+          expect(Math.abs(powers[k] - expected)).toBeLessThan(1e-5 * Math.max(1, expected));
+        }
       }
     }
   });
 
-  it("gives the same powers, bit for bit, when only some bins are wanted", () => {
-    fc.assert(
-      fc.property(fc.integer({ min: 0, max: 256 }), fc.integer({ min: 0, max: 256 }), (a, b) => {
-        const fft = new RealFft(512);
-        const samples = Float32Array.from({ length: 512 }, (_, i) => Math.sin(i * i * 0.003));
-        const window = new Float64Array(512).fill(1);
-        const all = new Float64Array(257);
-        const some = new Float64Array(257);
-        fft.power(samples, 0, window, 2, all, 0);
-        const [first, last] = [Math.min(a, b), Math.max(a, b)];
-        fft.power(samples, 0, window, 2, some, 0, first, last);
-        expect(some.subarray(first, last + 1)).toEqual(all.subarray(first, last + 1));
-      }),
-    );
-  });
-
-  it.each([0, 4, 12, 1000, 8.5, Number.NaN])("refuses a size of %d", (size) => {
+  it.each([0, 4, 16, 1000, 32.5, Number.NaN])("refuses a size of %d", (size) => {
     expect(() => new RealFft(size)).toThrow(RangeError);
   });
 });

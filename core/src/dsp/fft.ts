@@ -1,240 +1,151 @@
+import { platform } from "../platform";
+import { FFT_MODULE } from "./fftModule";
+
+let compiled: object | undefined;
+
+/** Compiled once; it is small enough to be compiled at once everywhere. */
+function compile(): object {
+  compiled ??= new platform.WebAssembly.Module(
+    Uint8Array.from(platform.atob(FFT_MODULE), (c) => c.charCodeAt(0)),
+  );
+  return compiled;
+}
+
+/** Smallest transform: four rows of four points. */
+export const LEAST_FFT_SIZE = 32;
+const PAGE_BYTES = 65_536;
+const FIRST_BYTE = 1024;
+
 /**
- * Discrete Fourier transform of real input.
+ * Discrete Fourier transform of windowed real input, in single precision and four points at a time.
  *
- * A real transform of `size` points is one complex transform of half the points (even samples as real
- * part, odd as imaginary) and an untangling pass. The complex transform is decimation in time with
- * radix-4 butterflies, and one radix-2 pass when the half size is an odd power of two
- * (Cooley & Tukey 1965; untangling as in Sorensen et al. 1987).
+ * A real transform of `size` points is one complex transform of half the points (even samples as real part, odd
+ * as imaginary) and an untangling pass (Sorensen et al. 1987). The complex one is made of four interleaved
+ * transforms that run side by side, Stockham's order with radix-4 butterflies, and one more pass that joins them.
+ * The loops stand in `core/wasm/fft.ts`. Errors are about 1e-7 of the largest bin.
+ *
+ * Keep one per size and window: it owns tables and scratch space, so transforming allocates nothing.
  */
 export class RealFft {
   readonly size: number;
   /** Bins of a result: `size / 2 + 1`, DC to Nyquist. */
   readonly binCount: number;
-  private readonly half: number;
-  private readonly reversed: Uint32Array;
-  private readonly stages: { span: number; twiddles: Float64Array }[] = [];
-  private readonly startsWithPairs: boolean;
-  private readonly untangle: Float64Array;
-  private readonly ones: Float64Array;
-  private readonly re: Float64Array;
-  private readonly im: Float64Array;
+  private readonly transforms: Record<string, (...places: number[]) => void>;
+  /** Byte offsets of input, window, size, tables and scratch space, as the transforms take them. */
+  private readonly places: number[];
+  private readonly input: Float32Array;
+  private readonly first: Float32Array;
+  private readonly second: Float32Array;
 
   /**
-   * @param size  number of real points, a power of two from 8
+   * @param size  number of real points, a power of two from 32
+   * @param window  `size` weights; none leaves the input as it is
    * @throws RangeError for any other size
    */
-  constructor(size: number) {
-    if (!Number.isInteger(size) || size < 8 || (size & (size - 1)) !== 0) {
-      throw new RangeError(`FFT size must be a power of two of at least 8, not ${size}`);
+  constructor(size: number, window?: Float64Array) {
+    if (!Number.isInteger(size) || size < LEAST_FFT_SIZE || (size & (size - 1)) !== 0) {
+      throw new RangeError(`FFT size must be a power of two of at least ${LEAST_FFT_SIZE}, not ${size}`);
     }
     this.size = size;
+    this.binCount = size / 2 + 1;
     const half = size / 2;
-    this.half = half;
-    this.binCount = half + 1;
-    this.ones = new Float64Array(size).fill(1);
-    this.re = new Float64Array(half);
-    this.im = new Float64Array(half);
-    const bits = Math.log2(half);
-    this.startsWithPairs = bits % 2 === 1;
-    this.reversed = new Uint32Array(half);
-    for (let i = 0; i < half; i++) {
-      this.reversed[i] = (this.reversed[i >> 1] >> 1) | ((i & 1) << (bits - 1));
+    const tables = [
+      window ?? new Float64Array(size).fill(1),
+      passTwiddles(half / 4),
+      joining(half),
+      untangling(size),
+    ];
+    // Input, window, the tables, two halves of scratch, the complex points, and two results with room for a last bin.
+    const floats = [size, ...tables.map(({ length }) => length), size, size, half, half, half + 4, half + 4];
+    const offsets: number[] = [];
+    let end = FIRST_BYTE;
+    for (const count of floats) {
+      offsets.push(end);
+      end += Math.ceil(count / 4) * 16;
     }
-    for (let span = this.startsWithPairs ? 2 : 4; span < half; span *= 4) {
-      const twiddles = new Float64Array(span * 6);
-      for (let k = 0; k < span; k++) {
-        for (let m = 1; m <= 3; m++) {
-          const angle = (-2 * Math.PI * k * m) / (4 * span);
-          twiddles[k * 6 + (m - 1) * 2] = Math.cos(angle);
-          twiddles[k * 6 + (m - 1) * 2 + 1] = Math.sin(angle);
-        }
-      }
-      this.stages.push({ span, twiddles });
-    }
-    this.untangle = new Float64Array(half + 2);
-    for (let k = 0; k <= half / 2; k++) {
-      this.untangle[2 * k] = Math.cos((2 * Math.PI * k) / size);
-      this.untangle[2 * k + 1] = -Math.sin((2 * Math.PI * k) / size);
-    }
+    const memory = new platform.WebAssembly.Memory({ initial: Math.ceil(end / PAGE_BYTES) });
+    this.transforms = new platform.WebAssembly.Instance(compile(), { env: { memory } }).exports;
+    tables.forEach((table, i) => {
+      new Float32Array(memory.buffer, offsets[i + 1], table.length).set(table);
+    });
+    const [input, ...rest] = offsets;
+    this.places = [input, rest[0], size, ...rest.slice(1)];
+    this.input = new Float32Array(memory.buffer, input, size);
+    [this.first, this.second] = offsets.slice(-2).map((at) => new Float32Array(memory.buffer, at, half + 1));
   }
 
   /**
-   * Transforms `input`.
+   * Transforms `input · window`.
    *
-   * @param input  at least `size` real samples; read, not changed
+   * @param input  `size` real samples; read, not changed
    * @param re  `binCount` real parts out, not scaled
    * @param im  `binCount` imaginary parts out, not scaled
    */
-  forward(input: ArrayLike<number>, re: Float64Array, im: Float64Array): void {
-    this.load(input, 0, this.ones);
-    this.runStages();
-    const { half, re: zr, im: zi, untangle } = this;
-    re[0] = zr[0] + zi[0];
-    im[0] = 0;
-    re[half] = zr[0] - zi[0];
-    im[half] = 0;
-    for (let k = 1, j = half - 1; k <= j; k++, j--) {
-      const er = 0.5 * (zr[k] + zr[j]);
-      const ei = 0.5 * (zi[k] - zi[j]);
-      const dr = 0.5 * (zi[k] + zi[j]);
-      const di = -0.5 * (zr[k] - zr[j]);
-      const wr = untangle[2 * k];
-      const wi = untangle[2 * k + 1];
-      const tr = dr * wr - di * wi;
-      const ti = dr * wi + di * wr;
-      re[k] = er + tr;
-      im[k] = ei + ti;
-      re[j] = er - tr;
-      im[j] = ti - ei;
-    }
+  forward(input: ArrayLike<number>, re: Float64Array | Float32Array, im: Float64Array | Float32Array): void {
+    this.input.set(input);
+    const [a, b, c, d, e, f, g, h, i, j, k, l] = this.places;
+    this.transforms.bins(a, b, c, d, e, f, g, h, i, j, k, l);
+    re.set(this.first);
+    im.set(this.second);
   }
 
   /**
-   * Squared magnitudes of the transform of `input · window`, in one go.
+   * Squared magnitudes of the bins of `input · window`.
    *
-   * @param input  samples; the frame is `size` of them from `offset`
-   * @param offset  index of the frame's first sample; the frame must lie inside `input`
-   * @param window  `size` weights
+   * @param samples  the frame is `size` of them from `first`; those before 0 and after the end count as 0
    * @param scale  every inner bin's |X|² is multiplied by this; DC and Nyquist by half of it
-   * @param out  powers are written from `outOffset`, `binCount` of them
-   * @param firstBin  first bin that is wanted; others may be left unwritten
-   * @param lastBin  last bin that is wanted
+   * @returns `binCount` powers; they stand there until the next call
    */
-  power(
-    input: Float32Array,
-    offset: number,
-    window: Float64Array,
-    scale: number,
-    out: Float32Array | Float64Array,
-    outOffset: number,
-    firstBin = 0,
-    lastBin = this.half,
-  ): void {
-    this.load(input, offset, window);
-    this.runStages();
-    const { half, re: zr, im: zi, untangle } = this;
-    const dc = zr[0] + zi[0];
-    const nyquist = zr[0] - zi[0];
-    out[outOffset] = dc * dc * scale * 0.5;
-    out[outOffset + half] = nyquist * nyquist * scale * 0.5;
-    const quarter = 0.25 * scale;
-    // Each step gives a bin of the lower half and its mirror in the upper: one half is enough for a band in either.
-    const middle = half / 2;
-    const from = Math.max(1, lastBin <= middle ? firstBin : firstBin >= middle ? half - lastBin : 1);
-    const to = lastBin <= middle ? lastBin : firstBin >= middle ? half - firstBin : middle;
-    for (let k = from, j = half - from; k <= to; k++, j--) {
-      const er = zr[k] + zr[j];
-      const ei = zi[k] - zi[j];
-      const dr = zi[k] + zi[j];
-      const di = zr[j] - zr[k];
-      const wr = untangle[2 * k];
-      const wi = untangle[2 * k + 1];
-      const tr = dr * wr - di * wi;
-      const ti = dr * wi + di * wr;
-      const ar = er + tr;
-      const ai = ei + ti;
-      const br = er - tr;
-      const bi = ei - ti;
-      out[outOffset + k] = (ar * ar + ai * ai) * quarter;
-      out[outOffset + j] = (br * br + bi * bi) * quarter;
+  power(samples: Float32Array, first: number, scale: number): Float32Array {
+    const { size, input } = this;
+    if (first >= 0 && first + size <= samples.length) {
+      input.set(samples.subarray(first, first + size));
+    } else {
+      const from = Math.max(0, first);
+      const to = Math.min(samples.length, first + size);
+      input.fill(0);
+      if (to > from) input.set(samples.subarray(from, to), from - first);
     }
+    const [a, b, c, d, e, f, g, h, i, j, k] = this.places;
+    this.transforms.power(a, b, c, d, e, f, g, h, i, j, k, scale);
+    return this.first;
   }
+}
 
-  /** Brings `input · window` into bit-reversed order, and merges pairs or fours on the way. */
-  private load(input: ArrayLike<number>, offset: number, window: Float64Array): void {
-    const { half, reversed, re, im } = this;
-    if (this.startsWithPairs) {
-      for (let i = 0; i < half; i += 2) {
-        const a = reversed[i] * 2;
-        const b = reversed[i + 1] * 2;
-        const ar = input[offset + a] * window[a];
-        const ai = input[offset + a + 1] * window[a + 1];
-        const br = input[offset + b] * window[b];
-        const bi = input[offset + b + 1] * window[b + 1];
-        re[i] = ar + br;
-        im[i] = ai + bi;
-        re[i + 1] = ar - br;
-        im[i + 1] = ai - bi;
-      }
-      return;
-    }
-    const apart = half / 2;
-    for (let i = 0; i < half; i += 4) {
-      // Four neighbours in bit-reversed order lie a quarter of the input apart: 0, 2, 1, 3.
-      const a = reversed[i] * 2;
-      const b = a + 2 * apart;
-      const c = a + apart;
-      const d = c + 2 * apart;
-      const ar = input[offset + a] * window[a];
-      const ai = input[offset + a + 1] * window[a + 1];
-      const br = input[offset + b] * window[b];
-      const bi = input[offset + b + 1] * window[b + 1];
-      const cr = input[offset + c] * window[c];
-      const ci = input[offset + c + 1] * window[c + 1];
-      const dr = input[offset + d] * window[d];
-      const di = input[offset + d + 1] * window[d + 1];
-      const sumR = ar + br;
-      const sumI = ai + bi;
-      const differenceR = ar - br;
-      const differenceI = ai - bi;
-      const oddSumR = cr + dr;
-      const oddSumI = ci + di;
-      const oddDifferenceR = cr - dr;
-      const oddDifferenceI = ci - di;
-      re[i] = sumR + oddSumR;
-      im[i] = sumI + oddSumI;
-      re[i + 1] = differenceR + oddDifferenceI;
-      im[i + 1] = differenceI - oddDifferenceR;
-      re[i + 2] = sumR - oddSumR;
-      im[i + 2] = sumI - oddSumI;
-      re[i + 3] = differenceR - oddDifferenceI;
-      im[i + 3] = differenceI + oddDifferenceR;
-    }
-  }
-
-  /** Merges four neighbouring transforms of `span` points into one, until one is left. */
-  private runStages(): void {
-    const { half, re, im } = this;
-    for (const { span, twiddles } of this.stages) {
-      for (let block = 0; block < half; block += 4 * span) {
-        let i0 = block;
-        let i1 = block + span;
-        let i2 = i1 + span;
-        let i3 = i2 + span;
-        for (let t = 0; t < 6 * span; t += 6, i0++, i1++, i2++, i3++) {
-          // Bit reversal leaves the sub-transforms in the order 0, 2, 1, 3.
-          const xr = re[i2];
-          const xi = im[i2];
-          const b1r = xr * twiddles[t] - xi * twiddles[t + 1];
-          const b1i = xr * twiddles[t + 1] + xi * twiddles[t];
-          const yr = re[i1];
-          const yi = im[i1];
-          const b2r = yr * twiddles[t + 2] - yi * twiddles[t + 3];
-          const b2i = yr * twiddles[t + 3] + yi * twiddles[t + 2];
-          const ur = re[i3];
-          const ui = im[i3];
-          const b3r = ur * twiddles[t + 4] - ui * twiddles[t + 5];
-          const b3i = ur * twiddles[t + 5] + ui * twiddles[t + 4];
-          const ar = re[i0];
-          const ai = im[i0];
-          const evenSumR = ar + b2r;
-          const evenSumI = ai + b2i;
-          const evenDifferenceR = ar - b2r;
-          const evenDifferenceI = ai - b2i;
-          const oddSumR = b1r + b3r;
-          const oddSumI = b1i + b3i;
-          const oddDifferenceR = b1r - b3r;
-          const oddDifferenceI = b1i - b3i;
-          re[i0] = evenSumR + oddSumR;
-          im[i0] = evenSumI + oddSumI;
-          re[i1] = evenDifferenceR + oddDifferenceI;
-          im[i1] = evenDifferenceI - oddDifferenceR;
-          re[i2] = evenSumR - oddSumR;
-          im[i2] = evenSumI - oddSumI;
-          re[i3] = evenDifferenceR - oddDifferenceI;
-          im[i3] = evenDifferenceI + oddDifferenceR;
-        }
+/** For each radix-4 pass over `n` points and each p below n/4: cos and sin of −2πp/n, twice and three times that. */
+function passTwiddles(row: number): Float64Array {
+  const out: number[] = [];
+  for (let n = row; n > 2; n /= 4) {
+    for (let p = 0; p < n / 4; p++) {
+      for (let times = 1; times <= 3; times++) {
+        const angle = (-2 * Math.PI * p * times) / n;
+        out.push(Math.cos(angle), Math.sin(angle));
       }
     }
   }
+  return Float64Array.from(out);
+}
+
+/** For each four k below half/4 and r = 1, 2, 3: four cosines and four sines of −2πrk/half. */
+function joining(half: number): Float64Array {
+  const out = new Float64Array((half / 4) * 6);
+  for (let k = 0; k < half / 4; k++) {
+    for (let r = 1; r <= 3; r++) {
+      const at = (k >> 2) * 24 + (r - 1) * 8 + (k & 3);
+      out[at] = Math.cos((-2 * Math.PI * r * k) / half);
+      out[at + 4] = Math.sin((-2 * Math.PI * r * k) / half);
+    }
+  }
+  return out;
+}
+
+/** For each four k from 1 to size/4: four cosines and four sines of −2πk/size. */
+function untangling(size: number): Float64Array {
+  const out = new Float64Array(size / 2);
+  for (let k = 1; k <= size / 4; k++) {
+    const at = ((k - 1) >> 2) * 8 + ((k - 1) & 3);
+    out[at] = Math.cos((-2 * Math.PI * k) / size);
+    out[at + 4] = Math.sin((-2 * Math.PI * k) / size);
+  }
+  return out;
 }

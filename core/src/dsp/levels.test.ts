@@ -1,24 +1,9 @@
 import { describe, expect, it } from "@jest/globals";
-import { frameCount, SAMPLE_RATE_HZ } from "../constants";
+import { SAMPLE_RATE_HZ } from "../constants";
 import { dbToLevel, FADER_OFF_DB, faderGain } from "./decibel";
 import { mixToMono } from "./mix";
 import { BAND_PRINT_COLUMNS, bandPrint, waveformPairs } from "./overview";
-import { peakPerFrame } from "./peak";
 import { axisToHz, type FrequencyAxis, hzToAxis, SPECTROGRAM_FLOOR_DB, spectrogram } from "./spectrogram";
-
-describe("peakPerFrame", () => {
-  it("counts every sample in exactly one frame", () => {
-    for (const at of [0, 239, 240, 719, 720, 4799]) {
-      const samples = new Float32Array(4800);
-      samples[at] = -0.7;
-      const out = new Float32Array(frameCount(4800));
-      peakPerFrame(samples, out);
-      const hits = [...out].flatMap((value, frame) => (value > 0 ? [frame] : []));
-      // The last half hop lies nearest to the instant of the end, which is no frame of the sound.
-      expect(hits).toEqual(at >= 4560 ? [] : [Math.floor((at + 240) / 480)]);
-    }
-  });
-});
 
 describe("faderGain", () => {
   it("follows dB down to −60 and falls straight to true zero", () => {

@@ -74,12 +74,18 @@ export class WeightedEnergy {
 /** Sum of squares of a stretch after both stages of K-weighting, whose memory is `state`. */
 export function energy(channel: Float32Array, from: number, to: number, state: Float64Array): number {
   const [head, lowEnd] = K_WEIGHTING;
+  const [b0, b1, b2] = head.b;
+  const [a1, a2] = head.a;
+  const [d0, d1, d2] = lowEnd.b;
+  const [c1, c2] = lowEnd.a;
   let [x1, x2, y1, y2, z1, z2] = state;
   let sum = 0;
   for (let i = from; i < to; i++) {
-    const x = Number.isFinite(channel[i]) ? channel[i] : 0;
-    const y = head.b[0] * x + head.b[1] * x1 + head.b[2] * x2 - head.a[0] * y1 - head.a[1] * y2;
-    const z = lowEnd.b[0] * y + lowEnd.b[1] * y1 + lowEnd.b[2] * y2 - lowEnd.a[0] * z1 - lowEnd.a[1] * z2;
+    const sample = channel[i];
+    // What is not finite less itself is not 0.
+    const x = sample - sample === 0 ? sample : 0;
+    const y = b0 * x + b1 * x1 + b2 * x2 - a1 * y1 - a2 * y2;
+    const z = d0 * y + d1 * y1 + d2 * y2 - c1 * z1 - c2 * z2;
     x2 = x1;
     x1 = x;
     y2 = y1;
@@ -160,4 +166,57 @@ export function loudnessOfHops(hops: readonly number[], windowS: number = MOMENT
     out[frame] = toLufs(sum / (2 * half * HOP_SAMPLES));
   }
   return out;
+}
+
+/**
+ * Ungated loudness around one instant after another, for sounds that are heard as they come: the same numbers as
+ * {@link loudnessPerFrame}, as a level whose dB are LUFS.
+ */
+export class LoudnessMeter {
+  private readonly half: number;
+  private readonly weights: number[];
+  private readonly states: Float64Array[];
+  private readonly hop = new Float32Array(HOP_SAMPLES);
+  private readonly energies: Float64Array;
+  private nextHop = Number.NEGATIVE_INFINITY;
+
+  /** @param windowS  400 ms for momentary loudness, {@link SHORT_TERM_S} for short-term */
+  constructor(windowS: number, channelCount: number) {
+    this.half = Math.round((windowS * FRAME_RATE_HZ) / 2);
+    this.energies = new Float64Array(2 * this.half);
+    this.weights = channelWeights(channelCount);
+    this.states = this.weights.map(() => new Float64Array(6));
+  }
+
+  /**
+   * @param channels  samples around the instant; those before 0 and after the end count as 0
+   * @param centre  index of the instant
+   * @param frame  its number; frames follow one another
+   * @returns `10^(LUFS / 20)`, 0 for silence
+   */
+  levelAt(channels: readonly Float32Array[], centre: number, frame: number): number {
+    const { half, energies, states, weights } = this;
+    for (let hop = Math.max(this.nextHop, frame - half); hop < frame + half; hop++) {
+      const start = centre + (hop - frame) * HOP_SAMPLES;
+      let sum = 0;
+      for (let c = 0; c < weights.length; c++) {
+        if (weights[c] > 0)
+          sum += weights[c] * energy(this.hopOf(channels[c], start), 0, HOP_SAMPLES, states[c]);
+      }
+      energies[((hop % energies.length) + energies.length) % energies.length] = sum;
+    }
+    this.nextHop = frame + half;
+    let sum = 0;
+    for (let i = 0; i < energies.length; i++) sum += energies[i];
+    return Math.sqrt(sum / (energies.length * HOP_SAMPLES)) * 10 ** (OFFSET_DB / 20);
+  }
+
+  private hopOf(channel: Float32Array, start: number): Float32Array {
+    const { hop } = this;
+    for (let i = 0; i < HOP_SAMPLES; i++) {
+      const at = start + i;
+      hop[i] = at >= 0 && at < channel.length ? channel[at] : 0;
+    }
+    return hop;
+  }
 }

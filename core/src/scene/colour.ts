@@ -47,7 +47,13 @@ export function linearToOklch(rgb: ArrayLike<number>): [number, number, number] 
   return [lightness, Math.hypot(a, b), Math.atan2(b, a)];
 }
 
-function oklchToLinear(lightness: number, chroma: number, hue: number, out: Float64Array, at: number): void {
+export function oklchToLinear(
+  lightness: number,
+  chroma: number,
+  hue: number,
+  out: Float64Array | Float32Array,
+  at: number,
+): void {
   const a = chroma * Math.cos(hue);
   const b = chroma * Math.sin(hue);
   const l = (lightness + 0.3963377774 * a + 0.2158037573 * b) ** 3;
@@ -62,7 +68,7 @@ function oklchToLinear(lightness: number, chroma: number, hue: number, out: Floa
 const GREY_CHROMA = 1e-4;
 
 /** A mix of two colours, prepared so that each call writes three numbers and allocates nothing. */
-export type ColourBlend = (share: number, out: Float64Array, at: number) => void;
+export type ColourBlend = (share: number, out: Float64Array | Float32Array, at: number) => void;
 
 /**
  * Prepares mixing between two colours.
@@ -88,4 +94,43 @@ export function colourBlend(from: HexColour, to: HexColour, mix: ColourMix): Col
   if (turn < -Math.PI) turn += 2 * Math.PI;
   return (share, out, at) =>
     oklchToLinear(l0 + (l1 - l0) * share, c0 + (c1 - c0) * share, startHue + turn * share, out, at);
+}
+
+/** A gradient of any number of colours, prepared so that each call writes three numbers and allocates nothing. */
+export function colourRamp(stops: readonly { at: number; colour: HexColour }[], mix: ColourMix): ColourBlend {
+  const sorted = [...stops].sort((a, b) => a.at - b.at);
+  if (sorted.length === 1) return colourBlend(sorted[0].colour, sorted[0].colour, "linear");
+  const blends = sorted.slice(1).map(({ colour }, i) => colourBlend(sorted[i].colour, colour, mix));
+  const places = Float64Array.from(sorted, ({ at }) => at);
+  const last = blends.length - 1;
+  return (share, out, at) => {
+    let i = 0;
+    while (i < last && share > places[i + 1]) i++;
+    const width = places[i + 1] - places[i];
+    // Two colours at one place are an edge.
+    const within = width > 0 ? (share - places[i]) / width : share >= places[i + 1] ? 1 : 0;
+    blends[i](Math.min(1, Math.max(0, within)), out, at);
+  };
+}
+
+/**
+ * A gradient as a table.
+ *
+ * @returns linear RGB at `steps` places evenly from 0 to 1, three numbers each
+ */
+export function rampTable(
+  stops: readonly { at: number; colour: HexColour }[],
+  steps: number,
+  mix: ColourMix = "oklch",
+): Float32Array {
+  const blend = colourRamp(stops, mix);
+  const table = new Float32Array(steps * 3);
+  for (let i = 0; i < steps; i++) blend(i / (steps - 1), table, i * 3);
+  return table;
+}
+
+/** Turns the hue of a linear RGB colour in place; `angle` in radians. What leaves the screen's colours is cut off. */
+export function hueTurned(rgb: Float64Array, at: number, angle: number): void {
+  const [l, c, h] = linearToOklch(rgb.subarray(at, at + 3));
+  oklchToLinear(l, c, h + angle, rgb, at);
 }

@@ -1,3 +1,4 @@
+import { defaultCues } from "../strand/cue";
 import { MEASURES, type Measure } from "../strand/measures";
 import { defaultShaping } from "../strand/shaping";
 import {
@@ -12,7 +13,8 @@ import {
   type StageObject,
   type Strand,
 } from "./document";
-import { OBJECT_KINDS, type ObjectKind, type Property, propertiesOf, SINGLETON_KINDS } from "./objectKinds";
+import { OBJECT_KINDS, type ObjectKind, propertiesOf, SINGLETON_KINDS } from "./objectKinds";
+import type { Property } from "./properties";
 
 /** A scene with nothing in it but what always exists. */
 export function newScene(name: string): Scene {
@@ -27,13 +29,17 @@ export function newScene(name: string): Scene {
     groups: [],
     strands: [],
     objects: SINGLETON_KINDS.map((kind) => newObject(kind, kind, OBJECT_KINDS[kind].label)),
+    assets: [],
+    budget: "desktop",
+    quality: "full",
     bindings: [],
+    keeps: [],
   };
 }
 
 /** An object whose properties all rest at the kind's defaults. */
 export function newObject(id: string, kind: ObjectKind, name: string): StageObject {
-  return { id, name, kind, rest: {} };
+  return { id, name, kind, parentId: null, hidden: false, locked: false, settings: {}, rest: {} };
 }
 
 /** What every sound has, as a new one gets it. */
@@ -75,8 +81,10 @@ export function newStrand(
     hue,
     shape: STRAND_SHAPES[shape],
     listensTo,
+    muted: false,
     measure: { ...measure },
     shaping: defaultShaping(MEASURES[measure.kind].unit),
+    cues: defaultCues(),
   };
 }
 
@@ -86,8 +94,12 @@ function leastUsed(count: number, used: number[]): number {
   return uses.indexOf(Math.min(...uses));
 }
 
+/** Time in which a new kick falls to 37 %. */
+const KICK_DECAY_MS = 250;
+
 /**
- * A binding that visibly moves its property: from rest to half as much again for numbers, to white for colours.
+ * A binding that visibly moves its property: from rest to half as much again for numbers, to white for colours, on and
+ * off for what is shown; what counts at cues is kicked.
  *
  * @throws RangeError if the object's kind has no such property
  */
@@ -102,12 +114,28 @@ export function newBinding(id: string, strandId: string, object: StageObject, pr
     property,
     mode: "set" as const,
     input: { low: 0, high: 1 },
+    curve: { kind: "power" as const, power: 1 },
+    deal: { kind: "order" as const, seed: 1 },
+    decayMs: KICK_DECAY_MS,
+    alternate: false,
   };
   if (declaration.type === "colour") {
+    const stops = [
+      { at: 0, colour: rest as string },
+      { at: 1, colour: "#ffffff" },
+    ];
+    return { ...common, axes: [...AXES], output: { kind: "colours", stops, mix: "oklch" } };
+  }
+  if (declaration.type === "number" && (declaration.atCues || property === "shake")) {
+    const high = declaration.atCues ? 60 : 0.3;
+    return { ...common, mode: "kick", axes: [...AXES], output: { kind: "range", low: 0, high } };
+  }
+  if (property === "visibility") {
     return {
       ...common,
       axes: [...AXES],
-      output: { kind: "colours", from: rest as string, to: "#ffffff", mix: "oklch" },
+      input: { low: 0.5, high: 0.5 },
+      output: { kind: "range", low: 0, high: 1 },
     };
   }
   const isVector = declaration.type === "vector";
@@ -120,6 +148,6 @@ export function newBinding(id: string, strandId: string, object: StageObject, pr
 }
 
 function suggestedHigh(property: Exclude<Property, { type: "colour" }>, low: number): number {
-  const raised = low === 0 ? 1 : low + Math.abs(low) * 0.5;
+  const raised = low === 0 ? Math.min(1, property.max) : low + Math.abs(low) * 0.5;
   return raised <= property.max ? raised : property.min;
 }

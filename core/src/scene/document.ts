@@ -3,13 +3,15 @@ import { FADER_OFF_DB, FADER_TOP_DB } from "../dsp/decibel";
 import { NOISE_KINDS, SWEEP_KINDS, TONE_KINDS } from "../dsp/tone";
 import { oneOf, orNull, tagged } from "../schemaParts";
 import { CLOCK_SETTINGS } from "../strand/clock";
+import { CueSettingsSchema } from "../strand/cue";
 import { MeasureSchema } from "../strand/measures";
 import { ShapingSchema } from "../strand/shaping";
 import { COLOUR_MIXES, HEX_COLOUR_PATTERN } from "./colour";
-import { OBJECT_KIND_NAMES, type ObjectKind, type Property, propertiesOf } from "./objectKinds";
+import { OBJECT_KIND_NAMES, type ObjectKind, propertiesOf, settingsOf } from "./objectKinds";
+import type { ObjectSetting, Property, SettingValue } from "./properties";
 
 export const SCENE_FORMAT = "bumbrel-scene";
-export const SCENE_VERSION = 2;
+export const SCENE_VERSION = 4;
 
 const closed = { additionalProperties: false } as const;
 const Id = Type.String({ minLength: 1, maxLength: 64, pattern: "^[A-Za-z0-9_-]+$" });
@@ -132,6 +134,12 @@ export const NotesSoundSchema = Type.Object(
   closed,
 );
 
+/** A table of numbers over time, as CSV; it is never heard, and is read by strands as it stands. */
+export const TableSoundSchema = Type.Object(
+  { ...soundBasics, kind: Type.Literal("table"), storedId: Id },
+  closed,
+);
+
 /** A device by its id in this browser, and by its name elsewhere; `null` is the made-up one. */
 const Device = orNull(Type.Object({ id: Type.String({ maxLength: 256 }), name: Name }, closed));
 
@@ -165,6 +173,7 @@ export const SoundSchema = tagged([
   NoiseSoundSchema,
   ClockSoundSchema,
   NotesSoundSchema,
+  TableSoundSchema,
   InputSoundSchema,
   KeysSoundSchema,
 ]);
@@ -196,8 +205,13 @@ export const ListensToSchema = tagged([
   Type.Object({ kind: Type.Literal("nothing") }, closed),
   Type.Object({ kind: Type.Literal("sound"), id: Id, tap: oneOf(TAPS) }, closed),
   Type.Object({ kind: Type.Literal("bus"), id: Id, tap: oneOf(TAPS) }, closed),
+  /** Other strands, shaped, in the order they are combined. */
+  Type.Object({ kind: Type.Literal("strands"), ids: Type.Array(Id, { maxItems: 16 }) }, closed),
 ]);
 export type ListensTo = Static<typeof ListensToSchema>;
+
+/** What of a strand is tuned. */
+const tuning = { measure: MeasureSchema, shaping: ShapingSchema, cues: CueSettingsSchema };
 
 export const StrandSchema = Type.Object(
   {
@@ -206,8 +220,9 @@ export const StrandSchema = Type.Object(
     hue: Type.Integer({ minimum: 0, maximum: HUE_COUNT - 1 }),
     shape: oneOf(STRAND_SHAPES),
     listensTo: ListensToSchema,
-    measure: MeasureSchema,
-    shaping: ShapingSchema,
+    /** A muted strand drives nothing; what it would drive rests. */
+    muted: Type.Boolean(),
+    ...tuning,
   },
   closed,
 );
@@ -230,13 +245,54 @@ function restSchema(property: Property): TSchema {
   }
 }
 
-/** An object on the stage. Properties that `rest` leaves out rest at the kind's default. */
+const ColourStops = Type.Array(
+  Type.Object({ at: Type.Number({ minimum: 0, maximum: 1 }), colour: Colour }, closed),
+  {
+    minItems: 1,
+    maxItems: 32,
+  },
+);
+
+function settingSchema(setting: ObjectSetting): TSchema {
+  switch (setting.type) {
+    case "choice":
+      return oneOf(Object.keys(setting.choices));
+    case "switch":
+      return Type.Boolean();
+    case "whole":
+      return Type.Integer({ minimum: setting.min, maximum: setting.max });
+    case "text":
+      return Type.String({ maxLength: setting.maxLength });
+    case "reference":
+      return orNull(Id);
+    case "stops":
+      return ColourStops;
+    case "path":
+      return Type.Array(Type.Array(Metres, { minItems: 3, maxItems: 3 }), { minItems: 2, maxItems: 64 });
+  }
+}
+
+/**
+ * An object on the stage. Properties that `rest` leaves out rest at the kind's default, and settings that `settings`
+ * leaves out are the kind's default.
+ */
 export interface StageObject {
   id: string;
   name: string;
   kind: ObjectKind;
+  /** The group it is in; it moves with it. */
+  parentId: string | null;
+  /** Hidden, it is not drawn; the numbers go on. */
+  hidden: boolean;
+  /** Locked, it is not chosen or moved on the stage. */
+  locked: boolean;
+  settings: Record<string, SettingValue>;
   rest: Record<string, RestValue>;
 }
+
+const some = (schemas: Record<string, TSchema>) => Type.Partial(Type.Object(schemas, closed));
+const mapped = <T>(record: Record<string, T>, to: (value: T) => TSchema) =>
+  Object.fromEntries(Object.entries(record).map(([key, value]) => [key, to(value)]));
 
 export const StageObjectSchema = Type.Unsafe<StageObject>(
   tagged(
@@ -246,14 +302,11 @@ export const StageObjectSchema = Type.Unsafe<StageObject>(
           id: Id,
           name: Name,
           kind: Type.Literal(kind),
-          rest: Type.Partial(
-            Type.Object(
-              Object.fromEntries(
-                Object.entries(propertiesOf(kind)).map(([key, property]) => [key, restSchema(property)]),
-              ),
-              closed,
-            ),
-          ),
+          parentId: orNull(Id),
+          hidden: Type.Boolean(),
+          locked: Type.Boolean(),
+          settings: some(mapped(settingsOf(kind), settingSchema)),
+          rest: some(mapped(propertiesOf(kind), restSchema)),
         },
         closed,
       ),
@@ -261,34 +314,115 @@ export const StageObjectSchema = Type.Unsafe<StageObject>(
   ),
 );
 
-export const BINDING_MODES = ["set", "add", "multiply"] as const;
+const Pixels = Type.Integer({ minimum: 1, maximum: 8192 });
+/** A picture or model that objects show; its bytes are kept apart from the document, which only points to them. */
+export const AssetSchema = tagged([
+  Type.Object(
+    { kind: Type.Literal("picture"), id: Id, name: Name, storedId: Id, widthPx: Pixels, heightPx: Pixels },
+    closed,
+  ),
+  Type.Object(
+    {
+      kind: Type.Literal("model"),
+      id: Id,
+      name: Name,
+      storedId: Id,
+      parts: Type.Array(Type.String({ minLength: 1, maxLength: 200 }), { maxItems: 1024 }),
+      triangles: Type.Integer({ minimum: 0 }),
+    },
+    closed,
+  ),
+]);
+export type Asset = Static<typeof AssetSchema>;
+
+/**
+ * - `set`, `add`, `multiply`: the property goes to a value, is raised by it, or is multiplied by it
+ * - `rate`: the value is added each second
+ * - `kick`: at each cue the value is added, and dies away
+ */
+export const BINDING_MODES = ["set", "add", "multiply", "rate", "kick"] as const;
 export type BindingMode = (typeof BINDING_MODES)[number];
 export const AXES = ["x", "y", "z"] as const;
 export type Axis = (typeof AXES)[number];
 
+/** How a fan's numbers are handed to copies. */
+export const DEALS = {
+  order: "in order",
+  reversed: "reversed",
+  mirrored: "mirrored",
+  shuffled: "shuffled",
+  place: "by place",
+  one: "one for all",
+} as const;
+export type DealKind = keyof typeof DEALS;
+
 const Finite = Type.Number({ minimum: -1e6, maximum: 1e6 });
+const Share = Type.Number({ minimum: 0, maximum: 1 });
+/** What of a binding is tuned. */
+const ranges = {
+  mode: oneOf(BINDING_MODES),
+  /** Axes of a vector that move; all of them makes a scale grow evenly. Ignored for other properties. */
+  axes: Type.Array(oneOf(AXES), { minItems: 1, maxItems: 3, uniqueItems: true }),
+  /** Strand values that stand for the two ends of the output. */
+  input: Type.Object({ low: Finite, high: Finite }, closed),
+  /** Between input and output: a power of the share, or a drawn line. */
+  curve: tagged([
+    Type.Object({ kind: Type.Literal("power"), power: Type.Number({ minimum: 0.05, maximum: 20 }) }, closed),
+    Type.Object(
+      {
+        kind: Type.Literal("drawn"),
+        points: Type.Array(Type.Object({ at: Share, value: Share }, closed), { minItems: 1, maxItems: 32 }),
+      },
+      closed,
+    ),
+  ]),
+  output: tagged([
+    Type.Object({ kind: Type.Literal("range"), low: Finite, high: Finite }, closed),
+    Type.Object({ kind: Type.Literal("colours"), stops: ColourStops, mix: oneOf(COLOUR_MIXES) }, closed),
+  ]),
+  /** How a fan is dealt to copies; of other strands every copy has the same. */
+  deal: Type.Object(
+    {
+      kind: oneOf(Object.keys(DEALS) as DealKind[]),
+      seed: Type.Integer({ minimum: 0, maximum: 4_294_967_295 }),
+    },
+    closed,
+  ),
+  /** Of a kick: the time in which it falls to 37 %, and whether every other one goes the other way. */
+  decayMs: Type.Number({ minimum: 1, maximum: 60_000 }),
+  alternate: Type.Boolean(),
+};
 export const BindingSchema = Type.Object(
   {
     id: Id,
     strandId: Id,
     objectId: Id,
     property: Type.String({ minLength: 1, maxLength: 64 }),
-    mode: oneOf(BINDING_MODES),
-    /** Axes of a vector that move; all of them makes a scale grow evenly. Ignored for other properties. */
-    axes: Type.Array(oneOf(AXES), { minItems: 1, maxItems: 3, uniqueItems: true }),
-    /** Strand values that stand for the two ends of the output. */
-    input: Type.Object({ low: Finite, high: Finite }, closed),
-    output: tagged([
-      Type.Object({ kind: Type.Literal("range"), low: Finite, high: Finite }, closed),
-      Type.Object(
-        { kind: Type.Literal("colours"), from: Colour, to: Colour, mix: oneOf(COLOUR_MIXES) },
-        closed,
-      ),
-    ]),
+    ...ranges,
   },
   closed,
 );
 export type Binding = Static<typeof BindingSchema>;
+/** The names of what of a binding is tuned. */
+export const TUNED_OF_BINDING = Object.keys(ranges) as (keyof typeof ranges)[];
+
+/** What a scene's weight is held against. */
+export const BUDGETS = ["desktop", "phone", "headset"] as const;
+/** How much is spent on the picture; the numbers are the same. */
+export const QUALITIES = ["full", "lighter", "lightest"] as const;
+export type Quality = (typeof QUALITIES)[number];
+
+/** A named state of all tunings; what has been added since is not in it. */
+export const KeepSchema = Type.Object(
+  {
+    id: Id,
+    name: Name,
+    strands: Type.Array(Type.Object({ id: Id, ...tuning }, closed), { maxItems: 1024 }),
+    bindings: Type.Array(Type.Object({ id: Id, ...ranges }, closed), { maxItems: 16_384 }),
+  },
+  closed,
+);
+export type Keep = Static<typeof KeepSchema>;
 
 /** The whole of a project that is not sound: the only truth for undo, autosave, export and the player. */
 export const SceneSchema = Type.Object(
@@ -306,7 +440,11 @@ export const SceneSchema = Type.Object(
     groups: Type.Array(GroupSchema, { maxItems: 64 }),
     strands: Type.Array(StrandSchema, { maxItems: 1024 }),
     objects: Type.Array(StageObjectSchema, { maxItems: 4096 }),
+    assets: Type.Array(AssetSchema, { maxItems: 256 }),
+    budget: oneOf(BUDGETS),
+    quality: oneOf(QUALITIES),
     bindings: Type.Array(BindingSchema, { maxItems: 16_384 }),
+    keeps: Type.Array(KeepSchema, { maxItems: 64 }),
   },
   { ...closed, $id: "https://bumbrel.invalid/scene.schema.json", title: "Bumbrel scene" },
 );

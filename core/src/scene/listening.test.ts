@@ -2,9 +2,9 @@ import { describe, expect, it } from "@jest/globals";
 import { checkReferences } from "../check/references";
 import { distanceGain } from "../dsp/distance";
 import { parseScene } from "../format/sceneFile";
-import { measureSound } from "../strand/measures";
+import { MEASURES, measureSound } from "../strand/measures";
 import { DirectSpectra } from "../strand/spectrumSource";
-import { newObject, newScene, newSoundBasics, newStrand } from "./create";
+import { newBinding, newObject, newScene, newSoundBasics, newStrand } from "./create";
 import type { ListensTo, Place, Scene, Sound } from "./document";
 import { neededSounds } from "./driving";
 import {
@@ -106,16 +106,7 @@ describe("what a strand hears", () => {
     scene.strands.push(newStrand(scene, "a", "A", own("stem")), newStrand(scene, "b", "B", bus("after")));
     const lantern = newObject("l", "sphere", "L");
     scene.objects.push(lantern);
-    scene.bindings.push({
-      id: "x",
-      strandId: "a",
-      objectId: "l",
-      property: "opacity",
-      mode: "set",
-      axes: ["x"],
-      input: { low: 0, high: 1 },
-      output: { kind: "range", low: 0, high: 1 },
-    });
+    scene.bindings.push(newBinding("x", "a", lantern, "opacity"));
     expect(neededSounds(scene).map(({ id }) => id)).toEqual(["song", "stem"]);
   });
 });
@@ -183,7 +174,7 @@ describe("a clock as a sound", () => {
   it("gives phases, ticks and its curve to strands", () => {
     const signal = signalOf(makeSound(clock), clock);
     const read = (kind: "beatPhase" | "barPhase" | "curve" | "ticks") =>
-      measureSound(signal, { kind }, new DirectSpectra());
+      measureSound(signal, MEASURES[kind].defaults, new DirectSpectra());
     expect(read("beatPhase")[150]).toBeCloseTo(0.5, 6);
     expect(read("barPhase")[150]).toBeCloseTo(0.375, 6);
     expect(read("curve")[225]).toBeCloseTo(0.25, 6);
@@ -196,7 +187,7 @@ describe("a clock as a sound", () => {
     const scene = quay(clock, sound("song", { busId: "gone", groupId: "gone" }));
     scene.strands.push(
       newStrand(scene, "ok", "Ok", own("clock"), { kind: "beatPhase" }),
-      newStrand(scene, "bad", "Bad", own("song"), { kind: "beatPhase" }),
+      newStrand(scene, "bad", "Bad", own("song"), { kind: "curve" }),
     );
     expect(scene.strands[0].shaping.window.on).toBe(false);
     expect(checkReferences(scene).map(({ code, where }) => `${code} ${where}`)).toEqual([
@@ -242,7 +233,7 @@ describe("a scene of version 1", () => {
       ],
     };
     const scene = parseScene(old);
-    expect(scene.version).toBe(2);
+    expect(scene.version).toBe(4);
     expect(scene.sounds[0]).toMatchObject({ on: true, busId: null, runs: "tape", muted: false, pan: 0 });
     expect(scene.strands.map(({ listensTo }) => listensTo)).toEqual([own("t"), { kind: "nothing" }]);
     expect(() => parseScene({ ...old, sounds: "none" })).not.toThrow(TypeError);

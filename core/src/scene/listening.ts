@@ -71,10 +71,10 @@ const faderOf = ({ muted, faderDb }: { muted: boolean; faderDb: number }) => (mu
  * Resolves what a strand listens to into sounds and gains. A bus is the sum of the sounds that are heard
  * through it and run with the tape; pan changes nothing, since strands hear the mean of all channels.
  *
- * @returns `undefined` when it listens to nothing, to something that is gone, or to a live sound
+ * @returns `undefined` when it listens to nothing, to something that is gone, to a live sound or to other strands
  */
 export function resolveListening(scene: Scene, listensTo: ListensTo): Listening | undefined {
-  if (listensTo.kind === "nothing") return undefined;
+  if (listensTo.kind === "nothing" || listensTo.kind === "strands") return undefined;
   const { kind, id, tap } = listensTo;
   if (kind === "sound") {
     const sound = scene.sounds.find((one) => one.id === id);
@@ -114,7 +114,9 @@ export function hear(
   const own = signals as Signal[];
   if (kind === "sound") {
     const { gain } = sounds[0];
-    return gain === 1 ? own[0] : { ...own[0], samples: own[0].samples.map((sample) => sample * gain) };
+    if (gain === 1) return own[0];
+    const louder = (samples: Float32Array) => samples.map((sample) => sample * gain);
+    return { ...own[0], samples: louder(own[0].samples), channels: own[0].channels?.map(louder) };
   }
   const out = new Float32Array(Math.round(tapeS * SAMPLE_RATE_HZ));
   own.forEach(({ samples }, i) => {

@@ -1,4 +1,6 @@
 import { SceneFormatError } from "../errors";
+import { defaultCues } from "../strand/cue";
+import { SHAPING_STEPS, STEP_NAMES, settingsOf } from "../strand/shaping";
 import { SCENE_VERSION } from "./document";
 
 /** Turns a document of the version it is listed under into one of the next version. */
@@ -28,7 +30,95 @@ export const MIGRATIONS: Readonly<Record<number, Migration>> = {
       listensTo: soundId === null ? { kind: "nothing" } : { kind: "sound", id: soundId, tap: "before" },
     })),
   }),
+  // Version 2 knew four shaping steps, neither cues nor keeps, and phases only of clocks.
+  2: (document) => ({
+    ...document,
+    keeps: [],
+    strands: listOf(document.strands).map((strand) => ({
+      ...strand,
+      muted: false,
+      measure: withBeats(strand.measure),
+      shaping: withNewSteps(strand.shaping),
+      cues: defaultCues(),
+    })),
+  }),
+  3: toFormations,
 };
+
+/** Version 3 had rings as objects of their own, bindings without curves, and colours of two ends. */
+function toFormations(document: Record<string, unknown>): Record<string, unknown> {
+  const objects = listOf(document.objects);
+  const rings = new Set(objects.filter(({ kind }) => kind === "ring").map(({ id }) => id));
+  const renamed: Record<string, string> = { count: "copies", radius: "reach" };
+  const ranges = (binding: Record<string, unknown>) => ({
+    ...binding,
+    curve: { kind: "power", power: 1 },
+    output: withStops(binding.output),
+    deal: { kind: "order", seed: 1 },
+    decayMs: 250,
+    alternate: false,
+  });
+  return {
+    ...document,
+    assets: [],
+    budget: "desktop",
+    quality: "full",
+    objects: objects.map((object) => {
+      const isRing = rings.has(object.id);
+      const rest = (object.rest ?? {}) as Record<string, unknown>;
+      return {
+        ...object,
+        parentId: null,
+        hidden: false,
+        locked: false,
+        settings: isRing ? { formation: "ring" } : {},
+        ...(isRing && {
+          kind: "box",
+          rest: {
+            size: [0.2, 1, 0.2],
+            ...Object.fromEntries(Object.entries(rest).map(([key, value]) => [renamed[key] ?? key, value])),
+          },
+        }),
+      };
+    }),
+    bindings: listOf(document.bindings).map((binding) => ({
+      ...ranges(binding),
+      property: (rings.has(binding.objectId) && renamed[binding.property as string]) || binding.property,
+    })),
+    keeps: listOf(document.keeps).map((keep) => ({ ...keep, bindings: listOf(keep.bindings).map(ranges) })),
+  };
+}
+
+function withStops(output: unknown): unknown {
+  const { kind, from, to, mix } = (output ?? {}) as Record<string, unknown>;
+  if (kind !== "colours") return output;
+  return {
+    kind,
+    stops: [
+      { at: 0, colour: from },
+      { at: 1, colour: to },
+    ],
+    mix,
+  };
+}
+
+function withBeats(measure: unknown): unknown {
+  const { kind } = (measure ?? {}) as { kind?: unknown };
+  return kind === "barPhase" ? { kind, beatsPerBar: 4 } : measure;
+}
+
+/** Steps and settings that came later, as they change nothing. */
+function withNewSteps(shaping: unknown): unknown {
+  if (typeof shaping !== "object" || shaping === null) return shaping;
+  const known = shaping as Record<string, object>;
+  return Object.fromEntries(
+    STEP_NAMES.map((name) => {
+      const defaults = Object.entries(settingsOf(name)).map(([key, setting]) => [key, setting.default]);
+      const on = name in known ? SHAPING_STEPS[name].onByDefault : false;
+      return [name, { on, ...Object.fromEntries(defaults), ...known[name] }];
+    }),
+  );
+}
 
 /** The objects of what should be a list of them; what is not is left for the schema to name. */
 function listOf(value: unknown): Record<string, unknown>[] {

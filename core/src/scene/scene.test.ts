@@ -5,9 +5,10 @@ import fc from "fast-check";
 import { checkReferences } from "../check/references";
 import { SceneFormatError } from "../errors";
 import { parseScene, parseSceneText } from "../format/sceneFile";
+import { settingsThatUse } from "../testing/settings";
 import { colourBlend, hexToLinear, linearToHex, linearToOklch } from "./colour";
 import { newBinding, newObject, newScene, newSoundBasics, newStrand } from "./create";
-import { type Binding, type Scene, SceneSchema } from "./document";
+import { BINDING_MODES, type Binding, type Scene, SceneSchema } from "./document";
 import { Evaluator, evaluate, inputShare } from "./evaluate";
 import { migrate } from "./migrate";
 import { OBJECT_KIND_NAMES, propertiesOf } from "./objectKinds";
@@ -26,7 +27,8 @@ const bind = (scene: Scene, property: string, changes: Partial<Binding> = {}) =>
   const object = scene.objects.find(({ id }) => id === "lantern")!;
   scene.bindings.push({ ...newBinding(`b${scene.bindings.length}`, "kick", object, property), ...changes });
 };
-const constant = (value: number) => new Map([["kick", { width: 1, values: Float32Array.of(value) }]]);
+const constant = (value: number) =>
+  new Map([["kick", { width: 1, values: Float32Array.of(value), cues: [{ timeS: 0, strength: value }] }]]);
 
 /** A scene as a careless hand could have edited it. */
 // biome-ignore lint/suspicious/noExplicitAny: damage of every kind is the point
@@ -59,7 +61,7 @@ describe("evaluate", () => {
     scene.objects = scene.objects.filter(({ kind }) => kind === "sphere");
     const values = evaluate(scene, new Map(), 0);
     expect(values.camera.fieldOfView).toBe(45);
-    expect(Object.keys(values)).toEqual(["camera", "backdrop", "lantern"]);
+    expect(Object.keys(values)).toEqual(["camera", "backdrop", "lens", "lantern"]);
   });
 
   it("maps input range to output range on the chosen axes", () => {
@@ -91,7 +93,16 @@ describe("evaluate", () => {
 
   it("moves colours between the two ends", () => {
     const scene = lanternScene();
-    bind(scene, "colour", { output: { kind: "colours", from: "#ff0000", to: "#0000ff", mix: "linear" } });
+    bind(scene, "colour", {
+      output: {
+        kind: "colours",
+        stops: [
+          { at: 0, colour: "#ff0000" },
+          { at: 1, colour: "#0000ff" },
+        ],
+        mix: "linear",
+      },
+    });
     expect(evaluate(scene, constant(0.25), 0).lantern.colour).toEqual([0.75, 0, 0.25]);
   });
 
@@ -109,8 +120,10 @@ describe("evaluate", () => {
         fc.double({ noNaN: false }),
         fc.double({ min: -1e6, max: 1e6, noNaN: true }),
         fc.double({ min: -1e6, max: 1e6, noNaN: true }),
-        fc.constantFrom<Binding["mode"]>("set", "add", "multiply"),
-        (timeS, a, b, mode) => {
+        fc.constantFrom<Binding["mode"]>(...BINDING_MODES),
+        (anyS, a, b, mode) => {
+          // What is summed from the start takes as long as the time is.
+          const timeS = mode === "rate" ? anyS % 20 : anyS;
           const scene = lanternScene();
           bind(scene, "scale", { mode, input: { low: b, high: a }, output: range(a, b) });
           const evaluator = new Evaluator(scene);
@@ -129,14 +142,19 @@ describe("evaluate", () => {
 
   it("can bind every property of every kind, and each then moves", () => {
     for (const kind of OBJECT_KIND_NAMES) {
-      for (const property of Object.keys(propertiesOf(kind))) {
+      for (const [property, declared] of Object.entries(propertiesOf(kind))) {
         const scene = lanternScene();
-        const object = newObject("thing", kind, "Thing");
+        scene.strands[0].cues.on = true;
+        const object = { ...newObject("thing", kind, "Thing"), settings: settingsThatUse(kind, declared) };
         scene.objects = [object];
         scene.bindings = [newBinding("b", "kick", object, property)];
         expect(checkReferences(parseScene(scene))).toEqual([]);
+        // What counts at cues is not a value of the property; particles are tested with their steps.
+        if (declared.type === "number" && declared.atCues) continue;
         const at = (value: number) => evaluate(scene, constant(value), 0).thing[property];
         expect(at(1)).not.toEqual(at(0));
+        // What is shown is switched, and rests at on.
+        if (property === "visibility") continue;
         const atRest = [evaluate(scene, new Map(), 0).thing[property]].flat();
         [at(0)].flat().forEach((value, i) => {
           expect(value).toBeCloseTo(atRest[i], 6);
@@ -186,6 +204,82 @@ describe("colour", () => {
   });
 });
 
+describe("a scene of version 3", () => {
+  it("opens with its rings as formations of boxes, its colours as stops, and its keeps alike", () => {
+    const binding = (id: string, property: string, output: object) => ({
+      id,
+      strandId: "kick",
+      objectId: "posts",
+      property,
+      mode: "set",
+      axes: ["x", "y", "z"],
+      input: { low: 0, high: 1 },
+      output,
+    });
+    const { objectId: _o, property: _p, strandId: _s, ...kept } = binding("a", "radius", range(1, 2));
+    const { assets: _a, budget: _b, quality: _q, ...old } = lanternScene() as Draft;
+    const scene = parseScene({
+      ...old,
+      version: 3,
+      objects: [
+        { id: "posts", name: "Posts", kind: "ring", rest: { count: 40, radius: 5, growth: 2 } },
+        { id: "ball", name: "Ball", kind: "sphere", rest: { radius: 2 } },
+      ],
+      bindings: [
+        binding("a", "radius", range(1, 2)),
+        binding("c", "colour", { kind: "colours", from: "#112233", to: "#ffffff", mix: "linear" }),
+      ],
+      keeps: [{ id: "k", name: "Verse", strands: [], bindings: [kept] }],
+    });
+    expect(scene.objects[0]).toMatchObject({
+      kind: "box",
+      settings: { formation: "ring" },
+      rest: { copies: 40, reach: 5, growth: 2, size: [0.2, 1, 0.2] },
+    });
+    expect(scene.objects[1].rest).toEqual({ radius: 2 });
+    expect(scene.bindings.map(({ property }) => property)).toEqual(["reach", "colour"]);
+    expect(scene.bindings[1].output).toEqual({
+      kind: "colours",
+      stops: [
+        { at: 0, colour: "#112233" },
+        { at: 1, colour: "#ffffff" },
+      ],
+      mix: "linear",
+    });
+    expect(scene.keeps[0].bindings[0]).toMatchObject({ decayMs: 250, curve: { kind: "power", power: 1 } });
+    expect(checkReferences(scene)).toEqual([]);
+  });
+});
+
+describe("what does not connect on the stage", () => {
+  it("is named with its place and a remedy", () => {
+    const scene = lanternScene();
+    const at = (index: number) => `/objects/${scene.objects.length - 3 + index}`;
+    const group = newObject("g", "group", "Group");
+    const inner = newObject("h", "group", "Inner");
+    const box = newObject("b", "box", "Box");
+    scene.objects.push(group, inner, box);
+    group.parentId = "h";
+    inner.parentId = "g";
+    box.parentId = "lantern";
+    box.settings = { materialId: "lantern", textureId: "gone" };
+    bind(scene, "copies");
+    bind(scene, "opacity", { mode: "kick" });
+    const codes = checkReferences(parseScene(scene)).map(({ code, where }) => `${code} ${where}`);
+    expect(codes).toEqual([
+      `group-in-itself ${at(0)}/parentId`,
+      `group-in-itself ${at(1)}/parentId`,
+      `object-lost-group ${at(2)}/parentId`,
+      `object-lost-reference ${at(2)}/settings/materialId`,
+      `object-lost-reference ${at(2)}/settings/textureId`,
+      "binding-at-rest /bindings/0/property",
+      "kick-without-cues /bindings/1/strandId",
+    ]);
+    // It is evaluated all the same.
+    expect(evaluate(scene, constant(1), 0).lantern.opacity).toBe(1);
+  });
+});
+
 describe("scene documents", () => {
   it("come back as they were", () => {
     const scene = lanternScene();
@@ -206,8 +300,8 @@ describe("scene documents", () => {
     ["a missing property", (s) => delete s.strands[0].name, "/strands/0", /"name" is missing/],
     [
       "an unknown property",
-      (s) => (s.objects[2].rest.glow = 1),
-      "/objects/2/rest",
+      (s) => (s.objects[3].rest.glow = 1),
+      "/objects/3/rest",
       /unknown property "glow"/,
     ],
     [
@@ -216,7 +310,7 @@ describe("scene documents", () => {
       "/strands/0/measure/fftSize",
       /one of 512, 1024/,
     ],
-    ["a colour by name", (s) => (s.objects[2].rest.colour = "red"), "/objects/2/rest/colour", /pattern/],
+    ["a colour by name", (s) => (s.objects[3].rest.colour = "red"), "/objects/3/rest/colour", /pattern/],
     ["a list for an object", (s) => (s.sounds = {}), "/sounds", /must be array, but is {}/],
   ])("name the place of %s", (_name, damage, where, what) => {
     const scene = structuredClone(lanternScene());

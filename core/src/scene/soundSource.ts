@@ -4,6 +4,7 @@ import { dbToLevel } from "../dsp/decibel";
 import { noteHz } from "../dsp/note";
 import { makeNoise, makeTone } from "../dsp/tone";
 import { type NoteFile, noteFileBeats } from "../format/midi";
+import type { Table } from "../format/table";
 import { clockBeats, clockCurve, TICK_STRENGTHS } from "../strand/clock";
 import type { SignalPart } from "../strand/measures";
 import type { Signal } from "../strand/signal";
@@ -28,6 +29,7 @@ export function samplesKey(sound: Sound): string | undefined {
   switch (sound.kind) {
     case "file":
     case "notes":
+    case "table":
       return sound.storedId;
     case "tone": {
       const { kind, on, waveform, hz, toHz, sweep, seconds, levelDb } = sound;
@@ -91,8 +93,9 @@ export function soundNotes({ notes, durationS }: NoteFile): Float32Array {
 }
 
 /** Everything a strand can read of a sound, from its samples and what it was made of. */
-export function signalOf(samples: Float32Array, origin?: Sound | NoteFile): Signal {
+export function signalOf(samples: Float32Array, origin?: Sound | NoteFile | Table): Signal {
   if (!origin) return { samples };
+  if ("columns" in origin) return { samples, columns: origin.columns };
   if ("tempos" in origin) {
     const { notes, controls } = origin;
     return { samples, beats: noteFileBeats(origin), notes, controls };
@@ -101,9 +104,18 @@ export function signalOf(samples: Float32Array, origin?: Sound | NoteFile): Sign
   return { samples, beats: clockBeats(origin), curve: clockCurve(origin) };
 }
 
+/** What is heard of a table: nothing, for as long as it goes on. */
+export function soundTable({ durationS }: Table): Float32Array {
+  return new Float32Array(Math.max(1, Math.round(durationS * SAMPLE_RATE_HZ)));
+}
+
 /** What strands can read of a kind of sound, before any of it has arrived. */
-export function partsOf(kind: Sound["kind"] | "bus"): ReadonlySet<SignalPart> {
+export function partsOf(kind: Sound["kind"] | "bus" | "strands"): ReadonlySet<SignalPart> {
   switch (kind) {
+    case "strands":
+      return new Set(["strands"]);
+    case "table":
+      return new Set(["columns"]);
     case "clock":
       return new Set(["beats", "curve", "samples"]);
     case "notes":

@@ -1,14 +1,13 @@
 import { type Static, Type } from "@sinclair/typebox";
 import { drawnCurve } from "../dsp/curve";
 import type { Cue } from "./cue";
+import { CurvePointsSchema } from "./shaping";
 
 const closed = { additionalProperties: false } as const;
 
 export const TEMPO_LIMITS = { minBpm: 20, maxBpm: 400 } as const;
 /** A swung pair of ticks: half is even, two thirds is a triplet, three quarters is dotted. */
 export const SWING_LIMITS = { even: 0.5, most: 0.75 } as const;
-
-const Share = Type.Number({ minimum: 0, maximum: 1 });
 
 /** What makes a beat clock. */
 export const CLOCK_SETTINGS = {
@@ -24,7 +23,7 @@ export const CLOCK_SETTINGS = {
   curve: Type.Object(
     {
       beats: Type.Number({ minimum: 0.25, maximum: 1024 }),
-      points: Type.Array(Type.Object({ at: Share, value: Share }, closed), { minItems: 2, maxItems: 64 }),
+      points: CurvePointsSchema,
     },
     closed,
   ),

@@ -1,8 +1,12 @@
-import { HOP_SAMPLES, SAMPLE_RATE_HZ } from "../constants";
-import { bandLevel, bandShares } from "../dsp/bands";
+import { FFT_SIZES, FRAME_RATE_HZ, HOP_SAMPLES } from "../constants";
 import { PowerSpectrum } from "../dsp/spectrum";
-import type { Measure } from "./measures";
-import { type Shaping, shaper } from "./shaping";
+import type { WindowName } from "../dsp/window";
+import type { Tuning } from "./analyse";
+import { type Cue, CuePicker, cueValue } from "./cue";
+import type { Ear } from "./ear";
+import { declarationOf, type Measure, type Reading, startMeasure } from "./measures";
+import { type FrameStep, shaper } from "./shaping";
+import type { Signal } from "./signal";
 import type { Track } from "./track";
 
 /** What is being played on a keyboard or knob box now. */
@@ -17,61 +21,196 @@ export interface NotesNow {
   controls: ReadonlyMap<number, number>;
 }
 
+/** Samples up to now that live strands need: the largest spectrum. */
+export const LIVE_HISTORY = Math.max(...FFT_SIZES);
+
 /**
- * A strand on a live sound, frame by frame: the same measures and shaping as over a whole sound. A frame's window
- * ends now, not centred on it.
+ * Goes along with a live sound. Each strand has its own instant, as far behind the newest sample as its measure
+ * looks; those with the same instant share their spectra.
  */
-export class LiveStrand {
-  /** The newest number, and nothing before it. */
-  readonly track: Track = { width: 1, values: new Float32Array(1) };
-  /** The newest level or share before shaping. */
-  raw = 0;
-  private readonly readSamples: ((latest: Float32Array) => number) | undefined;
-  private readonly readNotes: ((now: NotesNow) => number) | undefined;
-  private readonly next: (raw: number) => number;
+export class LiveEar implements Ear {
+  samples: Float32Array = new Float32Array(0);
+  centre = 0;
+  frame = 0;
+  powers: Float32Array = new Float32Array(0);
+  readonly offset = 0;
+  private readonly spectra = new Map<
+    string,
+    { spectrum: PowerSpectrum; powers: Float32Array; heardAt: number }
+  >();
+  private moment = 0;
 
-  /** @throws RangeError for a band that is upside down or off the spectrum */
-  constructor({ measure, shaping }: { measure: Measure; shaping: Shaping }) {
-    this.next = shaper(shaping);
-    this.readSamples = samplesReader(measure);
-    this.readNotes = notesReader(measure);
+  /** Takes the sound up to now: at least {@link LIVE_HISTORY} samples. */
+  hear(latest: Float32Array): void {
+    this.samples = latest;
+    this.moment++;
   }
 
-  /** Takes the sound up to now: at least as many samples as the largest spectrum has. */
-  hearSamples(latest: Float32Array): void {
-    if (this.readSamples) this.take(this.readSamples(latest));
+  /** Stands where a strand's frame is. */
+  standAt(aheadSamples: number, frame: number): void {
+    this.centre = this.samples.length - aheadSamples;
+    this.frame = frame;
   }
 
-  hearNotes(now: NotesNow): void {
-    if (this.readNotes) this.take(this.readNotes(now));
-  }
-
-  private take(raw: number): void {
-    this.raw = Number.isFinite(raw) ? raw : 0;
-    this.track.values[0] = this.next(raw);
+  hearSpectrum(fftSize: number, window: WindowName): void {
+    const key = `${fftSize} ${window} ${this.samples.length - this.centre}`;
+    let known = this.spectra.get(key);
+    if (!known) {
+      const spectrum = new PowerSpectrum(fftSize, window);
+      known = { spectrum, powers: new Float32Array(spectrum.binCount), heardAt: -1 };
+      this.spectra.set(key, known);
+    }
+    if (known.heardAt !== this.moment) {
+      known.spectrum.at(this.samples, this.centre, known.powers);
+      known.heardAt = this.moment;
+    }
+    this.powers = known.powers;
   }
 }
 
-function samplesReader(measure: Measure): ((latest: Float32Array) => number) | undefined {
-  if (measure.kind === "peak") {
-    return (latest) => {
-      let peak = 0;
-      for (let i = latest.length - HOP_SAMPLES; i < latest.length; i++) {
-        peak = Math.max(peak, Math.abs(latest[i]));
-      }
-      return peak;
-    };
+/** A live sound offers no samples beforehand. */
+const NOTHING_YET: Signal = { samples: new Float32Array(0) };
+
+/** The newest numbers of a strand that is read as it happens, and what they are shaped by. */
+abstract class NewestNumbers {
+  /** The newest numbers, and nothing before them. */
+  track: Track = { width: 1, values: new Float32Array(1) };
+  /** The newest numbers before shaping. */
+  raw = new Float32Array(1);
+  /** The newest cue, and how many there have been. */
+  lastCue: Cue | undefined;
+  cueCount = 0;
+  private next: FrameStep = () => {};
+  private picker: CuePicker | undefined;
+
+  /** Begins shaping afresh, for frames of so many numbers. */
+  protected begin({ shaping, cues }: Tuning, width: number): void {
+    if (width !== this.track.width) {
+      this.track = { width, values: new Float32Array(width) };
+      this.raw = new Float32Array(width);
+    }
+    this.next = shaper(shaping, width);
+    this.picker = cues?.on ? new CuePicker(cues) : undefined;
   }
-  if (measure.kind !== "band") return undefined;
-  const { lowHz, highHz, fftSize, window } = measure;
-  const band = bandShares(lowHz, highHz, fftSize);
-  const spectrum = new PowerSpectrum(fftSize, window);
-  const powers = new Float32Array(spectrum.binCount);
-  const lastBin = band.firstBin + band.shares.length - 1;
-  return (latest) => {
-    spectrum.at(latest, latest.length - fftSize / 2, powers, 0, band.firstBin, lastBin);
-    return bandLevel(powers, 0, band);
-  };
+
+  /** Shapes what stands in `raw`. */
+  protected take(): void {
+    const { values, width } = this.track;
+    values.set(this.raw);
+    this.next(values, 0);
+    const cue = this.picker?.push(cueValue(values, 0, width));
+    if (!cue) return;
+    this.lastCue = cue;
+    this.cueCount++;
+  }
+}
+
+/**
+ * A strand on a live sound, frame by frame: the same measures, shaping and cues as over a whole sound. A frame's
+ * window ends now, not centred on it.
+ */
+export class LiveStrand extends NewestNumbers {
+  private readonly ahead: number;
+  private readonly reading: Reading | undefined;
+  private readonly readNotes: ((now: NotesNow) => number) | undefined;
+  private frame = 0;
+
+  /**
+   * @param from  whether it listens to an input or to what is played on a keyboard
+   * @throws RangeError for a band that is upside down or off the spectrum
+   */
+  constructor(tuning: Tuning, from: "input" | "keys" = "input") {
+    super();
+    const { measure } = tuning;
+    const { ahead, reads } = declarationOf(measure.kind);
+    this.ahead = ahead(measure);
+    if (from === "keys") this.readNotes = notesReader(measure);
+    else if (reads.includes("samples")) this.reading = startMeasure(measure, NOTHING_YET);
+    this.begin(tuning, this.reading?.width ?? 1);
+  }
+
+  /** Takes one more frame from an input. */
+  hearSamples(ear: LiveEar): void {
+    if (!this.reading) return;
+    ear.standAt(this.ahead, this.frame++);
+    this.reading.read(ear, this.raw, 0);
+    this.take();
+  }
+
+  /** Takes one more frame of what is being played. */
+  hearNotes(now: NotesNow): void {
+    if (!this.readNotes) return;
+    this.raw[0] = this.readNotes(now);
+    this.take();
+  }
+}
+
+/** A strand made of others of which at least one is live: it reads what they are now. */
+export class CombinedLive extends NewestNumbers {
+  private readonly tuning: Tuning;
+  private sources: readonly Track[] | undefined;
+  private reading: Reading | undefined;
+  private readonly ear = new LiveEar();
+
+  constructor(tuning: Tuning) {
+    super();
+    this.tuning = tuning;
+  }
+
+  /** Takes one more frame: each source where the tape is, or its newest number. */
+  hearStrands(sources: readonly Track[], timeS: number): void {
+    const isSame =
+      sources.length === this.sources?.length && sources.every((one, i) => one === this.sources![i]);
+    if (!this.reading || !isSame) {
+      this.sources = sources;
+      this.reading = startMeasure(this.tuning.measure, { ...NOTHING_YET, strands: sources });
+      this.begin(this.tuning, this.reading.width);
+    }
+    this.ear.standAt(0, timeS * FRAME_RATE_HZ);
+    this.reading.read(this.ear, this.raw, 0);
+    this.take();
+  }
+}
+
+/** Lets strands hear an input hop by hop, as its blocks come in whatever size they have. */
+export class LiveListening {
+  private readonly history = new Float32Array(4 * LIVE_HISTORY);
+  private readonly ear = new LiveEar();
+  private end = LIVE_HISTORY;
+  private heard = LIVE_HISTORY;
+
+  /**
+   * @param block  mono samples at 48 kHz, of any number
+   * @param strands  who hears them
+   * @returns hops that were heard
+   */
+  take(block: Float32Array, strands: Iterable<LiveStrand>): number {
+    let hops = 0;
+    for (let at = 0; at < block.length; ) {
+      if (this.end === this.history.length) this.rewind();
+      const count = Math.min(block.length - at, this.history.length - this.end);
+      for (let i = 0; i < count; i++) {
+        const sample = block[at + i];
+        this.history[this.end + i] = Number.isFinite(sample) ? sample : 0;
+      }
+      this.end += count;
+      at += count;
+      for (; this.end - this.heard >= HOP_SAMPLES; hops++) {
+        this.heard += HOP_SAMPLES;
+        this.ear.hear(this.history.subarray(this.heard - LIVE_HISTORY, this.heard));
+        for (const strand of strands) strand.hearSamples(this.ear);
+      }
+    }
+    return hops;
+  }
+
+  /** Brings what is still needed back to the front. */
+  private rewind(): void {
+    const from = this.heard - LIVE_HISTORY;
+    this.history.copyWithin(0, from, this.end);
+    this.heard -= from;
+    this.end -= from;
+  }
 }
 
 function notesReader(measure: Measure): ((now: NotesNow) => number) | undefined {
@@ -99,10 +238,4 @@ function notesReader(measure: Measure): ((now: NotesNow) => number) | undefined 
     default:
       return undefined;
   }
-}
-
-/** How late a live strand's numbers are by its window alone: half of it, in seconds. */
-export function windowLatencyS(measure: Measure): number {
-  const samples = measure.kind === "band" ? measure.fftSize : measure.kind === "peak" ? HOP_SAMPLES : 0;
-  return samples / 2 / SAMPLE_RATE_HZ;
 }

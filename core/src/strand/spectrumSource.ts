@@ -2,95 +2,103 @@ import { frameCount, HOP_SAMPLES } from "../constants";
 import { PowerSpectrum } from "../dsp/spectrum";
 import type { WindowName } from "../dsp/window";
 
-/**
- * Called for each frame in order; its powers begin at `powers[offset]` with bin 0 and are gone after the call.
- * Only the bins that were asked for can be relied on.
- */
-export type FrameVisitor = (frame: number, powers: Float32Array, offset: number) => void;
-
-/** Which spectra a visitor reads, and which of their bins; others may be left uncomputed. */
-export interface SpectrumRequest {
-  fftSize: number;
-  window: WindowName;
-  firstBin: number;
-  lastBin: number;
+/** Powers of one frame: bin 0 stands at `powers[offset]`. They stand there until the next call. */
+export interface FramePowers {
+  powers: Float32Array;
+  offset: number;
 }
 
-/** Where measures get their spectra from. */
+/** Where measures get the spectra of whole sounds from. */
 export interface SpectrumSource {
-  eachFrame(samples: Float32Array, request: SpectrumRequest, visit: FrameVisitor): void;
+  atFrame(samples: Float32Array, frame: number, fftSize: number, window: WindowName): FramePowers;
 }
 
 /** Computes each spectrum when it is asked for and keeps none: little memory, for one pass over a sound. */
 export class DirectSpectra implements SpectrumSource {
-  private readonly meters = new Map<string, { spectrum: PowerSpectrum; powers: Float32Array }>();
+  private readonly meters = new Map<string, { spectrum: PowerSpectrum; found: FramePowers }>();
 
-  eachFrame(samples: Float32Array, request: SpectrumRequest, visit: FrameVisitor): void {
-    const { fftSize, window, firstBin, lastBin } = request;
+  atFrame(samples: Float32Array, frame: number, fftSize: number, window: WindowName): FramePowers {
     const key = `${fftSize} ${window}`;
     let meter = this.meters.get(key);
     if (!meter) {
       const spectrum = new PowerSpectrum(fftSize, window);
-      meter = { spectrum, powers: new Float32Array(spectrum.binCount) };
+      meter = { spectrum, found: { powers: new Float32Array(spectrum.binCount), offset: 0 } };
       this.meters.set(key, meter);
     }
-    const { spectrum, powers } = meter;
-    const frames = frameCount(samples.length);
-    for (let frame = 0; frame < frames; frame++) {
-      spectrum.at(samples, frame * HOP_SAMPLES, powers, 0, firstBin, lastBin);
-      visit(frame, powers, 0);
-    }
+    meter.spectrum.at(samples, frame * HOP_SAMPLES, meter.found.powers);
+    return meter.found;
   }
 }
 
+interface Kept {
+  spectrum: PowerSpectrum;
+  found: FramePowers;
+  /** Frames that have been computed, from the first. */
+  ready: number;
+}
+
 /**
- * Keeps the spectra of whole sounds, so that dragging a range costs sums only. When `budgetBytes` would be
- * passed, the longest unused are dropped; a sound too large for the budget is computed afresh each time.
- * The numbers are the same as those of {@link DirectSpectra}, bit for bit.
+ * Keeps the spectra of whole sounds, so that dragging a range costs sums only. They are computed as far as they are
+ * asked for. When `budgetBytes` would be passed, the longest unused are dropped; a sound too large for the budget is
+ * computed afresh each time. The numbers are the same as those of {@link DirectSpectra}, bit for bit.
  */
 export class CachedSpectra implements SpectrumSource {
   private readonly direct = new DirectSpectra();
-  private readonly kept = new Map<string, Float32Array>();
+  private readonly kept = new Map<string, Kept>();
   private readonly soundIds = new WeakMap<Float32Array, number>();
   private nextSoundId = 0;
   private usedBytes = 0;
   private readonly budgetBytes: number;
+  /** What was asked for last; a pass over a sound asks for the same again and again. */
+  private last: { samples: Float32Array; fftSize: number; window: WindowName; kept: Kept } | undefined;
 
   constructor(budgetBytes = 512 * 1024 * 1024) {
     this.budgetBytes = budgetBytes;
   }
 
-  eachFrame(samples: Float32Array, request: SpectrumRequest, visit: FrameVisitor): void {
-    const { fftSize, window } = request;
-    const frames = frameCount(samples.length);
-    const binCount = fftSize / 2 + 1;
-    const bytes = frames * binCount * 4;
-    if (bytes > this.budgetBytes) {
-      this.direct.eachFrame(samples, request, visit);
-      return;
+  atFrame(samples: Float32Array, frame: number, fftSize: number, window: WindowName): FramePowers {
+    const { last } = this;
+    const same = last?.samples === samples && last.fftSize === fftSize && last.window === window;
+    const kept = same ? last.kept : this.keptFor(samples, fftSize, window);
+    if (!kept) return this.direct.atFrame(samples, frame, fftSize, window);
+    const { found, spectrum } = kept;
+    for (; kept.ready <= frame; kept.ready++) {
+      spectrum.at(samples, kept.ready * HOP_SAMPLES, found.powers, kept.ready * spectrum.binCount);
     }
+    found.offset = frame * spectrum.binCount;
+    return found;
+  }
+
+  /** Whether the spectra of a sound are all there. */
+  has(samples: Float32Array, fftSize: number, window: WindowName): boolean {
+    const id = this.soundIds.get(samples);
+    const kept = id === undefined ? undefined : this.kept.get(`${id} ${fftSize} ${window}`);
+    return kept !== undefined && kept.ready >= frameCount(samples.length);
+  }
+
+  private keptFor(samples: Float32Array, fftSize: number, window: WindowName): Kept | undefined {
+    const spectrum = new PowerSpectrum(fftSize, window);
+    const floats = frameCount(samples.length) * spectrum.binCount;
+    if (floats * 4 > this.budgetBytes) return undefined;
     let soundId = this.soundIds.get(samples);
     if (soundId === undefined) {
       soundId = this.nextSoundId++;
       this.soundIds.set(samples, soundId);
     }
     const key = `${soundId} ${fftSize} ${window}`;
-    let powers = this.kept.get(key);
-    if (powers) {
-      this.kept.delete(key);
-    } else {
-      const fresh = new Float32Array(frames * binCount);
-      const allBins = { ...request, firstBin: 0, lastBin: binCount - 1 };
-      this.direct.eachFrame(samples, allBins, (frame, one) => fresh.set(one, frame * binCount));
-      powers = fresh;
-      this.usedBytes += bytes;
+    let kept = this.kept.get(key);
+    if (kept) this.kept.delete(key);
+    else {
+      kept = { spectrum, found: { powers: new Float32Array(floats), offset: 0 }, ready: 0 };
+      this.usedBytes += floats * 4;
     }
-    this.kept.set(key, powers);
+    this.kept.set(key, kept);
     for (const [oldKey, old] of this.kept) {
       if (this.usedBytes <= this.budgetBytes || oldKey === key) break;
       this.kept.delete(oldKey);
-      this.usedBytes -= old.byteLength;
+      this.usedBytes -= old.found.powers.byteLength;
     }
-    for (let frame = 0; frame < frames; frame++) visit(frame, powers, frame * binCount);
+    this.last = { samples, fftSize, window, kept };
+    return kept;
   }
 }

@@ -6,14 +6,15 @@ import { analyseStrand } from "./analyse";
 import { fitWindow } from "./fit";
 import { follower } from "./follow";
 import { MEASURES, type Measure, measureSound } from "./measures";
-import { defaultShaping, type Shaping, shape } from "./shaping";
+import { changeShaping, defaultShaping, type Shaping, type ShapingChange, shape } from "./shaping";
 import { CachedSpectra, DirectSpectra } from "./spectrumSource";
 import { trackValueAt } from "./track";
 
-const only = (changes: Partial<Shaping>): Shaping => {
+const only = (changes: ShapingChange): Shaping => {
   const shaping = defaultShaping();
   shaping.gain.on = shaping.window.on = shaping.follow.on = shaping.clamp.on = false;
-  return { ...shaping, ...changes };
+  changeShaping(shaping, changes);
+  return shaping;
 };
 const round = (values: Float32Array) => [...values].map((x) => Math.round(x * 1e5) / 1e5);
 
@@ -70,12 +71,12 @@ describe("shaping", () => {
           windowOn: fc.boolean(),
         }),
         (input, measure, settings) => {
-          const shaping: Shaping = {
+          const shaping = only({
             gain: { on: true, db: settings.gain },
             window: { on: settings.windowOn, floorDb: settings.floor, rangeDb: settings.range },
             follow: { on: true, attackMs: settings.ms, releaseMs: settings.ms },
             clamp: { on: true },
-          };
+          });
           const { samples } = mixToMono([Float32Array.from(input)]);
           const { shaped, raw } = analyseStrand({ samples }, { measure, shaping }, new DirectSpectra());
           expect(shaped.values).toHaveLength(frameCount(input.length));
@@ -130,13 +131,27 @@ describe("fit", () => {
     const levels = Float32Array.from({ length: 1001 }, (_, i) => 10 ** ((-70 + i * 0.06) / 20));
     const withSilence = new Float32Array(3000);
     withSilence.set(levels);
-    expect(fitWindow(withSilence, 0)).toEqual({ floorDb: -64, rangeDb: 51 });
-    expect(fitWindow(withSilence, 6)).toEqual({ floorDb: -58, rangeDb: 51 });
+    const { gain, window } = defaultShaping();
+    expect(fitWindow(withSilence, { gain, window })).toEqual({ floorDb: -64, rangeDb: 51 });
+    expect(fitWindow(withSilence, { gain: { on: true, db: 6 }, window })).toEqual({
+      floorDb: -58,
+      rangeDb: 51,
+    });
+    expect(fitWindow(withSilence, { gain: { on: false, db: 6 }, window })).toEqual({
+      floorDb: -64,
+      rangeDb: 51,
+    });
+  });
+
+  it("spans the same share of what is not felt in dB", () => {
+    const hz = Float32Array.from({ length: 1001 }, (_, i) => (i < 500 ? 0 : 200 + i));
+    const { gain, window } = defaultShaping("hz");
+    expect(fitWindow(hz, { gain, window })).toEqual({ low: 750, high: 1180 });
   });
 
   it("has nothing to say of silence", () => {
-    expect(fitWindow(new Float32Array(50), 0)).toBeUndefined();
-    expect(fitWindow(new Float32Array(0), 0)).toBeUndefined();
+    expect(fitWindow(new Float32Array(50), defaultShaping())).toBeUndefined();
+    expect(fitWindow(new Float32Array(0), defaultShaping("hz"))).toBeUndefined();
   });
 });
 

@@ -1,4 +1,5 @@
 import { FRAME_RATE_HZ } from "../constants";
+import type { Cue } from "./cue";
 
 /** A strand's numbers over a whole sound, on the 100 Hz grid. */
 export interface Track {
@@ -8,14 +9,24 @@ export interface Track {
   values: Float32Array;
   /** Seconds after which the sound goes round; its track goes round with it. */
   loopS?: number;
-  /** For a sound that runs by itself: where it is now, whatever the tape's time. */
-  positionS?(): number;
+  /** For a sound that runs by itself: where it is when the tape is at a time near now. */
+  positionS?(timeS: number): number;
+  /** The strand's cues in order of time, if it has any; of a live sound the newest ones, on the tape's time. */
+  cues?: readonly Cue[];
 }
 
 /** Where a track's own sound is when the tape is at a time: by itself, round again, or with the tape. */
 export function trackTimeAt({ loopS, positionS }: Track, timeS: number): number {
-  const ownS = positionS ? positionS() : timeS;
+  const ownS = positionS ? positionS(timeS) : timeS;
   return loopS && ownS > 0 ? ownS % loopS : ownS;
+}
+
+/** One number of a track at a time: a fan's mean. */
+export function trackMeanAt(track: Track, timeS: number): number {
+  if (track.width === 1) return trackValueAt(track, timeS);
+  let sum = 0;
+  for (let band = 0; band < track.width; band++) sum += trackValueAt(track, timeS, band);
+  return sum / track.width;
 }
 
 /**

@@ -7,6 +7,7 @@ import { Meters } from "../audio/meters";
 import { Transport } from "../audio/transport";
 import { FakeAudioContext, playable } from "../testing/fakeAudio";
 import { LiveSounds } from "./liveSounds";
+import { type FromStrands, StrandHost, type ToStrands } from "./strandHost";
 
 /** A node on the audio thread whose messages a test sends by hand. */
 class FakeWorkletNode {
@@ -64,6 +65,18 @@ function sceneWith(sound: InputSound): Scene {
   scene.strands[0].shaping.window.on = false;
   return scene;
 }
+/** The worker, answering at once. */
+class FakeWorker {
+  private onMessage: (event: { data: FromStrands }) => void = () => {};
+  private readonly host = new StrandHost((data) => this.onMessage({ data }));
+  addEventListener(_kind: string, listener: (event: { data: FromStrands }) => void) {
+    this.onMessage = listener;
+  }
+  postMessage(message: ToStrands) {
+    this.host.take(message);
+  }
+  terminate() {}
+}
 const mic = () => live.inputs.get("mic")!;
 /** Lets what was promised come. */
 const settle = async () => {
@@ -81,7 +94,11 @@ beforeEach(() => {
     audioWorklet: { addModule: () => Promise.resolve() },
     createMediaStreamSource: () => ({ connect: () => {}, disconnect: () => {} }),
   });
-  Object.assign(globalThis, { AudioContext: FakeAudioContext, AudioWorkletNode: FakeWorkletNode });
+  Object.assign(globalThis, {
+    AudioContext: FakeAudioContext,
+    AudioWorkletNode: FakeWorkletNode,
+    Worker: FakeWorker,
+  });
   Object.assign(media, {
     getUserMedia: async ({ audio }: { audio: MediaTrackConstraints }) => {
       asked.push(audio);
@@ -97,7 +114,7 @@ beforeEach(() => {
     configurable: true,
   });
   transport = new Transport();
-  live = new LiveSounds(transport, "processors.js");
+  live = new LiveSounds(transport, { worklet: "processors.js", worker: "strands.js" });
 });
 afterEach(() => {
   live.dispose();
@@ -168,6 +185,33 @@ describe("an input", () => {
     expect(told).toHaveBeenCalled();
   });
 
+  it("remembers a live strand's newest cues, on a clock that goes on while the tape stands", async () => {
+    const scene = sceneWith(input());
+    Object.assign(scene.strands[0].cues, { on: true, rule: "rise", mark: 0.5, gapMs: 0 });
+    live.setScene(scene);
+    await mic().open(input());
+    const [capture] = FakeWorkletNode.made;
+    const say = (level: number, blocks: number) => {
+      for (let i = 0; i < blocks; i++) capture.send(new Float32Array(480).fill(level));
+    };
+    say(0, 12);
+    const cuesNow = () => live.tracks()[0][1].cues!;
+    expect(cuesNow()).toEqual([]);
+    say(0.8, 12);
+    say(0, 12);
+    say(0.6, 12);
+    expect(cuesNow().map(({ strength }) => Math.round(strength * 10) / 10)).toEqual([0.8, 0.6]);
+    const [, track] = live.tracks()[0];
+    const nowS = track.positionS!(0);
+    expect(Math.abs(nowS - performance.now() / 1000)).toBeLessThan(1);
+    for (const { timeS } of cuesNow()) expect(nowS - timeS).toBeLessThan(5);
+    for (let i = 0; i < 80; i++) {
+      say(0, 8);
+      say(0.9, 8);
+    }
+    expect(cuesNow()).toHaveLength(64);
+  });
+
   it("gives strands one frame for each hop that comes in, and its blocks to whoever taps it", async () => {
     live.setScene(sceneWith(input()));
     await mic().open(input());
@@ -181,7 +225,8 @@ describe("an input", () => {
     expect(track.values[0]).toBe(0);
     capture.send(new Float32Array(256));
     expect(track.values[0]).toBe(0.5);
-    expect(live.rawOf("s")).toBe(0.5);
+    expect([...live.rawOf("s")!]).toEqual([0.5]);
+    expect(live.latenessOf("s")).toMatchObject({ windowS: 0.005 });
     for (let i = 0; i < 4; i++) capture.send(new Float32Array(256));
     expect(track.values[0]).toBe(0);
     stop();

@@ -1,17 +1,47 @@
-import { FFT_SIZES, FRAME_RATE_HZ, HOP_SAMPLES } from "@bumbrel/core/constants";
+import { FRAME_RATE_HZ } from "@bumbrel/core/constants";
+import { happensLive, inMakingOrder } from "@bumbrel/core/scene/combining";
 import { type InputSound, isLive, type Scene } from "@bumbrel/core/scene/document";
-import { LiveStrand } from "@bumbrel/core/strand/live";
+import type { Cue } from "@bumbrel/core/strand/cue";
+import { CombinedLive, LiveStrand } from "@bumbrel/core/strand/live";
+import { isUpsideDown, measureWidth, windowLatencyS } from "@bumbrel/core/strand/measures";
 import type { Track } from "@bumbrel/core/strand/track";
 import type { Transport } from "../audio/transport";
 import { LiveInput } from "./liveInput";
 import { LiveNotes } from "./liveNotes";
+import type { FromStrands, ToStrands } from "./strandHost";
 
-const LONGEST_SPECTRUM = FFT_SIZES[FFT_SIZES.length - 1];
+/** What live sounds need to be built apart: where the built files are. */
+export interface LiveUrls {
+  /** `audio/processors`, which captures inputs on the audio thread. */
+  worklet: string;
+  /** `live/strands.worker`, which reads their strands. */
+  worker: string;
+}
 
+/** A live strand as the page knows it. */
 interface Listener {
-  strand: LiveStrand;
-  soundId: string;
+  soundId: string | undefined;
   settings: string;
+  track: Track;
+  raw: Float32Array;
+  /** Reads it here, for keyboards; inputs are read in the worker. */
+  keys: LiveStrand | undefined;
+  /** Reads it here from other strands. */
+  combined: CombinedLive | undefined;
+  windowS: number;
+  /** Its newest cues, and how many there have been. */
+  cues: Cue[];
+  cueCount: number;
+}
+
+/** Seconds by which a live strand is late, and of what. */
+export interface Lateness {
+  /** Half of what its measure looks at. */
+  windowS: number;
+  /** From the device to the page. */
+  inputS: number;
+  /** To the worker and back. */
+  workS: number;
 }
 
 /** A scene's inputs and keyboards, and the strands that listen to them as it happens. */
@@ -19,22 +49,25 @@ export class LiveSounds {
   readonly inputs = new Map<string, LiveInput>();
   readonly keys = new Map<string, LiveNotes>();
   private readonly transport: Transport;
-  private readonly workletUrl: string;
+  private readonly urls: LiveUrls;
+  private worker: Worker | undefined;
+  private scene: Scene | undefined;
+  /** Milliseconds to the worker and back, smoothed. */
+  private passMs = 0;
+  /** Goes up when a strand has another track than before. */
+  version = 0;
   private readonly strands = new Map<string, Listener>();
   private readonly listeners = new Set<() => void>();
   private readonly taps = new Map<string, Set<(channels: Float32Array[]) => void>>();
-  /** Samples of each input that its strands have heard. */
-  private readonly heard = new Map<string, number>();
   private notesFrame = 0;
   private midi: MIDIAccess | undefined;
   private readonly ports = new Map<string, { port: MIDIInput; unplug(): void }>();
   /** The device each keyboard sound wants to hear, if not the one on the screen. */
   private readonly wantedKeys = new Map<string, string | undefined>();
 
-  /** @param workletUrl  where `processors` was built to */
-  constructor(transport: Transport, workletUrl: string) {
+  constructor(transport: Transport, urls: LiveUrls) {
     this.transport = transport;
-    this.workletUrl = workletUrl;
+    this.urls = urls;
     navigator.mediaDevices?.addEventListener("devicechange", this.retry);
   }
 
@@ -51,6 +84,7 @@ export class LiveSounds {
       if (alive.has(id)) continue;
       input.close();
       this.inputs.delete(id);
+      if (this.worker) this.tellWorker({ kind: "stop", soundId: id });
     }
     for (const id of this.keys.keys()) if (!alive.has(id)) this.keys.delete(id);
     for (const sound of scene.sounds) {
@@ -66,30 +100,99 @@ export class LiveSounds {
       this.wantedKeys.delete(id);
     }
     this.plugAll();
-    for (const [id, { soundId }] of this.strands) {
-      const strand = scene.strands.find((one) => one.id === id);
-      if (strand?.listensTo.kind !== "sound" || strand.listensTo.id !== soundId || !alive.has(soundId)) {
-        this.strands.delete(id);
-      }
-    }
-    for (const { id, listensTo, measure, shaping } of scene.strands) {
-      if (listensTo.kind !== "sound" || !alive.has(listensTo.id)) continue;
-      const settings = JSON.stringify([measure, shaping]);
+    this.scene = scene;
+    this.followStrands(scene);
+  }
+
+  private followStrands(scene: Scene): void {
+    const live = inMakingOrder(scene).filter(
+      (strand) => happensLive(scene, strand) && !isUpsideDown(strand.measure),
+    );
+    const wanted = new Set(live.map(({ id }) => id));
+    for (const id of this.strands.keys()) if (!wanted.has(id)) this.strands.delete(id);
+    for (const { id, listensTo, measure, shaping, cues } of live) {
+      const settings = JSON.stringify([listensTo, measure, shaping, cues]);
       if (this.strands.get(id)?.settings === settings) continue;
-      if (measure.kind === "band" && measure.lowHz >= measure.highHz) continue;
-      const strand = new LiveStrand({ measure, shaping });
-      this.strands.set(id, { strand, soundId: listensTo.id, settings });
+      const tuning = { measure, shaping, cues };
+      const soundId = listensTo.kind === "sound" ? listensTo.id : undefined;
+      const isKeys = soundId !== undefined && this.keys.has(soundId);
+      const width = isKeys || soundId === undefined ? 1 : measureWidth(measure);
+      // What it read until now stays until the next numbers come.
+      const old = this.strands.get(id);
+      const kept = old?.track.width === width ? old : undefined;
+      const keys = isKeys ? new LiveStrand(tuning, "keys") : undefined;
+      const combined = soundId === undefined ? new CombinedLive(tuning) : undefined;
+      this.strands.set(id, {
+        soundId,
+        settings,
+        track: (keys ?? combined ?? kept)?.track ?? { width, values: new Float32Array(width) },
+        raw: kept?.raw ?? new Float32Array(width),
+        windowS: windowLatencyS(measure),
+        cues: kept?.cues ?? [],
+        cueCount: 0,
+        keys,
+        combined,
+      });
+    }
+    for (const soundId of this.inputs.keys()) {
+      const listening = live.filter(
+        (strand) => strand.listensTo.kind === "sound" && strand.listensTo.id === soundId,
+      );
+      if (listening.length === 0 && !this.worker) continue;
+      const strands = listening.map(({ id, measure, shaping, cues }) => ({
+        id,
+        tuning: { measure, shaping, cues },
+      }));
+      this.tellWorker({ kind: "listen", soundId, strands });
+    }
+  }
+
+  private tellWorker(message: ToStrands, transfer: Transferable[] = []): void {
+    if (!this.worker) {
+      this.worker = new Worker(this.urls.worker, { type: "module" });
+      this.worker.addEventListener("message", ({ data }: MessageEvent<FromStrands>) => this.hear(data));
+    }
+    this.worker.postMessage(message, transfer);
+  }
+
+  /** Takes over what the worker has read. */
+  private hear({ strands, sentMs }: FromStrands): void {
+    this.passMs += (performance.now() - sentMs - this.passMs) * 0.1;
+    for (const { id, raw, shaped, cueCount, cueStrength } of strands) {
+      const listener = this.strands.get(id);
+      if (!listener || listener.raw.length !== raw.length) continue;
+      listener.raw.set(raw);
+      listener.track.values.set(shaped);
+      noteCue(listener, cueCount, cueStrength);
     }
   }
 
   /** Tracks of the strands that listen to something live, by strand id; they hold the newest number only. */
   tracks(): [string, Track][] {
-    return [...this.strands].map(([id, { strand }]) => [id, strand.track]);
+    return [...this.strands].map(([id, { track, cues }]) => {
+      // What is heard now goes on while the tape stands: its cues have a time of their own.
+      track.positionS = liveNowS;
+      track.cues = cues;
+      return [id, track];
+    });
   }
 
-  /** The newest number of a live strand before shaping. */
-  rawOf(strandId: string): number | undefined {
-    return this.strands.get(strandId)?.strand.raw;
+  /** The newest numbers of a live strand before shaping, one a band. */
+  rawOf(strandId: string): Float32Array | undefined {
+    return this.strands.get(strandId)?.raw;
+  }
+
+  /** By how much a live strand's numbers are late. */
+  latenessOf(strandId: string): Lateness | undefined {
+    const listener = this.strands.get(strandId);
+    if (!listener) return undefined;
+    const input = listener.soundId === undefined ? undefined : this.inputs.get(listener.soundId);
+    const { deviceS = 0, bufferS = 0, passingS = 0 } = input?.latency ?? {};
+    return {
+      windowS: listener.windowS,
+      inputS: deviceS + bufferS + passingS,
+      workS: input ? this.passMs / 1000 : 0,
+    };
   }
 
   /** Hands over blocks of an input as they come; gives a way to stop that. */
@@ -99,14 +202,29 @@ export class LiveSounds {
     return () => taps.delete(onBlock);
   }
 
-  /** Lets keyboards' strands take over what is played. Call it once a frame. */
-  update(now: number): void {
+  /**
+   * Lets strands on keyboards, and those made of live ones, take over what is now. Call it once a frame.
+   *
+   * @param tracks  every strand's track, for those that are made of others
+   * @param timeS  where the tape is
+   */
+  update(now: number, tracks: ReadonlyMap<string, Track> = new Map(), timeS = 0): void {
     const frame = Math.floor((now / 1000) * FRAME_RATE_HZ);
     const frames = Math.min(FRAME_RATE_HZ, frame - this.notesFrame);
     this.notesFrame = frame;
-    for (const { strand, soundId } of this.strands.values()) {
-      const notes = this.keys.get(soundId);
-      for (let i = 0; notes && i < frames; i++) strand.hearNotes(notes);
+    for (const [id, listener] of this.strands) {
+      const { keys, combined, soundId } = listener;
+      if (keys) {
+        const notes = this.keys.get(soundId!);
+        for (let i = 0; notes && i < frames; i++) keys.hearNotes(notes);
+        this.takeOver(listener, keys);
+      } else if (combined) {
+        const { listensTo } = this.scene!.strands.find((one) => one.id === id)!;
+        if (listensTo.kind !== "strands") continue;
+        const sources = listensTo.ids.flatMap((source) => tracks.get(source) ?? []);
+        for (let i = 0; i < frames; i++) combined.hearStrands(sources, timeS);
+        this.takeOver(listener, combined);
+      }
     }
     if (frames > 0) for (const notes of this.keys.values()) notes.settle();
   }
@@ -129,7 +247,15 @@ export class LiveSounds {
     navigator.mediaDevices?.removeEventListener("devicechange", this.retry);
     for (const input of this.inputs.values()) input.close();
     for (const { unplug } of this.ports.values()) unplug();
+    this.worker?.terminate();
     this.listeners.clear();
+  }
+
+  private takeOver(listener: Listener, { track, raw, cueCount, lastCue }: LiveStrand | CombinedLive): void {
+    noteCue(listener, cueCount, lastCue?.strength ?? 0);
+    if (listener.track !== track) this.version++;
+    listener.track = track;
+    listener.raw = raw;
   }
 
   private inputOf({ id }: InputSound): LiveInput {
@@ -137,7 +263,7 @@ export class LiveSounds {
     if (!input) {
       input = new LiveInput(
         () => this.transport.wake(),
-        this.workletUrl,
+        this.urls.worklet,
         () => this.transport.entryOf(id),
         () => this.tell(),
         (channels) => this.take(id, channels),
@@ -147,21 +273,13 @@ export class LiveSounds {
     return input;
   }
 
-  /** Every hop that came in gives one frame to each strand, from the samples up to its end. */
+  /** Every hop that came in gives one frame to each strand that listens; they are read in the worker. */
   private take(soundId: string, channels: Float32Array[]): void {
     for (const onBlock of this.taps.get(soundId) ?? []) onBlock(channels);
-    const { history, received } = this.inputs.get(soundId)!;
-    let heard = Math.min(this.heard.get(soundId) ?? 0, received);
-    if (received - heard > history.length - LONGEST_SPECTRUM) heard = received - HOP_SAMPLES;
-    while (received - heard >= HOP_SAMPLES) {
-      heard += HOP_SAMPLES;
-      const end = history.length - (received - heard);
-      const latest = history.subarray(end - LONGEST_SPECTRUM, end);
-      for (const listener of this.strands.values()) {
-        if (listener.soundId === soundId) listener.strand.hearSamples(latest);
-      }
-    }
-    this.heard.set(soundId, heard);
+    if (![...this.strands.values()].some((listener) => listener.soundId === soundId)) return;
+    // The input has just mixed them into the end of its history.
+    const samples = this.inputs.get(soundId)!.history.slice(-channels[0].length);
+    this.tellWorker({ kind: "block", soundId, samples, sentMs: performance.now() }, [samples.buffer]);
   }
 
   private plugAll(): void {
@@ -194,4 +312,17 @@ export class LiveSounds {
   private tell(): void {
     for (const listener of this.listeners) listener();
   }
+}
+
+const liveNowS = () => performance.now() / 1000;
+/** Cues of a live strand that are remembered: those before have died away. */
+const CUES_KEPT = 64;
+
+/** Adds a cue that has come since it was last looked; one that begins anew counts from 0. */
+function noteCue(listener: Listener, cueCount: number, strength: number): void {
+  if (cueCount > listener.cueCount) {
+    listener.cues.push({ timeS: liveNowS(), strength });
+    if (listener.cues.length > CUES_KEPT) listener.cues.shift();
+  }
+  listener.cueCount = cueCount;
 }

@@ -1,14 +1,24 @@
+import { mixToMono } from "@bumbrel/core/dsp/mix";
 import { readMidi } from "@bumbrel/core/format/midi";
 import { readProjectSound } from "@bumbrel/core/format/sound";
+import { readTable } from "@bumbrel/core/format/table";
 import { isLive, type Scene } from "@bumbrel/core/scene/document";
-import { isMade, isStored, makeSound, type StoredKind, soundNotes } from "@bumbrel/core/scene/soundSource";
+import {
+  isMade,
+  isStored,
+  makeSound,
+  type StoredKind,
+  soundNotes,
+  soundTable,
+} from "@bumbrel/core/scene/soundSource";
 import { playableSounds } from "../audio/sceneMix";
 import { playerHandle, ScenePlayer } from "../scenePlayer";
 import { Stage } from "../stage/stage";
 import { computeTracks, type ReadySound } from "../tracks";
 
-/** The built code of `audio/processors`; put in when the page is built. */
+/** The built code of `audio/processors` and `live/strands.worker`; put in when the page is built. */
 declare const WORKLET_SOURCE: string;
+declare const WORKER_SOURCE: string;
 
 /**
  * The delivered page: reads the scene and the sounds that stand in it as data blocks, computes the strands
@@ -18,11 +28,16 @@ async function main(): Promise<void> {
   const find = <T extends HTMLElement>(id: string) => document.getElementById(id) as T;
   const note = find("note");
   const scene = JSON.parse(find("scene").textContent) as Scene;
-  // A page from disk may load a worklet from a data address only: its own origin is none.
-  const worklet = `data:text/javascript,${encodeURIComponent(WORKLET_SOURCE)}`;
-  const player = new ScenePlayer(scene, scene.sounds.some(isLive) ? worklet : undefined);
+  // A page from disk may load worklets and workers from a data address only: its own origin is none.
+  const address = (source: string) => `data:text/javascript,${encodeURIComponent(source)}`;
+  const urls = { worklet: address(WORKLET_SOURCE), worker: address(WORKER_SOURCE) };
+  const player = new ScenePlayer(scene, scene.sounds.some(isLive) ? urls : undefined);
   const canvas = find<HTMLCanvasElement>("stage");
-  const stage = new Stage(canvas);
+  const stage = new Stage(canvas, async ({ id, name }) => {
+    const block = document.getElementById(`asset-${id}`);
+    if (!block) throw new Error(`"${name}" is not in this page.`);
+    return fromBase64(block.textContent).buffer as ArrayBuffer;
+  });
   player.attach(stage);
   const fit = () => stage.resize(innerWidth, innerHeight, Math.min(2, devicePixelRatio));
   addEventListener("resize", fit);
@@ -41,6 +56,7 @@ async function main(): Promise<void> {
     playableSounds(scene, ({ id }) => ready.get(id)?.channels),
     scene.buses,
   );
+  player.setSamples(new Map([...ready].map(([id, { channels }]) => [id, mixToMono(channels).samples])));
   const tracks = await computeTracks(scene, ready, player.transport.durationS, (share) => {
     note.textContent = `Getting ready … ${Math.round(share * 100)} %`;
   });
@@ -99,6 +115,10 @@ async function main(): Promise<void> {
 
 function readStored(sound: StoredKind, bytes: Uint8Array): ReadySound {
   if (sound.kind === "file") return { channels: readProjectSound(bytes, sound.name).channels };
+  if (sound.kind === "table") {
+    const table = readTable(bytes, sound.name);
+    return { channels: [soundTable(table)], table };
+  }
   const notes = readMidi(bytes, sound.name);
   return { channels: [soundNotes(notes)], notes };
 }

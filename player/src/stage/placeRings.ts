@@ -17,9 +17,10 @@ export class PlaceRings {
   readonly root = new Group();
   private shown = "";
 
-  show(places: readonly Place[]): void {
+  /** @returns whether that changed anything */
+  show(places: readonly Place[]): boolean {
     const key = JSON.stringify(places);
-    if (key === this.shown) return;
+    if (key === this.shown) return false;
     this.shown = key;
     this.root.clear();
     for (const { position, referenceM, maximumM } of places) {
@@ -33,6 +34,7 @@ export class PlaceRings {
         this.root.add(ring);
       }
     }
+    return true;
   }
 
   /** Radii of the rings that are drawn, place after place, the inner one first. */

@@ -1,31 +1,103 @@
 import { newBinding, newObject, newScene, newStrand } from "@bumbrel/core/scene/create";
-import type { RestValue, Scene } from "@bumbrel/core/scene/document";
+import type { Asset, RestValue, Scene, StageObject } from "@bumbrel/core/scene/document";
 import { Evaluator } from "@bumbrel/core/scene/evaluate";
 import { OBJECT_KIND_NAMES, type ObjectKind, propertiesOf } from "@bumbrel/core/scene/objectKinds";
+import { Placing } from "@bumbrel/core/scene/placing";
+import type { SettingValue } from "@bumbrel/core/scene/properties";
+import { settingsThatUse } from "@bumbrel/core/testing/settings";
 import { describe, expect, it } from "@jest/globals";
-import { type InstancedMesh, Matrix4, type Mesh, type Object3D, Quaternion, Vector3 } from "three";
-import { THING_MAKERS, type Thing } from "./things";
+import {
+  BoxGeometry,
+  Group,
+  type InstancedMesh,
+  Matrix4,
+  Mesh,
+  PerspectiveCamera,
+  Quaternion,
+  Texture,
+  Vector3,
+} from "three";
+import { StageAssets } from "./assets";
+import type { Source, Thing } from "./thing";
+import { makeThing } from "./things";
 
-/** Puts one object on a stage of its own, and gives a way to set the strand that drives it. */
-function put(kind: ObjectKind, rest: Record<string, RestValue> = {}, bound: string[] = []) {
+/** Pictures and models that are there at once. */
+class ReadyAssets extends StageAssets {
+  private readonly ready = new Texture();
+  private readonly boat = new Group().add(
+    Object.assign(new Mesh(new BoxGeometry(1, 2, 3)), { name: "Hull" }),
+    Object.assign(new Mesh(new BoxGeometry(0.1, 4, 0.1)), { name: "Mast" }),
+  );
+  override picture = () => this.ready;
+  override model = () => this.boat;
+}
+const ASSETS: Asset[] = [
+  { kind: "picture", id: "p", name: "Sail", storedId: "p", widthPx: 300, heightPx: 100 },
+  { kind: "model", id: "m", name: "Boat", storedId: "m", parts: ["Hull", "Mast"], triangles: 24 },
+];
+
+/** At this time there are wakes, trails and particles. */
+const NOW_S = 3;
+const frames = (value: (frame: number) => number) => Float32Array.from({ length: 600 }, (_, i) => value(i));
+const SWELL = frames((i) => 0.5 + 0.5 * Math.sin(i / 9));
+
+/** Puts one object on a stage of its own, with what it needs around it, and gives a way to set the strand "s". */
+function put(
+  kind: ObjectKind,
+  rest: Record<string, RestValue> = {},
+  settings: Record<string, SettingValue> = {},
+  bound: readonly string[] = [],
+  more: (scene: Scene, object: StageObject) => void = () => {},
+) {
   const scene: Scene = newScene("Quay");
-  scene.strands.push(newStrand(scene, "s", "S", { kind: "nothing" }));
-  const object = { ...newObject("thing", kind, "Thing"), rest };
+  for (const id of ["s", "half", "swell"]) scene.strands.push(newStrand(scene, id, id, { kind: "nothing" }));
+  scene.assets = ASSETS;
+  const object = { ...newObject("thing", kind, "Thing"), rest, settings };
   scene.objects = [object];
+  if (kind === "group") {
+    scene.objects.push({ ...newObject("seen", "sphere", "In it"), parentId: "thing" });
+  }
+  if (kind === "material") {
+    scene.objects.push({
+      ...newObject("seen", "box", "Uses it"),
+      settings: { materialId: "thing", formation: "row" },
+    });
+  }
   scene.bindings = bound.map((property) => newBinding(`b-${property}`, "s", object, property));
+  more(scene, object);
   const evaluator = new Evaluator(scene);
+  const tone = Float32Array.from({ length: 48_000 * 4 }, (_, i) => Math.sin(i / 20));
+  evaluator.waves = new Map([["tone", { samples: tone, indexAt: (timeS: number) => timeS * 48_000 }]]);
   const values = new Float64Array(evaluator.size);
-  const thing: Thing = THING_MAKERS[kind]((property) => evaluator.slot("thing", property)!.offset);
-  const at = (strandValue: number) => {
-    evaluator.evaluateInto(new Map([["s", { width: 1, values: Float32Array.of(strandValue) }]]), 0, values);
-    thing.apply(values);
+  const placing = new Placing(evaluator);
+  const assets = new ReadyAssets();
+  const standing = scene.objects.map((one) => {
+    const source: Source = { object: one, plan: evaluator.plan(one.id)!, evaluator, placing, assets };
+    return { id: one.id, source, thing: makeThing(source) };
+  });
+  const camera = new PerspectiveCamera();
+  const at = (strandValue: number, timeS = NOW_S) => {
+    const cues = [{ timeS: timeS - 0.05, strength: strandValue }];
+    const tracks = new Map([
+      ["s", { width: 1, values: Float32Array.of(strandValue), cues }],
+      ["half", { width: 1, values: Float32Array.of(0.5) }],
+      ["swell", { width: 1, values: SWELL }],
+    ]);
+    evaluator.evaluateInto(tracks, timeS, values);
+    for (const { source, thing } of standing) {
+      if (source.plan.at.position && source.object.kind !== "camera") {
+        placing.placeRoots(source.plan, timeS, values);
+      }
+      thing.apply({ values, timeS, camera, composed: false });
+    }
   };
   at(0);
-  return { thing, at, evaluator, values };
+  const seen = standing.find(({ id }) => id === "seen") ?? standing[0];
+  return { thing: standing[0].thing, seen: seen.thing, at, evaluator, values, standing };
 }
 
-/** Every matrix of a ring's copies, taken apart. */
-function copiesOf(root: Object3D) {
+/** Every matrix of a body's copies, taken apart. */
+function copiesOf({ root }: Thing) {
   const mesh = root.children[0] as InstancedMesh;
   return Array.from({ length: mesh.count }, (_, i) => {
     const matrix = new Matrix4();
@@ -36,90 +108,181 @@ function copiesOf(root: Object3D) {
   });
 }
 
+/** What some properties need beside, to be seen: many enough for a cap, colours that differ from glow. */
+const BESIDE: Record<string, Record<string, RestValue>> = {
+  cap: { cap: 20, rate: 200 },
+  wakeCap: { wakeCap: 2, wakeRate: 20 },
+  emissionColour: { emissionStrength: 1 },
+  lineColour: { lineGlow: 1 },
+};
+/** Properties that show in what else is driven: by how much, or how much later. */
+const VARIES = ["copyDelay", "copyDelayBeats", "valueSpread"];
+
 const PROPERTIES = OBJECT_KIND_NAMES.flatMap((kind) =>
-  Object.keys(propertiesOf(kind)).map((key) => [kind, key] as const),
+  Object.entries(propertiesOf(kind)).map(([key, property]) => [kind, key, property] as const),
 );
 
+describe("every property in the registry", () => {
+  it.each(PROPERTIES)(
+    "of a %s: %s can be bound, and what is drawn changes with it",
+    (kind, key, property) => {
+      const settings = {
+        ...settingsThatUse(kind, property),
+        ...(kind === "model" && { modelId: "m" }),
+        ...(key === "tiling" && { textureId: "p" }),
+      };
+      const { seen, thing, at, standing } = put(kind, BESIDE[key] ?? {}, settings, [key], (scene, object) => {
+        if (!VARIES.includes(key)) return;
+        const shown = kind === "group" ? "copyShift" : "growth";
+        const strand = key === "valueSpread" ? "half" : "swell";
+        scene.bindings.push({
+          ...newBinding("beside", strand, object, shown),
+          output: { kind: "range", low: 0, high: 5 },
+        });
+      });
+      const drawn = () => standing.flatMap(({ thing: one }) => one.drawn());
+      const rest = drawn();
+      at(1);
+      const driven = drawn();
+      expect(driven).not.toEqual(rest);
+      expect(driven.every(Number.isFinite)).toBe(true);
+      at(0);
+      expect(drawn()).toEqual(rest);
+      seen.dispose();
+      thing.dispose();
+    },
+  );
+});
+
 describe("things on the stage", () => {
-  it.each(PROPERTIES)("a %s shows its %s at rest and when it is driven", (kind, property) => {
-    const { thing, at, evaluator, values } = put(kind, {}, [property]);
-    const slot = evaluator.slot("thing", property)!;
-    const shown = () => [thing.read(property)].flat() as number[];
-    const evaluated = () => [...values.subarray(slot.offset, slot.offset + slot.width)];
-    const rest = shown();
-    rest.forEach((x, i) => {
-      expect(x).toBeCloseTo(evaluated()[i], 5);
-    });
-    at(1);
-    const driven = shown();
-    expect(driven).not.toEqual(rest);
-    driven.forEach((x, i) => {
-      expect(x).toBeCloseTo(property === "count" ? Math.round(evaluated()[i]) : evaluated()[i], 5);
-    });
-    thing.dispose();
+  it.each<[ObjectKind, string]>([
+    ["sphere", "radius"],
+    ["sphere", "scale"],
+    ["sphere", "position"],
+    ["box", "size"],
+    ["box", "rotation"],
+    ["box", "growth"],
+    ["box", "colour"],
+    ["box", "emissionStrength"],
+    ["cylinder", "height"],
+    ["cone", "opacity"],
+    ["plane", "roughness"],
+    ["pointLight", "intensity"],
+    ["spotLight", "angle"],
+    ["camera", "fieldOfView"],
+    ["lens", "bloom"],
+  ])("a %s shows its %s as it was evaluated", (kind, property) => {
+    const { thing, at, evaluator, values } = put(kind, { emissionColour: "#ffffff" }, {}, [property]);
+    for (const value of [0, 0.6, 1]) {
+      at(value);
+      const slot = evaluator.slot("thing", property)!;
+      const shown = [thing.read(property)].flat() as number[];
+      shown.forEach((x, i) => {
+        const evaluated = values[slot.offset + i];
+        expect(x).toBeCloseTo(property === "size" ? evaluated : evaluated, 4);
+      });
+    }
   });
 
   it("knows nothing of properties it does not have", () => {
     expect(put("box").thing.read("wings")).toBeUndefined();
   });
 
-  it("stands a box on its base and a sphere about its centre", () => {
-    const extent = (kind: ObjectKind, rest: Record<string, RestValue>) => {
-      const { thing } = put(kind, rest);
-      const mesh = thing.root.children[0] as Mesh;
-      mesh.geometry.computeBoundingBox();
-      thing.root.updateMatrixWorld(true);
-      return mesh.geometry.boundingBox!.clone().applyMatrix4(mesh.matrixWorld);
-    };
-    const box = extent("box", { position: [1, 2, 3], size: [2, 4, 6], scale: [1, 0.5, 1] });
-    expect([box.min.y, box.max.y, box.min.x, box.max.x]).toEqual([2, 4, 0, 2]);
-    const ball = extent("sphere", { position: [0, 5, 0], radius: 2 });
-    expect(ball.min.y).toBeCloseTo(3, 6);
-    expect(ball.max.y).toBeCloseTo(7, 6);
+  it("stands a box on its base, its centre or a corner", () => {
+    const middle = (anchor: string) =>
+      copiesOf(put("box", { position: [1, 2, 3], size: [2, 4, 6] }, { anchor }).thing)[0].position.toArray();
+    expect(middle("base")).toEqual([1, 4, 3]);
+    expect(middle("centre")).toEqual([1, 2, 3]);
+    expect(middle("corner")).toEqual([2, 4, 6]);
   });
 
-  it("places a ring's copies evenly, on their bases, facing outwards", () => {
-    const { thing } = put("ring", { count: 12, radius: 3, size: [0.2, 1.5, 0.4], growth: 2 });
-    const copies = copiesOf(thing.root);
-    expect(copies).toHaveLength(12);
-    copies.forEach(({ position, facing, scale }, i) => {
+  it("places a ring's copies on their bases, facing outwards", () => {
+    const rest = { copies: 12, reach: 3, size: [0.2, 1.5, 0.4] as [number, number, number], growth: 2 };
+    for (const { position, facing, scale } of copiesOf(put("box", rest, { formation: "ring" }).thing)) {
       expect(Math.hypot(position.x, position.z)).toBeCloseTo(3, 5);
-      expect(position.y).toBe(0);
-      expect(Math.atan2(position.x, position.z)).toBeCloseTo(
-        i <= 6 ? (i * Math.PI) / 6 : (i * Math.PI) / 6 - 2 * Math.PI,
-        5,
-      );
-      expect(facing.dot(position.clone().normalize())).toBeCloseTo(1, 5);
-      expect(scale.x).toBeCloseTo(0.2, 5);
-      expect(scale.y).toBeCloseTo(3, 5);
-      expect(scale.z).toBeCloseTo(0.4, 5);
-    });
-    const { geometry } = thing.root.children[0] as InstancedMesh;
-    geometry.computeBoundingBox();
-    expect(geometry.boundingBox!.min.y).toBe(0);
+      expect(position.y).toBeCloseTo(1.5, 5);
+      expect(facing.dot(new Vector3(position.x, 0, position.z).normalize())).toBeCloseTo(1, 5);
+      expect(scale.toArray().map((one) => Math.round(one * 1e4) / 1e4)).toEqual([0.2, 3, 0.4]);
+    }
   });
 
-  it("holds from 1 to 512 copies", () => {
-    expect(copiesOf(put("ring", { count: 1 }).thing.root)).toHaveLength(1);
-    expect(copiesOf(put("ring", { count: 512 }).thing.root)).toHaveLength(512);
+  it("holds from 1 to 4096 copies, and shows a picture in its own proportions", () => {
+    expect(copiesOf(put("box", { copies: 1 }, { formation: "grid" }).thing)).toHaveLength(1);
+    expect(copiesOf(put("box", { copies: 4096 }, { formation: "grid" }).thing)).toHaveLength(4096);
+    const [{ scale }] = copiesOf(put("picture", { height: 2 }, { pictureId: "p" }).thing);
+    expect([scale.x, scale.y]).toEqual([6, 2]);
   });
 
-  it("sends a ring's matrices to the screen only when they change", () => {
-    const { thing, at } = put("ring", { count: 8 }, ["growth"]);
-    const { instanceMatrix } = thing.root.children[0] as InstancedMesh;
-    const version = instanceMatrix.version;
-    at(0);
-    expect(instanceMatrix.version).toBe(version);
-    at(0.7);
-    expect(instanceMatrix.version).toBe(version + 1);
+  it("shows a model whole, or one part of it", () => {
+    expect(put("model", {}, { modelId: "m" }).thing.root.children).toHaveLength(2);
+    expect(put("model", {}, { modelId: "m", part: "Mast" }).thing.root.children).toHaveLength(1);
+    expect(put("model", {}, { modelId: "m", part: "Keel" }).thing.root.children).toHaveLength(0);
   });
 
-  it("looks from the camera's place at its target", () => {
+  it("sends matrices to be drawn only when they can have changed", () => {
+    const still = put("box", { copies: 8 }, { formation: "row" });
+    const mesh = still.thing.root.children[0] as InstancedMesh;
+    const { version } = mesh.instanceMatrix;
+    still.at(0, NOW_S + 1);
+    expect(mesh.instanceMatrix.version).toBe(version);
+    const moved = put("box", { copies: 8 }, { formation: "row" }, ["growth"]);
+    const before = (moved.thing.root.children[0] as InstancedMesh).instanceMatrix.version;
+    moved.at(0.7);
+    expect((moved.thing.root.children[0] as InstancedMesh).instanceMatrix.version).toBe(before + 1);
+  });
+
+  it("is gone while it is hidden, not shown, or in a group that is", () => {
+    expect(put("box", { visibility: 0.4 }).thing.root.visible).toBe(false);
+    expect(put("box", { visibility: 0.5 }).thing.root.visible).toBe(true);
+    const hide = (scene: Scene) => {
+      scene.objects[0].hidden = true;
+    };
+    expect(put("sphere", {}, {}, [], hide).thing.root.visible).toBe(false);
+    expect(put("group", {}, {}, [], hide).seen.root.visible).toBe(false);
+  });
+
+  it("moves what is in a group with it, and shares a material's surface", () => {
+    const inGroup = put(
+      "group",
+      { position: [5, 0, 0], rotation: [0, 90, 0], scale: [2, 2, 2] },
+      {},
+      [],
+      (scene) => {
+        scene.objects[1].rest.position = [1, 0, 0];
+      },
+    );
+    const [{ position, scale }] = copiesOf(inGroup.seen);
+    expect(position.toArray().map((one) => Math.round(one * 1e4) / 1e4)).toEqual([5, 0, -2]);
+    expect(scale.x).toBeCloseTo(2, 5);
+    const shared = put("material", { colour: "#ff0000", roughness: 0.2 });
+    expect(shared.seen.read("colour")).toEqual([1, 0, 0]);
+    expect(shared.seen.read("roughness")).toBeCloseTo(0.2, 6);
+  });
+
+  it("colours copies along a gradient from the first to the last", () => {
+    const gradient = [
+      { at: 0, colour: "#ff0000" },
+      { at: 1, colour: "#0000ff" },
+    ];
+    const { thing } = put("box", { copies: 3 }, { formation: "row", gradientAlong: "copies", gradient });
+    const mesh = thing.root.children[0] as InstancedMesh;
+    const colours = [...mesh.geometry.attributes.copyColour.array]
+      .slice(0, 9)
+      .map((one) => Math.round(one * 100) / 100);
+    expect(colours.slice(0, 3)).toEqual([1, 0, 0]);
+    expect(colours.slice(6)).toEqual([0, 0, 1]);
+  });
+
+  it("looks from the camera's place at its target, and goes round it", () => {
     const { thing } = put("camera", { position: [0, 0, 5], target: [5, 0, 5] });
     const forward = new Vector3();
     thing.root.getWorldDirection(forward);
     // A camera looks along its own −z.
     expect(Math.abs(forward.x)).toBeCloseTo(1, 6);
     expect(thing.read("target")).toEqual([5, 0, 5]);
+    const round = put("camera", { position: [0, 1, 5], target: [0, 1, 0], orbitSpeed: 30 });
+    const place = round.thing.read("position") as number[];
+    // 30° a second for three seconds.
+    expect(place.map((one) => Math.round(one * 1e4) / 1e4)).toEqual([5, 1, 0]);
   });
 });

@@ -346,3 +346,166 @@ describe("bumbrel", () => {
     });
   });
 });
+
+describe("trace of every measure", () => {
+  const tone = Array.from({ length: 48_000 }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 440 * i) / 48_000));
+  const at = (out: string, frame: number) => out.trim().split("\n")[frame + 1].split(",").map(Number);
+
+  it("gives one column a band of a fan, octaves from 63 Hz up", async () => {
+    const path = wav("fan.wav", tone);
+    const { out } = await bumbrel("trace", path, "--measure", "fan", "--layout", "octave", "--bands", "8");
+    expect(out.split("\n")[0].split(",")).toHaveLength(9);
+    const [, ...levels] = at(out, 50);
+    // 440 Hz lies in the octave around 501 Hz, the fourth.
+    expect(levels.indexOf(Math.max(...levels))).toBe(3);
+    expect(levels[3]).toBeCloseTo(0.5, 2);
+    for (const [layout, bands] of [
+      ["equal", 1024],
+      ["mel", 3],
+      ["doubling", 7],
+    ] as const) {
+      const made = await bumbrel(
+        "trace",
+        path,
+        "--measure",
+        "fan",
+        "--layout",
+        layout,
+        "--bands",
+        String(bands),
+      );
+      expect(made.out.split("\n")[0].split(",")).toHaveLength(bands + 1);
+    }
+  });
+
+  it("gives pitch with its certainty, loudness in LUFS and everything else", async () => {
+    const path = wav("tone.wav", tone);
+    const value = async (...flags: string[]) =>
+      at((await bumbrel("trace", path, "--measure", ...flags)).out, 50);
+    const [, hz, certainty] = await value("pitch", "--low", "100", "--high", "1000");
+    expect(hz).toBeCloseTo(440, 1);
+    expect(certainty).toBeGreaterThan(0.98);
+    expect((await value("momentary"))[1]).toBeCloseTo(-9.7, 0);
+    expect((await value("rms"))[1]).toBeCloseTo(0.354, 1);
+    expect((await value("brightness"))[1]).toBeCloseTo(440, -1);
+    expect((await value("position"))[1]).toBeCloseTo(0.5, 6);
+    expect((await bumbrel("trace", path, "--measure", "onset")).out.startsWith("time_s,value\n0.00,")).toBe(
+      true,
+    );
+    const silence = wav("silence.wav", new Array(9600).fill(0));
+    expect(at((await bumbrel("trace", silence, "--measure", "shortTerm")).out, 3)).toEqual([0.03, -200]);
+  });
+
+  it.each([
+    [["--measure", "fan", "--bands", "0"], /--bands must be a number from 1 to 1024/],
+    [["--measure", "fan", "--bands", "2.5"], /--bands must be a whole number/],
+    [["--measure", "fan", "--per-octave", "5"], /--per-octave must be one of/],
+    [["--measure", "rms", "--fft", "512"], /--fft has no meaning for --measure rms/],
+    [["--measure", "pitch", "--low", "5"], /--low must be a number from 30/],
+    [["--measure", "onset", "--low", "500", "--high", "100"], /must be lower than/],
+    [["--measure", "product"], /"product" is not known/],
+    [["--scene", "s.json", "--measure", "rms"], /--measure has no meaning beside --scene/],
+  ])("says what is wrong with %j", async (flags, words) => {
+    const { code, error } = await bumbrel("trace", wav("flags.wav", tone), ...flags);
+    expect([code, error.split("\n").length]).toEqual([2, 2]);
+    expect(error).toMatch(words);
+  });
+
+  it("traces a scene's strands, raw and shaped, those made of others with them", async () => {
+    const scene = newScene("Quay");
+    scene.strands.push(
+      newStrand(scene, "a", "Low, end", { kind: "sound", id: "any", tap: "before" }),
+      newStrand(scene, "b", "Both", { kind: "strands", ids: ["a", "c"] }, { kind: "maximum" }),
+      newStrand(scene, "c", "Level", { kind: "bus", id: "any", tap: "after" }, { kind: "peak" }),
+      newStrand(scene, "d", "Keys", { kind: "nothing" }, { kind: "control", controller: 1 }),
+    );
+    const path = join(folder, "quay.json");
+    writeFileSync(path, JSON.stringify(scene));
+    const { out, error, code } = await bumbrel("trace", wav("scene.wav", tone), "--scene", path);
+    expect(code).toBe(0);
+    expect(error).toMatch(/"Keys" is left out/);
+    expect(out.split("\n")[0]).toBe(
+      'time_s,"Low, end raw","Low, end shaped",Both raw,Both shaped,Level raw,Level shaped',
+    );
+    const row = at(out, 60);
+    expect(row[3]).toBeCloseTo(Math.max(row[2], row[6]), 5);
+    expect(row[5]).toBeCloseTo(0.5, 4);
+  });
+});
+
+describe("cues and catch", () => {
+  /** A low thump every half second, a hiss every second between them. */
+  const piece = () => {
+    const samples = new Float32Array(48_000 * 8);
+    let noise = 1;
+    const thumps: number[] = [];
+    for (let at = 12_000; at < samples.length - 9600; at += 24_000) {
+      thumps.push(at / 48_000);
+      for (let i = 0; i < 7200; i++)
+        samples[at + i] += 0.6 * Math.exp(-i / 2400) * Math.sin((2 * Math.PI * 60 * i) / 48_000);
+    }
+    for (let at = 24_000; at < samples.length - 9600; at += 48_000) {
+      for (let i = 0; i < 4800; i++) {
+        noise = (noise * 16_807) % 2_147_483_647;
+        samples[at + i] += 0.3 * Math.exp(-i / 1200) * (noise / 1_073_741_823 - 1);
+      }
+    }
+    return { samples, thumps };
+  };
+  const times = (csv: string) =>
+    csv
+      .trim()
+      .split("\n")
+      .slice(1)
+      .map((row) => Number(row.split(",")[0]));
+
+  it("finds the thumps from four marks, and the same cues again from its band and mark", async () => {
+    const { samples, thumps } = piece();
+    const path = wav("piece.wav", samples);
+    const marks = join(folder, "marks.csv");
+    writeFileSync(
+      marks,
+      `name,time_s\n${thumps
+        .slice(3, 7)
+        .map((timeS) => `x,${timeS + 0.02}`)
+        .join("\n")}\n`,
+    );
+    const { out, code } = await bumbrel("catch", path, "--marks", marks);
+    expect(code).toBe(0);
+    const found = JSON.parse(out);
+    expect(Object.keys(found)).toEqual(["lowHz", "highHz", "mark", "precision", "recall", "cues"]);
+    expect([found.precision, found.recall, found.cues.length]).toEqual([1, 1, thumps.length]);
+    found.cues.forEach(({ timeS }: { timeS: number }, i: number) => {
+      expect(Math.abs(timeS - thumps[i])).toBeLessThan(0.05);
+    });
+    const range = ["--low", String(found.lowHz), "--high", String(found.highHz)];
+    const again = await bumbrel("cues", path, ...range, "--mark", String(found.mark));
+    expect(again.out.startsWith("time_s,strength\n")).toBe(true);
+    expect(times(again.out)).toEqual(found.cues.map(({ timeS }: { timeS: number }) => timeS));
+    expect(times((await bumbrel("cues", path, ...range)).out)).toHaveLength(thumps.length);
+    expect(
+      times((await bumbrel("cues", path, ...range, "--mark", "-40", "--gap", "900")).out).length,
+    ).toBeLessThan(thumps.length);
+    expect((await bumbrel("cues", path, ...range, "--mark", "3")).out).toBe("time_s,strength\n");
+  });
+
+  it.each([
+    ["time_s\n1\n2\n", /at least 3 different times, not 2/],
+    ["time_s\n1\n2\nsoon\n", /line 4: "soon" is not a time/],
+    ["when\n1\n", /no column "time_s"/],
+    ["time_s\n1\n2\n99\n", /99 s lies outside/],
+  ])("says what is wrong with the marks %j", async (text, words) => {
+    const marks = join(folder, "bad.csv");
+    writeFileSync(marks, text);
+    const { code, error } = await bumbrel("catch", wav("piece2.wav", piece().samples), "--marks", marks);
+    expect([code, error.trim().split("\n").length]).toEqual([2, 1]);
+    expect(error).toMatch(words);
+  });
+
+  it("refuses a range that is upside down, and finds nothing in silence", async () => {
+    const path = wav("quiet.wav", new Array(48_000).fill(0));
+    expect((await bumbrel("cues", path, "--low", "500", "--high", "100")).error).toMatch(/must be lower/);
+    expect((await bumbrel("cues", path, "--low", "50", "--high", "100")).out).toBe("time_s,strength\n");
+    expect((await bumbrel("catch", path)).error).toMatch(/--marks is missing/);
+  });
+});

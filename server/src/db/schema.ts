@@ -57,6 +57,25 @@ export const sounds = pgTable("sounds", {
   createdAt: instant("created_at").notNull().defaultNow(),
 });
 
+/** Pictures and models that objects show. */
+export const assets = pgTable("assets", {
+  id: text("id").primaryKey(),
+  name: text("name").notNull(),
+  kind: text("kind").$type<"picture" | "model">().notNull(),
+  blobId: text("blob_id")
+    .notNull()
+    .references(() => blobs.id),
+  createdAt: instant("created_at").notNull().defaultNow(),
+});
+
+/** Results of measures over whole sounds, by what they were computed from; the longest unused are dropped. */
+export const analyses = pgTable("analyses", {
+  key: text("key").primaryKey(),
+  bytes: bytea("bytes").notNull(),
+  byteLength: integer("byte_length").notNull(),
+  usedAt: instant("used_at").notNull().defaultNow(),
+});
+
 /** Worked examples, made once: scenes to copy new projects from. */
 export const examples = pgTable("examples", {
   id: text("id").primaryKey(),

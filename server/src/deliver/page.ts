@@ -1,13 +1,16 @@
 import { createHash } from "node:crypto";
 import { isLive, type Scene } from "@bumbrel/core/scene/document";
-import { neededSounds } from "@bumbrel/core/scene/driving";
+import { neededAssets, neededSounds } from "@bumbrel/core/scene/driving";
 import { isStored } from "@bumbrel/core/scene/soundSource";
+import type { AssetStore } from "../store/assets";
 import type { SoundStore } from "../store/sounds";
 
 /** The built player page's code and style. */
 export interface PageParts {
   script: string;
   style: string;
+  /** The face of words on the stage; only pages that have some carry it. */
+  font: string;
 }
 
 /**
@@ -17,13 +20,20 @@ export interface PageParts {
  * @returns pieces of the page in order; sounds are read as they are written, never held whole
  * @throws Error when a sound of the scene is not stored
  */
-export async function* webPage(scene: Scene, sounds: SoundStore, parts: PageParts): AsyncGenerator<string> {
+export async function* webPage(
+  scene: Scene,
+  sounds: SoundStore,
+  assets: AssetStore,
+  parts: PageParts,
+): AsyncGenerator<string> {
   const needed = neededSounds(scene);
-  const delivered: Scene = { ...scene, sounds: needed };
+  const shown = neededAssets(scene);
+  const delivered: Scene = { ...scene, sounds: needed, assets: shown };
+  const hasWords = scene.objects.some(({ kind }) => kind === "text");
   const hash = createHash("sha256").update(parts.script).digest("base64");
-  // Inputs are captured by a worklet, whose code stands in the page and is loaded from there.
+  // Inputs are captured by a worklet and read by a worker, whose code stands in the page and is loaded from there.
   const worklets = needed.some(isLive) ? " data:" : "";
-  const policy = `default-src 'none'; script-src 'sha256-${hash}'${worklets}; style-src 'unsafe-inline'`;
+  const policy = `default-src 'none'; script-src 'sha256-${hash}' 'wasm-unsafe-eval'${worklets}; style-src 'unsafe-inline'; font-src data:; connect-src blob:; img-src blob: data:`;
 
   yield `<!doctype html>
 <html lang="en">
@@ -32,7 +42,7 @@ export async function* webPage(scene: Scene, sounds: SoundStore, parts: PagePart
 <meta http-equiv="Content-Security-Policy" content="${policy}">
 <meta name="viewport" content="width=device-width, initial-scale=1">
 <title>${escapeHtml(scene.name)}</title>
-<style>${parts.style}</style>
+<style>${parts.style}${hasWords ? parts.font : ""}</style>
 </head>
 <body>
 <canvas id="stage"></canvas>
@@ -51,6 +61,13 @@ export async function* webPage(scene: Scene, sounds: SoundStore, parts: PagePart
     if (!stored) throw new Error(`the sound ${sound.storedId} is not stored`);
     yield `<script type="text/plain" id="sound-${sound.id}">`;
     yield* asBase64(sounds.bytes(stored.blobId, 0, stored.byteLength - 1));
+    yield "</script>\n";
+  }
+  for (const { id, storedId, name } of shown) {
+    const stored = await assets.get(storedId);
+    if (!stored) throw new Error(`"${name}" is not stored`);
+    yield `<script type="text/plain" id="asset-${id}">`;
+    yield* asBase64(assets.bytes(stored.blobId, 0, stored.byteLength - 1));
     yield "</script>\n";
   }
   yield `<script>${parts.script}</script>\n</body>\n</html>\n`;

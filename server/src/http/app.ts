@@ -6,8 +6,12 @@ import express, { type Express, type RequestHandler, type Response } from "expre
 import helmet from "helmet";
 import type { Logger } from "pino";
 import type { PageParts } from "../deliver/page";
+import type { AnalysisStore } from "../store/analyses";
+import type { AssetStore } from "../store/assets";
 import type { ProjectStore } from "../store/projects";
 import type { SoundStore } from "../store/sounds";
+import { analysisRoutes } from "./analysisRoutes";
+import { assetRoutes } from "./assetRoutes";
 import { deliverRoutes } from "./deliverRoutes";
 import { HttpProblem, notFound, problemHandler } from "./problem";
 import { projectRoutes } from "./projectRoutes";
@@ -18,6 +22,8 @@ const BODY_LIMIT = "20mb";
 export interface AppParts {
   projects: ProjectStore;
   sounds: SoundStore;
+  analyses: AnalysisStore;
+  assets: AssetStore;
   page: PageParts;
   /** The built workbench. */
   studioDir: string;
@@ -51,7 +57,16 @@ function nonceOf(response: Response): string {
 }
 
 /** The whole HTTP side: the interface under `/api`, and the workbench for everything else. */
-export function createApp({ projects, sounds, page, studioDir, host, log }: AppParts): Express {
+export function createApp({
+  projects,
+  sounds,
+  analyses,
+  assets,
+  page,
+  studioDir,
+  host,
+  log,
+}: AppParts): Express {
   const app = express();
   app.disable("x-powered-by");
   if (LOOPBACK_NAMES.has(host)) app.use(onlyFromThisMachine);
@@ -61,11 +76,13 @@ export function createApp({ projects, sounds, page, studioDir, host, log }: AppP
         useDefaults: false,
         directives: {
           defaultSrc: ["'none'"],
-          scriptSrc: ["'self'"],
+          // Spectra are computed in WebAssembly.
+          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
           styleSrc: ["'self'", (_request, response) => `'nonce-${nonceOf(response as Response)}'`],
           imgSrc: ["'self'", "data:", "blob:"],
           fontSrc: ["'self'"],
-          connectSrc: ["'self'"],
+          // Pictures inside of models are read from memory.
+          connectSrc: ["'self'", "blob:"],
           workerSrc: ["'self'"],
           mediaSrc: ["'self'", "blob:"],
           manifestSrc: ["'self'"],
@@ -93,7 +110,9 @@ export function createApp({ projects, sounds, page, studioDir, host, log }: AppP
   });
   api.use("/projects", projectRoutes(projects));
   api.use("/sounds", soundRoutes(sounds));
-  api.use("/deliver", deliverRoutes(projects, sounds, page));
+  api.use("/analyses", analysisRoutes(analyses));
+  api.use("/assets", assetRoutes(assets));
+  api.use("/deliver", deliverRoutes(projects, sounds, assets, page));
   api.use(() => {
     throw notFound("This address");
   });

@@ -1,13 +1,20 @@
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
+import { neededAssets } from "@bumbrel/core/scene/driving";
 import { isStored } from "@bumbrel/core/scene/soundSource";
 import { Router } from "express";
 import { type PageParts, webPage } from "../deliver/page";
+import type { AssetStore } from "../store/assets";
 import type { ProjectStore } from "../store/projects";
 import type { SoundStore } from "../store/sounds";
 import { HttpProblem, notFound } from "./problem";
 
-export function deliverRoutes(projects: ProjectStore, sounds: SoundStore, parts: PageParts): Router {
+export function deliverRoutes(
+  projects: ProjectStore,
+  sounds: SoundStore,
+  assets: AssetStore,
+  parts: PageParts,
+): Router {
   const router = Router();
 
   router.get("/:id/page", async (request, response) => {
@@ -21,8 +28,16 @@ export function deliverRoutes(projects: ProjectStore, sounds: SoundStore, parts:
         `The sound "${sound.name}" has not been stored whole. Add it again in the Sounds view, then deliver.`,
       );
     }
+    for (const asset of neededAssets(project.scene)) {
+      if (await assets.get(asset.storedId)) continue;
+      throw new HttpProblem(
+        422,
+        "asset-missing",
+        `The ${asset.kind} "${asset.name}" is not stored here. Add it again in the Stage view, then deliver.`,
+      );
+    }
     response.attachment(`${fileName(project.scene.name)}.html`).type("html");
-    await pipeline(Readable.from(webPage(project.scene, sounds, parts)), response);
+    await pipeline(Readable.from(webPage(project.scene, sounds, assets, parts)), response);
   });
 
   router.get("/:id/scene", async (request, response) => {

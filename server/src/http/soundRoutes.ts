@@ -35,7 +35,7 @@ export function soundRoutes(store: SoundStore): Router {
   router.get("/:id", async (request, response) => {
     const sound = await store.get(request.params.id);
     if (!sound) throw notFound("This sound");
-    const { blobId: _blobId, ...known } = sound;
+    const { blobId: _blobId, sha256: _sha256, ...known } = sound;
     response.json(known);
   });
 
@@ -55,6 +55,7 @@ export function soundRoutes(store: SoundStore): Router {
       "Accept-Ranges": "bytes",
       "Content-Type": "application/octet-stream",
       "Content-Length": String(last - first + 1),
+      ...(sound.sha256 && { ETag: `"${sound.sha256}"` }),
       // What a stored sound holds never changes; a replaced sound gets another id.
       "Cache-Control": "private, max-age=31536000, immutable",
       ...(range && { "Content-Range": `bytes ${first}-${last}/${byteLength}` }),

@@ -1,4 +1,5 @@
 import { randomUUID } from "node:crypto";
+import { parseScene } from "@bumbrel/core/format/sceneFile";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
 import type { Scene } from "@bumbrel/core/scene/document";
 import { isMade, isStored } from "@bumbrel/core/scene/soundSource";
@@ -71,7 +72,10 @@ export class ProjectStore {
       .select({ id: projects.id, revision: projects.revision, scene: projects.scene })
       .from(projects)
       .where(and(eq(projects.id, id), isNull(projects.deletedAt)));
-    return row && { ...row, facts: await this.factsOf([row.scene]) };
+    if (!row) return undefined;
+    // What an older Bumbrel saved is brought up to date as it is opened.
+    const scene = parseScene(row.scene);
+    return { ...row, scene, facts: await this.factsOf([scene]) };
   }
 
   async create(scene: Scene): Promise<{ id: string; revision: number }> {
@@ -133,7 +137,7 @@ export class ProjectStore {
 
   async example(id: string): Promise<Scene | undefined> {
     const [row] = await this.db.select().from(examples).where(eq(examples.id, id));
-    return row?.scene;
+    return row && parseScene(row.scene);
   }
 
   async addExample(id: string, scene: Scene): Promise<void> {

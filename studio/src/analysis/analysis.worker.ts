@@ -3,28 +3,55 @@ import { loudnessOfHops, MOMENTARY_S, SHORT_TERM_S, WeightedEnergy } from "@bumb
 import { spectrogram } from "@bumbrel/core/dsp/spectrogram";
 import { hear } from "@bumbrel/core/scene/listening";
 import { signalOf } from "@bumbrel/core/scene/soundSource";
-import { analyseStrand } from "@bumbrel/core/strand/analyse";
 import type { Signal } from "@bumbrel/core/strand/signal";
 import { CachedSpectra } from "@bumbrel/core/strand/spectrumSource";
-import { loadSound } from "./loadSound";
-import { type FromWorker, SPECTROGRAM_ROWS, type ToWorker } from "./messages";
+import { loadSound, sharedNumbers } from "./loadSound";
+import { type FromWorker, SPECTROGRAM_ROWS, type StrandSource, type ToWorker } from "./messages";
+import { StrandWork } from "./strandWork";
 
 /** Frames of a spectrogram computed between looks at the queue: about 20 ms of work. */
 const BLOCK_FRAMES = 256;
 /** Mixes of buses that are kept, so that their spectra are found again while a range is dragged. */
 const KEPT_MIXES = 4;
+/** The server keeps no larger results. */
+const MOST_KEPT_BYTES = 16 * 1024 * 1024;
 
-type StrandRequest = Extract<ToWorker, { kind: "strand" }>;
+type Heard = Extract<StrandSource, { kind: "sounds" }>;
 type SpectrogramRequest = Extract<ToWorker, { kind: "spectrogram" }> & { nextFrame: number };
 interface Kept {
   signal: Signal;
   channels: Float32Array[];
+  content: string;
 }
 
 const sounds = new Map<string, Kept>();
 const mixes = new Map<string, Signal>();
-const spectra = new CachedSpectra();
-const strands = new Map<string, StrandRequest>();
+const strands = new StrandWork({
+  spectra: new CachedSpectra(),
+  makeNumbers: sharedNumbers,
+  send: (message) => send(message),
+  signalOf: ({ listening, tapeS }) =>
+    listening.sounds.every(({ soundId }) => sounds.has(soundId)) ? heardSignal(listening, tapeS) : undefined,
+  contentOf: ({ listening }) => {
+    const heard = listening.sounds.map((sound) => ({
+      ...sound,
+      soundId: sounds.get(sound.soundId)?.content,
+    }));
+    return heard.every(({ soundId }) => soundId !== undefined) ? JSON.stringify(heard) : undefined;
+  },
+  results: {
+    get: async (key) => {
+      const response = await fetch(`/api/analyses/${key}`);
+      return response.status === 200 ? new Float32Array(await response.arrayBuffer()) : undefined;
+    },
+    put: async (key, raw) => {
+      if (raw.byteLength > MOST_KEPT_BYTES) return;
+      // Shared memory cannot be sent.
+      await fetch(`/api/analyses/${key}`, { method: "PUT", body: raw.slice() as Float32Array<ArrayBuffer> });
+    },
+  },
+});
+strands.onWake = () => void work();
 const pictures = new Map<string, SpectrogramRequest>();
 const curves = new Set<string>();
 let working = false;
@@ -42,7 +69,10 @@ addEventListener("message", ({ data }: MessageEvent<ToWorker>) => {
       sounds.delete(data.key);
       break;
     case "strand":
-      strands.set(data.strandId, data);
+      strands.take(data);
+      break;
+    case "forgetStrand":
+      strands.forget(data.strandId);
       break;
     case "spectrogram":
       pictures.set(data.viewer, { ...data, nextFrame: 0 });
@@ -59,17 +89,19 @@ addEventListener("message", ({ data }: MessageEvent<ToWorker>) => {
 
 async function load({ key, name, from }: Extract<ToWorker, { kind: "load" }>): Promise<void> {
   try {
-    const { channels, mono, badSampleCount, notes } = await loadSound(
+    const { channels, mono, badSampleCount, notes, table, content } = await loadSound(
       from,
       name,
       (share, firstHop, hops, pairs) =>
         send({ kind: "loading", key, share, firstHop, hops, pairs }, [pairs.buffer]),
     );
-    const origin = notes ?? (from.kind === "clock" ? from : undefined);
-    sounds.set(key, { signal: signalOf(mono, origin), channels });
+    const origin = notes ?? table ?? (from.kind === "clock" ? from : undefined);
+    const signal = { ...signalOf(mono, origin), channels };
+    // A made sound's key says all there is to it.
+    sounds.set(key, { signal, channels, content: content ?? key });
     mixes.clear();
     // Shared memory is held by both; other memory is copied.
-    send({ kind: "loaded", key, channels, mono, badSampleCount, notes });
+    send({ kind: "loaded", key, channels, mono, badSampleCount, notes, table });
     void work();
   } catch (error) {
     send({ kind: "failed", key, message: (error as Error).message });
@@ -80,33 +112,13 @@ async function load({ key, name, from }: Extract<ToWorker, { kind: "load" }>): P
 async function work(): Promise<void> {
   if (working) return;
   working = true;
-  while (workOnStrand() || workOnCurve() || workOnPicture()) {
+  while (strands.work() || workOnCurve() || workOnPicture()) {
     await new Promise((resolve) => setTimeout(resolve));
   }
   working = false;
 }
 
-function workOnStrand(): boolean {
-  for (const [strandId, request] of strands) {
-    const { listening, tapeS } = request;
-    if (!listening.sounds.every(({ soundId }) => sounds.has(soundId))) continue;
-    strands.delete(strandId);
-    try {
-      const signal = heardSignal(listening, tapeS);
-      const { raw, shaped } = analyseStrand(signal, request, spectra);
-      send({ kind: "strand", strandId, request: request.request, raw, shaped: shaped.values }, [
-        raw.buffer,
-        shaped.values.buffer,
-      ]);
-    } catch (error) {
-      send({ kind: "failed", strandId, message: (error as Error).message });
-    }
-    return true;
-  }
-  return false;
-}
-
-function heardSignal(listening: StrandRequest["listening"], tapeS: number): Signal {
+function heardSignal(listening: Heard["listening"], tapeS: number): Signal {
   const key = JSON.stringify([listening, tapeS]);
   let signal = mixes.get(key);
   mixes.delete(key);

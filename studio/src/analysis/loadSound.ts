@@ -2,8 +2,9 @@ import { HOP_SAMPLES } from "@bumbrel/core/constants";
 import { mixToMono } from "@bumbrel/core/dsp/mix";
 import { waveformPairs } from "@bumbrel/core/dsp/overview";
 import { type NoteFile, readMidi } from "@bumbrel/core/format/midi";
+import { readTable, type Table } from "@bumbrel/core/format/table";
 import { openWav } from "@bumbrel/core/format/wav";
-import { type MadeSound, makeSound, soundNotes } from "@bumbrel/core/scene/soundSource";
+import { type MadeSound, makeSound, soundNotes, soundTable } from "@bumbrel/core/scene/soundSource";
 import type { SoundOrigin } from "./messages";
 import { storedBytes } from "./storedBytes";
 
@@ -15,13 +16,16 @@ export interface LoadedSamples {
   mono: Float32Array;
   badSampleCount: number;
   notes?: NoteFile;
+  table?: Table;
+  /** Names the content, whatever it is stored as. */
+  content: string | undefined;
 }
 
 /** Called with the share that has come and the waveform of the newest part. */
 export type OnPart = (share: number, firstHop: number, hops: number, pairs: Float32Array) => void;
 
-/** Memory that page and worker can hold together, where the browser allows it. */
-function samples(length: number): Float32Array {
+/** Numbers in memory that page and worker can hold together, where the browser allows it. */
+export function sharedNumbers(length: number): Float32Array {
   return new Float32Array(
     crossOriginIsolated ? new SharedArrayBuffer(length * 4) : new ArrayBuffer(length * 4),
   );
@@ -30,23 +34,28 @@ function samples(length: number): Float32Array {
 /** Brings a sound's samples into memory, part by part. */
 export async function loadSound(from: SoundOrigin, name: string, onPart: OnPart): Promise<LoadedSamples> {
   if (from.kind === "file") return loadFile(from.url, name, onPart);
-  const notes = from.kind === "notes" ? await loadNotes(from.url, name) : undefined;
-  const made = notes ? soundNotes(notes) : makeSound(from as MadeSound);
-  const mono = samples(made.length);
+  let notes: NoteFile | undefined;
+  let table: Table | undefined;
+  let content: string | undefined;
+  if (from.kind === "notes" || from.kind === "table") {
+    const source = await storedBytes(from.url);
+    const bytes = await source.read(0, source.size);
+    content = source.content;
+    if (from.kind === "notes") notes = readMidi(bytes, name);
+    else table = readTable(bytes, name);
+  }
+  const made = notes ? soundNotes(notes) : table ? soundTable(table) : makeSound(from as MadeSound);
+  const mono = sharedNumbers(made.length);
   mono.set(made);
   onPart(1, 0, Math.ceil(made.length / HOP_SAMPLES), waveformPairs(made));
-  return { channels: [mono], mono, badSampleCount: 0, notes };
-}
-
-async function loadNotes(url: string, name: string): Promise<NoteFile> {
-  const source = await storedBytes(url);
-  return readMidi(await source.read(0, source.size), name);
+  return { channels: [mono], mono, badSampleCount: 0, notes, table, content };
 }
 
 async function loadFile(url: string, name: string, onPart: OnPart): Promise<LoadedSamples> {
-  const wav = await openWav(await storedBytes(url), name);
-  const channels = Array.from({ length: wav.channelCount }, () => samples(wav.length));
-  const mono = wav.channelCount === 1 ? channels[0] : samples(wav.length);
+  const source = await storedBytes(url);
+  const wav = await openWav(source, name);
+  const channels = Array.from({ length: wav.channelCount }, () => sharedNumbers(wav.length));
+  const mono = wav.channelCount === 1 ? channels[0] : sharedNumbers(wav.length);
   let badSampleCount = 0;
   for (let at = 0; at < wav.length; at += BLOCK) {
     const block = await wav.read(at, BLOCK);
@@ -59,5 +68,5 @@ async function loadFile(url: string, name: string, onPart: OnPart): Promise<Load
     const share = Math.min(1, (at + BLOCK) / wav.length);
     onPart(share, at / HOP_SAMPLES, Math.ceil(wav.length / HOP_SAMPLES), waveformPairs(mix.samples));
   }
-  return { channels, mono, badSampleCount };
+  return { channels, mono, badSampleCount, content: source.content };
 }

@@ -1,8 +1,9 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { readMidi } from "@bumbrel/core/format/midi";
 import { describeSound, type SoundFacts } from "@bumbrel/core/format/sound";
+import { readTable } from "@bumbrel/core/format/table";
 import { openWav } from "@bumbrel/core/format/wav";
-import { soundNotes } from "@bumbrel/core/scene/soundSource";
+import { type StoredKind, soundNotes, soundTable } from "@bumbrel/core/scene/soundSource";
 import { ALL_FORMATS, AudioSampleSink, BlobSource, Input } from "mediabunny";
 import { SoundWriter } from "./soundWriter";
 
@@ -14,7 +15,7 @@ export type PrepareRequest =
 export type PrepareAnswer =
   /** `pairs` continue the waveform; `share` may be unknown for files that do not say how long they are. */
   | { kind: "part"; share: number; pairs: Float32Array }
-  | { kind: "ready"; is: "file" | "notes"; facts: SoundFacts; bytes: Blob }
+  | { kind: "ready"; is: StoredKind["kind"]; facts: SoundFacts; bytes: Blob }
   /** This worker has no decoder for it; the page may have one. */
   | { kind: "undecoded" }
   | { kind: "failed"; message: string };
@@ -48,6 +49,7 @@ async function prepare(request: PrepareRequest): Promise<PrepareAnswer> {
   const { file } = request;
   const start = new TextDecoder("latin1").decode(await file.slice(0, 4).arrayBuffer());
   if (start === "MThd") return prepareNotes(file);
+  if (/\.csv$/i.test(file.name)) return prepareTable(file);
   if (start === "RIFF" || /\.wave?$/i.test(file.name)) return prepareWav(file);
   return prepareEncoded(file);
 }
@@ -59,6 +61,12 @@ async function prepareNotes(file: File): Promise<PrepareAnswer> {
   }
   const facts = describeSound({ channels: [soundNotes(notes)], originalRateHz: SAMPLE_RATE_HZ });
   return { kind: "ready", is: "notes", facts, bytes: file };
+}
+
+async function prepareTable(file: File): Promise<PrepareAnswer> {
+  const table = readTable(new Uint8Array(await file.arrayBuffer()), file.name);
+  const facts = describeSound({ channels: [soundTable(table)], originalRateHz: SAMPLE_RATE_HZ });
+  return { kind: "ready", is: "table", facts, bytes: file };
 }
 
 async function prepareWav(file: File): Promise<PrepareAnswer> {

@@ -1,10 +1,11 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
+import type { StoredKind } from "@bumbrel/core/scene/soundSource";
 import type { PrepareAnswer, PrepareRequest } from "./prepare.worker";
 
 export interface PreparedFile {
   /** What kind of sound it becomes. */
-  is: "file" | "notes";
+  is: StoredKind["kind"];
   facts: SoundFacts;
   bytes: Blob;
 }

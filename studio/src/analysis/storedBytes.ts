@@ -3,12 +3,17 @@ import type { ByteSource } from "@bumbrel/core/format/wav";
 /** Fetched at once to begin with: the headers of a file, and all of a small one. */
 const HEAD_BYTES = 256 * 1024;
 
+/** Stored bytes, and the name of their content: the same bytes have the same, whatever they are stored as. */
+export interface StoredBytes extends ByteSource {
+  content: string | undefined;
+}
+
 /**
  * A stored sound's bytes, fetched in the parts that are asked for.
  *
  * @throws Error when the server does not give them
  */
-export async function storedBytes(url: string): Promise<ByteSource> {
+export async function storedBytes(url: string): Promise<StoredBytes> {
   const fetchPart = async (first: number, last: number) => {
     const response = await fetch(url, { headers: { Range: `bytes=${first}-${last}` } });
     if (!response.ok) throw new Error(`the server answered ${response.status} for this sound`);
@@ -20,6 +25,7 @@ export async function storedBytes(url: string): Promise<ByteSource> {
   const size = total === undefined ? head.length : Number(total);
   return {
     size,
+    content: response.headers.get("ETag") ?? undefined,
     read: async (offset, length) => {
       if (length === 0) return new Uint8Array(0);
       if (offset + length <= head.length) return head.subarray(offset, offset + length);

@@ -110,8 +110,16 @@ export const api = {
     json<{ id: string }>(call("POST", "/sounds", { name, facts })),
   sendSoundBytes: (id: string, bytes: Blob, onShare: (share: number) => void, signal: AbortSignal) =>
     upload(soundBytesUrl(id), bytes, onShare, signal),
+  addAsset: (kind: "picture" | "model", name: string, bytes: Blob) =>
+    json<{ id: string }>(
+      call("PUT", `/assets?${new URLSearchParams({ kind, name })}`, undefined, {
+        body: bytes,
+        headers: { "Content-Type": "application/octet-stream" },
+      }),
+    ),
 };
 
+export const assetBytesUrl = (storedId: string) => `/api/assets/${storedId}/bytes`;
 export const soundBytesUrl = (storedId: string) => `/api/sounds/${storedId}/bytes`;
 export const pictureUrl = (project: ProjectSummary) =>
   `/api/projects/${project.id}/picture?${encodeURIComponent(project.changedAt)}`;

@@ -5,7 +5,8 @@ import { persist } from "zustand/middleware";
 /** What a person has chosen to look at in a project. Kept in the browser; no part of the document. */
 export interface Looking {
   strandId: string | undefined;
-  objectId: string | undefined;
+  /** Chosen on the stage; the first counts where one is asked for. */
+  objectIds: string[];
   /** Sound the spine shows; the first that is heard unless chosen. */
   soundId: string | undefined;
   axis: "log" | "linear";
@@ -14,6 +15,12 @@ export interface Looking {
   alone: Record<string, number>;
   /** The sound that is opened up in the Sounds view. */
   openSoundId: string | undefined;
+  /** The shaping step of a strand that is opened beside those that always are, or its cues. */
+  openPart: string;
+  /** Whether every strand's numbers stand as text beside the trace. */
+  numbers: boolean;
+  /** The keep that is compared with; without one, the tunings as the project was opened. */
+  compareKeepId: string | undefined;
   /** What of an opened sound is looked at. */
   tools: LookTools;
 }
@@ -31,12 +38,15 @@ export interface LookTools {
 
 const NOTHING: Looking = {
   strandId: undefined,
-  objectId: undefined,
+  objectIds: [],
   soundId: undefined,
   axis: "log",
   positionS: 0,
   alone: {},
   openSoundId: undefined,
+  openPart: "cues",
+  numbers: false,
+  compareKeepId: undefined,
   tools: {
     waveform: true,
     spectrogram: false,
@@ -51,7 +61,10 @@ const NOTHING: Looking = {
 interface UiState {
   theme: "dark" | "light";
   looking: Record<string, Looking>;
+  /** Sections of the stage's sheet that are put away. */
+  closedSections: string[];
   setTheme(theme: "dark" | "light"): void;
+  toggleSection(section: string): void;
   look(projectId: string, change: Partial<Looking>): void;
 }
 
@@ -60,7 +73,14 @@ export const useUi = create<UiState>()(
     (set) => ({
       theme: "dark",
       looking: {},
+      closedSections: ["variety", "wake"],
       setTheme: (theme) => set({ theme }),
+      toggleSection: (section) =>
+        set(({ closedSections }) => ({
+          closedSections: closedSections.includes(section)
+            ? closedSections.filter((one) => one !== section)
+            : [...closedSections, section],
+        })),
       look: (projectId, change) =>
         set(({ looking }) => ({
           looking: { ...looking, [projectId]: { ...(looking[projectId] ?? NOTHING), ...change } },

@@ -2,15 +2,28 @@ import { FRAME_RATE_HZ, frameCount, SAMPLE_RATE_HZ } from "@bumbrel/core/constan
 import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { NoteFile } from "@bumbrel/core/format/midi";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
-import type { Scene, Sound, Strand } from "@bumbrel/core/scene/document";
-import { loopLengthS, loopOf, resolveListening, runningOf } from "@bumbrel/core/scene/listening";
-import { isMadeKey, isStored, type MadeSound, samplesKey } from "@bumbrel/core/scene/soundSource";
-import { type Track, trackTimeAt, trackValueAt } from "@bumbrel/core/strand/track";
+import type { Table } from "@bumbrel/core/format/table";
+import { happensLive, inMakingOrder, isMadeOf, sourcesOf } from "@bumbrel/core/scene/combining";
+import type { Keep, Scene, Sound, Strand } from "@bumbrel/core/scene/document";
+import { takeKeep, withKeep } from "@bumbrel/core/scene/keeps";
+import { hear, loopLengthS, loopOf, resolveListening, runningOf } from "@bumbrel/core/scene/listening";
+import {
+  isMadeKey,
+  isStored,
+  type MadeSound,
+  type StoredKind,
+  samplesKey,
+} from "@bumbrel/core/scene/soundSource";
+import type { Cue } from "@bumbrel/core/strand/cue";
+import type { Advice, Health } from "@bumbrel/core/strand/health";
+import { type Track, trackMeanAt, trackTimeAt } from "@bumbrel/core/strand/track";
+import { CueClicks } from "@bumbrel/player/audio/cueClicks";
 import { Meters } from "@bumbrel/player/audio/meters";
 import { playableSounds } from "@bumbrel/player/audio/sceneMix";
 import { playerHandle, ScenePlayer } from "@bumbrel/player/scenePlayer";
 import workletUrl from "../../../player/src/audio/processors.ts?worker&url";
-import { type FromWorker, SPECTROGRAM_ROWS, type ToWorker } from "../analysis/messages";
+import strandsUrl from "../../../player/src/live/strands.worker.ts?worker&url";
+import { type FromWorker, SPECTROGRAM_ROWS, type StrandSource, type ToWorker } from "../analysis/messages";
 import { ApiProblem, api, type LoadedProject, soundBytesUrl } from "../api/client";
 import { Autosave, type SaveState } from "./autosave";
 import { applyEdit, endGesture, type History, type Recipe, redo, undo } from "./history";
@@ -22,6 +35,8 @@ export interface LoadedSound {
   badSampleCount: number;
   /** What stands in a note file. */
   notes?: NoteFile;
+  /** What stands in a table. */
+  table?: Table;
 }
 
 /** Samples of a sound, and the index of the one that is now; a live sound ends with it. */
@@ -45,9 +60,19 @@ export interface LoudnessCurves {
 
 /** A strand over its whole sound. */
 export interface Traces {
+  /** As wide as `shaped`. */
   raw: Float32Array;
   shaped: Track;
+  /** Frames that have been computed; the rest are 0 so far. */
+  framesReady: number;
+  /** Once all of them are there. */
+  cues: Cue[];
+  health?: Health;
+  advice?: Advice[];
 }
+
+/** Tunings that can be looked at instead of the present ones. */
+export type Tunings = Pick<Keep, "strands" | "bindings">;
 
 /** Levels of a sound on an axis, filling up as they are computed. */
 export interface SpectrogramPicture {
@@ -82,6 +107,12 @@ export class Workbench {
   readonly meters: Meters;
   /** Sounds and buses of which nothing else is heard; for this visit, no part of the document. */
   readonly solo = new Set<string>();
+  /** Strands of which no other drives the stage; for this visit. */
+  readonly soloStrands = new Set<string>();
+  /** Strands whose cues are heard as clicks; for this visit. */
+  readonly clicking = new Set<string>();
+  /** The tunings as they were when the project was opened. */
+  readonly opened: Tunings;
 
   private history: History;
   private saved: SaveState = { kind: "saved" };
@@ -102,6 +133,9 @@ export class Workbench {
   private pictureRequests = 0;
   private readonly pictureRequest = new Map<string, number>();
   private dataVersion = 0;
+  /** What is looked at instead of the present tunings, while a key is held. */
+  private comparing: Tunings | undefined;
+  private readonly clicks: CueClicks;
   private startS = 0;
   private aloneStarts = new Map<string, number>();
 
@@ -109,7 +143,10 @@ export class Workbench {
     this.projectId = project.id;
     this.facts = new Map(Object.entries(project.facts));
     this.history = { scene: project.scene, past: [], future: [] };
-    this.player = new ScenePlayer(project.scene, workletUrl);
+    this.player = new ScenePlayer(project.scene, { worklet: workletUrl, worker: strandsUrl });
+    this.opened = takeKeep(project.scene, "opened", "As it was opened");
+    this.clicks = new CueClicks(this.player.transport);
+    this.player.onFrame((timeS) => this.clicks.update(timeS, this.clickingCues()));
     this.meters = new Meters(this.player.transport, workletUrl);
     this.player.onFrame(() => this.meters.update(performance.now()));
     this.player.live?.onChange(() => this.arrived());
@@ -133,6 +170,23 @@ export class Workbench {
 
   get scene(): Scene {
     return this.history.scene;
+  }
+
+  /** The scene that is played: the document, or the document with other tunings while they are compared. */
+  get playedScene(): Scene {
+    return this.comparing ? withKeep(this.scene, this.comparing) : this.scene;
+  }
+
+  get isComparing(): boolean {
+    return this.comparing !== undefined;
+  }
+
+  /** Has other tunings looked at and heard instead of the present ones, or the present ones again. Nothing is edited. */
+  compare(tunings: Tunings | undefined): void {
+    if (this.comparing === tunings) return;
+    this.comparing = tunings;
+    this.follow();
+    this.arrived();
   }
 
   subscribe = (listener: () => void): (() => void) => {
@@ -204,16 +258,47 @@ export class Workbench {
   /** A strand's shaped number, wherever its sound is. */
   shapedNow(strandId: string, timeS: number): number {
     const track = this.player.trackOf(strandId);
-    return track ? trackValueAt(track, timeS) : 0;
+    return track ? trackMeanAt(track, timeS) : 0;
   }
 
-  /** A strand's level before shaping. */
-  rawNow(strandId: string, timeS: number): number {
+  /** A strand's number before shaping; of a fan, one of its bands. */
+  rawNow(strandId: string, timeS: number, band = 0): number {
     const live = this.player.live?.rawOf(strandId);
-    if (live !== undefined) return live;
+    if (live !== undefined) return live[band] ?? 0;
     const track = this.player.trackOf(strandId);
     const ownS = track ? trackTimeAt(track, timeS) : timeS;
-    return this.traces.get(strandId)?.raw[Math.round(ownS * FRAME_RATE_HZ)] ?? 0;
+    return this.traces.get(strandId)?.raw[Math.round(ownS * FRAME_RATE_HZ) * (track?.width ?? 1) + band] ?? 0;
+  }
+
+  /** Lets only some strands drive the stage, for looking while working. */
+  setSoloStrand(id: string, isSolo: boolean): void {
+    if (isSolo) this.soloStrands.add(id);
+    else this.soloStrands.delete(id);
+    this.player.soloStrandsOnly(new Set(this.soloStrands));
+    this.arrived();
+  }
+
+  /** Has a strand's cues heard as clicks. */
+  setClicking(id: string, isClicking: boolean): void {
+    if (isClicking) this.clicking.add(id);
+    else this.clicking.delete(id);
+    this.arrived();
+  }
+
+  private clickingCues(): Cue[][] {
+    if (this.clicking.size === 0) return NO_CUES;
+    return [...this.clicking].map((id) => this.traces.get(id)?.cues ?? []);
+  }
+
+  /** What a strand listens to as one signal, once its sounds are loaded. */
+  heardBy({ listensTo }: Strand): Float32Array | undefined {
+    const heard = resolveListening(this.scene, listensTo);
+    const signalOf = (soundId: string) => {
+      const sound = this.scene.sounds.find(({ id }) => id === soundId);
+      const loaded = sound && this.soundOf(sound);
+      return loaded && { samples: loaded.mono };
+    };
+    return heard && hear(heard, signalOf, this.player.transport.durationS)?.samples;
   }
 
   /** Lets only some sounds and buses be heard, for listening while working. */
@@ -258,6 +343,7 @@ export class Workbench {
     void this.autosave.flush().finally(() => this.autosave.stop());
     this.worker.terminate();
     this.meters.dispose();
+    this.clicks.stop();
     this.player.dispose();
     this.listeners.clear();
     removeEventListener("beforeunload", this.warnUnsaved);
@@ -337,27 +423,29 @@ export class Workbench {
 
   /** Brings player, sounds and strands into line with the document. */
   private follow(): void {
-    const { scene } = this;
+    const scene = this.playedScene;
     this.player.setScene(scene);
     for (const sound of scene.sounds) {
       const key = samplesKey(sound);
       if (key === undefined) continue;
       if (this.sounds.has(key) || this.loading.has(key) || this.soundFailures.has(key)) continue;
       this.loading.set(key, 0);
-      const { kind } = sound;
       const from = isStored(sound)
-        ? { kind: kind as "file" | "notes", url: soundBytesUrl(sound.storedId) }
+        ? { kind: (sound as StoredKind).kind, url: soundBytesUrl(sound.storedId) }
         : (sound as MadeSound);
       this.ask({ kind: "load", key, name: sound.name, from });
     }
     this.forgetUnusedTones();
     this.playSounds();
-    for (const strand of scene.strands) this.requestStrand(strand);
+    this.requestStrands(scene);
     const alive = new Set(scene.strands.map(({ id }) => id));
-    for (const id of [...this.traces.keys()]) {
+    for (const id of [...this.requested.keys()]) {
       if (alive.has(id)) continue;
       this.traces.delete(id);
       this.requested.delete(id);
+      if (this.soloStrands.delete(id)) this.player.soloStrandsOnly(new Set(this.soloStrands));
+      this.clicking.delete(id);
+      this.ask({ kind: "forgetStrand", strandId: id });
     }
     this.giveTracks();
     this.callSettled();
@@ -376,25 +464,47 @@ export class Workbench {
     }
   }
 
-  private requestStrand(strand: Strand): void {
-    const { id: strandId, listensTo, measure, shaping } = strand;
-    const heard = resolveListening(this.scene, listensTo);
-    const keyOf = (soundId: string) => samplesKey(this.scene.sounds.find(({ id }) => id === soundId)!)!;
-    const listening = heard && {
-      ...heard,
-      sounds: heard.sounds.map((sound) => ({ ...sound, soundId: keyOf(sound.soundId) })),
-    };
-    const tapeS = heard?.kind === "bus" ? this.player.transport.durationS : 0;
-    const asked = JSON.stringify([listening, tapeS, measure, shaping]);
+  private requestStrands(scene: Scene): void {
+    for (const strand of scene.strands) {
+      if (isMadeOf(scene, strand, strand.id)) this.strandFailures.set(strand.id, OF_ITSELF);
+      else if (this.strandFailures.get(strand.id) === OF_ITSELF) this.strandFailures.delete(strand.id);
+    }
+    for (const strand of inMakingOrder(scene)) this.requestStrand(scene, strand);
+  }
+
+  private requestStrand(scene: Scene, strand: Strand): void {
+    const { id: strandId, measure, shaping, cues } = strand;
+    const source = this.sourceOf(scene, strand);
+    const asked = JSON.stringify([source, measure, shaping, cues]);
     if (this.requested.get(strandId)?.asked === asked) return;
-    const number = ++this.strandRequests;
-    this.requested.set(strandId, { asked, number });
+    const request = ++this.strandRequests;
+    this.requested.set(strandId, { asked, number: request });
     this.strandFailures.delete(strandId);
-    if (!listening) {
+    if (!source) {
       this.traces.delete(strandId);
+      this.ask({ kind: "forgetStrand", strandId });
       return;
     }
-    this.ask({ kind: "strand", strandId, listening, tapeS, measure, shaping, request: number });
+    this.ask({ kind: "strand", strandId, source, tuning: { measure, shaping, cues }, request });
+  }
+
+  /** What the worker is to read a strand from; nothing for one that hears nothing, or only what is live. */
+  private sourceOf(scene: Scene, strand: Strand): StrandSource | undefined {
+    const { durationS } = this.player.transport;
+    if (strand.listensTo.kind === "strands") {
+      const sources = sourcesOf(scene, strand);
+      if (sources.length === 0 || durationS === 0 || happensLive(scene, strand)) return undefined;
+      return {
+        kind: "strands",
+        tapeS: durationS,
+        sources: sources.map(({ id }) => ({ strandId: id, request: this.requested.get(id)?.number ?? 0 })),
+      };
+    }
+    const heard = resolveListening(scene, strand.listensTo);
+    if (!heard) return undefined;
+    const keyOf = (soundId: string) => samplesKey(scene.sounds.find(({ id }) => id === soundId)!)!;
+    const sounds = heard.sounds.map((sound) => ({ ...sound, soundId: keyOf(sound.soundId) }));
+    return { kind: "sounds", listening: { ...heard, sounds }, tapeS: heard.kind === "bus" ? durationS : 0 };
   }
 
   private playSounds(): void {
@@ -404,14 +514,27 @@ export class Workbench {
       scene.buses,
       new Set(this.solo),
     );
+    this.player.setSamples(
+      new Map(
+        scene.sounds.flatMap((sound) => {
+          const loaded = this.soundOf(sound);
+          return loaded ? [[sound.id, loaded.mono]] : [];
+        }),
+      ),
+    );
   }
 
   private giveTracks(): void {
-    const { scene } = this;
+    const scene = this.playedScene;
     const tracks = new Map<string, Track>();
     for (const { id, listensTo } of scene.strands) {
       const traces = this.traces.get(id);
-      if (traces) tracks.set(id, { ...traces.shaped, loopS: loopOf(scene, listensTo, this.lengthOf) });
+      if (!traces) continue;
+      tracks.set(id, {
+        ...traces.shaped,
+        loopS: loopOf(scene, listensTo, this.lengthOf),
+        cues: traces.cues,
+      });
     }
     this.player.setTracks(tracks);
   }
@@ -428,11 +551,11 @@ export class Workbench {
         break;
       }
       case "loaded": {
-        const { key, channels, mono, badSampleCount, notes } = message;
+        const { key, channels, mono, badSampleCount, notes, table } = message;
         this.loading.delete(key);
-        this.sounds.set(key, { channels, mono, badSampleCount, notes });
+        this.sounds.set(key, { channels, mono, badSampleCount, notes, table });
         this.playSounds();
-        for (const strand of this.scene.strands) this.requestStrand(strand);
+        this.requestStrands(this.playedScene);
         if (this.startS > 0 && this.startS <= this.player.transport.durationS) {
           this.player.transport.seek(this.startS);
           this.startS = 0;
@@ -448,17 +571,40 @@ export class Workbench {
         this.loudness.set(message.key, message);
         break;
       case "strand": {
-        if (!this.requested.has(message.strandId)) return;
-        this.answered.set(message.strandId, message.request);
-        const traces = { raw: message.raw, shaped: { width: 1, values: message.shaped } };
-        const isNew = !this.traces.has(message.strandId) || this.strandFailures.has(message.strandId);
-        this.traces.set(message.strandId, traces);
-        this.strandFailures.delete(message.strandId);
-        this.giveTracks();
-        this.following?.onTraces(message.strandId, traces);
-        this.callSettled();
+        const { strandId, request, raw, shaped, width, framesReady, cues } = message;
+        const asked = this.requested.get(strandId);
+        // What is no longer wanted is looked at while nothing newer is there, but never instead of it.
+        if (!asked || request < (this.answered.get(strandId) ?? 0)) return;
+        const before = this.traces.get(strandId);
+        const isNew = !before || before.shaped.width !== width || this.strandFailures.has(strandId);
+        const { health, advice } = before ?? {};
+        const traces = {
+          raw,
+          shaped: { width, values: shaped },
+          framesReady,
+          cues: cues ?? [],
+          health,
+          advice,
+        };
+        this.traces.set(strandId, traces);
+        this.strandFailures.delete(strandId);
+        // Numbers that go on coming into the same memory are known to the player already, until they are all there:
+        // then there are cues, and what was summed over them on the way is summed again.
+        if (before?.shaped.values !== shaped || cues) this.giveTracks();
+        if (cues) {
+          this.answered.set(strandId, request);
+          this.following?.onTraces(strandId, traces);
+          this.callSettled();
+        }
         // Drawings read traces by themselves; React hears of the first only, not of each while dragging.
         if (!isNew) return;
+        break;
+      }
+      case "health": {
+        const traces = this.traces.get(message.strandId);
+        if (!traces || message.request !== this.requested.get(message.strandId)?.number) return;
+        traces.health = message.health;
+        traces.advice = message.advice;
         break;
       }
       case "spectrogram": {
@@ -513,6 +659,9 @@ export class Workbench {
     if (document.visibilityState === "hidden") void this.autosave.flush();
   };
 }
+
+const NO_CUES: Cue[][] = [];
+const OF_ITSELF = "This strand is made of itself. Take out the strand that leads back to it.";
 
 /** What React may depend on: changes by edits and arrivals, never by frames. */
 export interface WorkbenchSnapshot {

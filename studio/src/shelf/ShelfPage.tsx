@@ -1,14 +1,29 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Copy, FilePlus2, FileUp, Lamp, Search, Trash2 } from "lucide-react";
+import { AudioLines, Copy, FilePlus2, FileUp, Lamp, Search, Trash2 } from "lucide-react";
 import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, type ProjectSummary, pictureUrl } from "../api/client";
 import { ThemeButton } from "../project/ThemeButton";
 import { Button, IconButton } from "../ui/Button";
 import { formatLength } from "../ui/format";
+import { KindMenu } from "../ui/KindMenu";
 import { BandPrint } from "./BandPrint";
 
 const PROJECTS = ["projects"];
+const EXAMPLES = [
+  {
+    id: "regatta-night",
+    label: "Regatta Night",
+    help: "Lantern boats on the water, moved by a band",
+    icon: Lamp,
+  },
+  {
+    id: "tuning-shed",
+    label: "Tuning Shed",
+    help: "Tones and noises as charts in a boat shed",
+    icon: AudioLines,
+  },
+];
 
 /** The home page: all projects. */
 export function ShelfPage() {
@@ -101,9 +116,13 @@ export function ShelfPage() {
             event.target.value = "";
           }}
         />
-        <Button disabled={create.isPending} onClick={() => create.mutate({ example: "regatta-night" })}>
-          <Lamp size={16} aria-hidden /> New from Regatta Night
-        </Button>
+        <KindMenu
+          words="New from an example"
+          items={EXAMPLES.map(({ id, ...item }) => ({
+            ...item,
+            onSelect: () => create.mutate({ example: id }),
+          }))}
+        />
         <Button
           look="main"
           disabled={create.isPending}

@@ -27,8 +27,9 @@ export function ClockSettings({ sound }: { sound: ClockSound }) {
     const { anchor } = withTempo(sound, bpm, now());
     set({ bpm, anchor });
   };
-  const tap = () => {
-    taps.current.push(performance.now() / 1000);
+  const tap = ({ timeStamp }: { timeStamp: number }) => {
+    // When it was tapped, not when a slow frame let it through.
+    taps.current.push(timeStamp / 1000);
     const tapped = tappedTempo(taps.current);
     if (!tapped) return;
     const bpm = Math.round(tapped.bpm * 10) / 10;
@@ -56,7 +57,7 @@ export function ClockSettings({ sound }: { sound: ClockSound }) {
           setTempo,
           "beats a minute",
         )}
-        <Button className="text-sm" onPointerDown={tap} onClick={(event) => event.detail === 0 && tap()}>
+        <Button className="text-sm" onPointerDown={tap} onClick={(event) => event.detail === 0 && tap(event)}>
           Tap the beat
         </Button>
       </div>

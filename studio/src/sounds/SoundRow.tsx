@@ -15,6 +15,7 @@ import {
   Piano,
   Play,
   Repeat,
+  Table2,
   Timer,
   Trash2,
   Volume2,
@@ -41,6 +42,7 @@ const ICONS = {
   notes: Music4,
   input: Mic,
   keys: Piano,
+  table: Table2,
 } as const;
 
 interface Props {
@@ -147,6 +149,14 @@ function Facts({ sound }: { sound: Sound }) {
       return (
         <p className={line}>
           {notes ? `${notes.notes.length} notes · ${formatLength(notes.durationS)}` : "reading …"}
+        </p>
+      );
+    }
+    case "table": {
+      const table = workbench.soundOf(sound)?.table;
+      return (
+        <p className={line}>
+          {table ? `${table.columns.length} columns · ${formatLength(table.durationS)}` : "reading …"}
         </p>
       );
     }

@@ -1,6 +1,7 @@
 import { newSoundBasics } from "@bumbrel/core/scene/create";
 import type { Bus, Group, Scene, Sound } from "@bumbrel/core/scene/document";
 import { runningOf } from "@bumbrel/core/scene/listening";
+import type { StoredKind } from "@bumbrel/core/scene/soundSource";
 import { newClock } from "@bumbrel/core/strand/clock";
 import { nanoid } from "nanoid";
 import type { Workbench } from "../project/workbench";
@@ -77,14 +78,14 @@ export const addKeys = (workbench: Workbench) =>
   add(workbench, "Keys", (basics) => ({ ...basics, kind: "keys", heard: false, device: null }));
 
 /** Adds a sound that has been stored. */
-export const addStored = (workbench: Workbench, name: string, kind: "file" | "notes", storedId: string) =>
-  add(workbench, name, (basics) => ({ ...basics, kind, storedId }));
+export const addStored = (workbench: Workbench, name: string, kind: StoredKind["kind"], storedId: string) =>
+  add(workbench, name, (basics) => ({ ...basics, heard: kind !== "table", kind, storedId }));
 
 /** Puts stored bytes in a sound's place: what listens to it, its fader and its bus stay. */
 export function replaceSound(
   workbench: Workbench,
   soundId: string,
-  kind: "file" | "notes",
+  kind: StoredKind["kind"],
   storedId: string,
 ): void {
   const sound = workbench.scene.sounds.find(({ id }) => id === soundId);

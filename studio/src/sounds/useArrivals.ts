@@ -19,8 +19,8 @@ export interface Arrival {
 
 /** Files that are read at a time: decoding is work for a core each. */
 const AT_ONCE = 2;
-const NO_SOUND = /^(image|text|font)\/|^application\/(pdf|json|zip|javascript)$/;
-const NO_SOUND_NAME = /^\.|\.(png|jpe?g|gif|webp|svg|txt|md|pdf|json|csv|zip|html?|css|js|ts)$/i;
+const NO_SOUND = /^(image|font)\/|^text\/(?!csv)|^application\/(pdf|json|zip|javascript)$/;
+const NO_SOUND_NAME = /^\.|\.(png|jpe?g|gif|webp|svg|txt|md|pdf|json|zip|html?|css|js|ts)$/i;
 
 /** Whether a file says of itself that it is something else than sound. */
 const isNoSound = ({ name, type }: File) => NO_SOUND.test(type) || NO_SOUND_NAME.test(name);

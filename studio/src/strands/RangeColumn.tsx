@@ -1,11 +1,12 @@
 import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { Strand } from "@bumbrel/core/scene/document";
+import type { RangedMeasure } from "@bumbrel/core/strand/measures";
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import { useSnapshot, useWorkbench } from "../project/context";
 import { formatHz } from "../ui/format";
 import { StrandMark } from "../ui/StrandMark";
 import { strandColour } from "../ui/strandLook";
-import { hzToTop, rangeBetween, shiftRange, topToHz } from "./axis";
+import { hzToTop, limitsOf, rangeBetween, shiftRange, snapHz, topToHz } from "./axis";
 import { editStrand } from "./edits";
 
 const LANE_PX = 24;
@@ -13,7 +14,7 @@ const LANE_PX = 24;
 const KEY_RATIO = 2 ** (1 / 12);
 
 type Part = "low" | "high" | "middle";
-type BandStrand = Strand & { measure: Extract<Strand["measure"], { kind: "band" }> };
+type RangedStrand = Strand & { measure: RangedMeasure };
 
 /** Every strand's range as a bracket that can be taken by its ends or its middle. */
 export function RangeColumn({
@@ -26,7 +27,7 @@ export function RangeColumn({
   onChoose(strand: Strand): void;
 }) {
   const { scene } = useSnapshot();
-  const withRange = scene.strands.filter((strand): strand is BandStrand => strand.measure.kind === "band");
+  const withRange = scene.strands.filter((strand): strand is RangedStrand => "lowHz" in strand.measure);
   const column = useRef<HTMLDivElement>(null);
   return (
     <div
@@ -56,7 +57,7 @@ function Bracket({
   onChoose,
 }: {
   axis: FrequencyAxis;
-  strand: BandStrand;
+  strand: RangedStrand;
   lane: number;
   isChosen: boolean;
   heightOf(): DOMRect;
@@ -74,7 +75,7 @@ function Bracket({
       workbench,
       strand.id,
       `move the range of ${strand.name}`,
-      ({ measure }) => Object.assign(measure, range),
+      ({ measure }) => Object.assign(measure, limitsOf(measure, range)),
       gesture,
     );
   const grab = (event: PointerEvent) => {
@@ -86,10 +87,13 @@ function Bracket({
     const start = grabbed.current;
     if (!start || event.buttons === 0) return;
     const { top: columnTop, height } = heightOf();
-    const hz = topToHz(axis, (event.clientY - columnTop) / height);
+    const snap = (hz: number) => (event.altKey ? hz : snapHz(axis, hz));
+    const hz = snap(topToHz(axis, (event.clientY - columnTop) / height));
     const gesture = `range ${strand.id}`;
-    if (part === "middle") setRange(shiftRange(axis, start, (start.y - event.clientY) / height), gesture);
-    else setRange(rangeBetween(hz, part === "low" ? start.highHz : start.lowHz), gesture);
+    if (part === "middle") {
+      const moved = shiftRange(axis, start, (start.y - event.clientY) / height);
+      setRange(rangeBetween(snap(moved.lowHz), snap(moved.highHz)), gesture);
+    } else setRange(rangeBetween(hz, part === "low" ? start.highHz : start.lowHz), gesture);
   };
   const drop = () => {
     grabbed.current = undefined;

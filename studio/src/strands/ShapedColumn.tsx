@@ -1,20 +1,32 @@
+import { fanBands } from "@bumbrel/core/dsp/fanBands";
+import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { Strand } from "@bumbrel/core/scene/document";
-import { useRef } from "react";
+import type { MeasureOf } from "@bumbrel/core/strand/measures";
+import { trackValueAt } from "@bumbrel/core/strand/track";
+import { useMemo, useRef } from "react";
 import { useFrame, useSnapshot, useWorkbench } from "../project/context";
 import { StrandMark } from "../ui/StrandMark";
-import { strandColour } from "../ui/strandLook";
+import { strandColour, themeColour } from "../ui/strandLook";
+import { useCanvas } from "../ui/useCanvas";
+import { hzToTop } from "./axis";
+import { fanWidth } from "./strandText";
 
 const LANE_PX = 24;
 
 /** Every strand's number now, as a rising bar. */
 export function ShapedColumn({
+  axis,
   chosen,
   onChoose,
 }: {
+  axis: FrequencyAxis;
   chosen: Strand | undefined;
   onChoose(strand: Strand): void;
 }) {
   const { scene } = useSnapshot();
+  if (chosen?.measure.kind === "fan" && fanWidth(chosen.measure) > 1) {
+    return <FanBars key={chosen.id} axis={axis} strand={chosen} measure={chosen.measure} />;
+  }
   return (
     <div
       className="grid auto-cols-[24px] grid-flow-col overflow-x-auto overflow-y-hidden border-l border-rule px-2 pb-1"
@@ -52,5 +64,53 @@ function ShapedBar({ strand }: { strand: Strand }) {
         style={{ background: strandColour(strand.hue), transform: "scaleY(0)" }}
       />
     </span>
+  );
+}
+
+/** A fan's numbers now, each where its band lies on the axis. */
+function FanBars({
+  axis,
+  strand,
+  measure,
+}: {
+  axis: FrequencyAxis;
+  strand: Strand;
+  measure: MeasureOf<"fan">;
+}) {
+  const workbench = useWorkbench();
+  const canvas = useCanvas();
+  const bands = useMemo(
+    () => fanBands(measure).map(({ lowHz, highHz }) => [hzToTop(axis, highHz), hzToTop(axis, lowHz)]),
+    [axis, measure],
+  );
+  useFrame((timeS) => {
+    const context = canvas.context();
+    const { width, height } = canvas.size.current;
+    const track = workbench.player.trackOf(strand.id);
+    if (!context) return;
+    context.clearRect(0, 0, width, height);
+    if (!track) return;
+    context.fillStyle = themeColour(`strand-${strand.hue}`);
+    for (let band = 0; band < Math.min(bands.length, track.width); band++) {
+      const [top, bottom] = bands[band];
+      const value = Math.min(1, Math.max(0, trackValueAt(track, timeS, band)));
+      const y = top * height;
+      context.fillRect(
+        4,
+        y + 0.5,
+        Math.max(1, value * (width - 8)),
+        Math.max(1, (bottom - top) * height - 1),
+      );
+    }
+  });
+  return (
+    <div className="relative w-40 border-l border-rule">
+      <canvas
+        ref={canvas.ref}
+        role="img"
+        aria-label={`Bands of ${strand.name} now`}
+        className="absolute inset-0 h-full w-full"
+      />
+    </div>
   );
 }

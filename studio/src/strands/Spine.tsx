@@ -6,8 +6,9 @@ import { useUi } from "../project/ui";
 import { StageCanvas } from "../stage/StageCanvas";
 import { formatHz, noteName } from "../ui/format";
 import { strandColour } from "../ui/strandLook";
-import { AXIS_TICKS, hzToTop, rangeBetween, SPINE_AXES, topToHz } from "./axis";
+import { AXIS_TICKS, hzToTop, rangeBetween, SPINE_AXES, snapHz, topToHz } from "./axis";
 import { addStrand, editStrand, fitStrand, soundBeforeFader } from "./edits";
+import { FanLines } from "./FanLines";
 import { RangeColumn } from "./RangeColumn";
 import { ShapedColumn } from "./ShapedColumn";
 import { SpectrogramCanvas } from "./SpectrogramCanvas";
@@ -15,7 +16,7 @@ import { SpectrumCanvas } from "./SpectrumCanvas";
 import { hasSpectrum } from "./shownSound";
 
 /** Pointer travel in pixels before a press becomes a drag. */
-const DRAG_PX = 4;
+const DRAG_PX = 3;
 
 interface Props {
   sound: Sound;
@@ -61,7 +62,9 @@ export function Spine({ sound, chosen }: Props) {
             ))}
           </select>
         </label>
-        <span className="truncate">Drag up or down to pick out a range of frequencies.</span>
+        <span className="truncate" title="Ranges keep to notes; hold Alt to drag freely">
+          Drag up or down to pick out a range; Alt drags off the notes.
+        </span>
       </div>
       <div className={heading}>Spectrum, dBFS</div>
       <div className={heading}>Ranges</div>
@@ -70,7 +73,7 @@ export function Spine({ sound, chosen }: Props) {
       <AxisTicks axis={axis} />
       <DragArea axis={axis} sound={sound} chosen={chosen} />
       <RangeColumn axis={axis} chosen={chosen} onChoose={choose} />
-      <ShapedColumn chosen={chosen} onChoose={choose} />
+      <ShapedColumn axis={axis} chosen={chosen} onChoose={choose} />
       <div className="m-2 mt-0 overflow-hidden rounded">
         <StageCanvas />
       </div>
@@ -121,6 +124,7 @@ function DragArea({ axis, sound, chosen }: { axis: FrequencyAxis } & Props) {
     if (!current || event.buttons === 0) return;
     const from = current.y;
     const to = topOf(event);
+    const hzAt = (top: number) => (event.altKey ? topToHz(axis, top) : snapHz(axis, topToHz(axis, top)));
     if (current.strandId === undefined) {
       if (Math.abs(to - from) * height < DRAG_PX) return;
       setDragging(true);
@@ -129,7 +133,7 @@ function DragArea({ axis, sound, chosen }: { axis: FrequencyAxis } & Props) {
       const strandId = addStrand(
         workbench,
         soundBeforeFader(sound.id),
-        rangeBetween(topToHz(axis, from), topToHz(axis, to)),
+        rangeBetween(hzAt(from), hzAt(to)),
         gesture,
       );
       current.strandId = strandId;
@@ -141,7 +145,7 @@ function DragArea({ axis, sound, chosen }: { axis: FrequencyAxis } & Props) {
       });
       return;
     }
-    const range = rangeBetween(topToHz(axis, from), topToHz(axis, to));
+    const range = rangeBetween(hzAt(from), hzAt(to));
     editStrand(
       workbench,
       current.strandId,
@@ -186,7 +190,7 @@ function DragArea({ axis, sound, chosen }: { axis: FrequencyAxis } & Props) {
       <SpectrumCanvas axis={axis} sound={sound} />
       {scene.strands.map((strand) => {
         if (
-          strand.measure.kind !== "band" ||
+          !("lowHz" in strand.measure) ||
           !(strand.listensTo.kind === "sound" && strand.listensTo.id === sound.id)
         )
           return null;
@@ -209,6 +213,7 @@ function DragArea({ axis, sound, chosen }: { axis: FrequencyAxis } & Props) {
           />
         );
       })}
+      {chosen?.measure.kind === "fan" && <FanLines axis={axis} measure={chosen.measure} hue={chosen.hue} />}
       <span
         ref={readout}
         hidden

@@ -1,50 +1,73 @@
 import { FRAME_RATE_HZ } from "@bumbrel/core/constants";
-import { levelToDb } from "@bumbrel/core/dsp/decibel";
+import { happensLive } from "@bumbrel/core/scene/combining";
 import type { Strand } from "@bumbrel/core/scene/document";
+import type { Cue } from "@bumbrel/core/strand/cue";
 import { SHAPING_STEPS } from "@bumbrel/core/strand/shaping";
 import { trackTimeAt } from "@bumbrel/core/strand/track";
 import { type PointerEvent, useRef } from "react";
 import { useFrame, useSnapshot, useWorkbench } from "../project/context";
 import { useUi } from "../project/ui";
 import type { Traces } from "../project/workbench";
-import { formatTenths } from "../ui/format";
 import { themeColour } from "../ui/strandLook";
 import { useCanvas } from "../ui/useCanvas";
+import { toggleMark, useCatching } from "./catching";
 import { editStrand } from "./edits";
+import { levelColours } from "./levelColours";
+import { type TraceScale, traceScale } from "./traceScale";
 
-const TOP_DB = 0;
-const BOTTOM_DB = -90;
-const RAW_HEIGHT = 92;
+const RAW_HEIGHT = 76;
 const GAP = 6;
-const SHAPED_HEIGHT = 62;
+const SHAPED_HEIGHT = 50;
+const HEIGHT = RAW_HEIGHT + GAP + SHAPED_HEIGHT;
 /** Room for the scale at the left. */
 const LEFT_PX = 58;
+/** A mark of a catch is taken away by a press this near. */
+const MARK_REACH_PX = 5;
 
 const LIVE_WORDS = "Live: there is no whole sound to see. Its numbers are read as it happens.";
 
-/** Raw and shaped over the whole sound, with floor and ceiling to take hold of. */
-export function TraceCanvas({ strand }: { strand: Strand }) {
+/** Raw and shaped over the whole sound, with floor and ceiling to take hold of, and cues where they fall. */
+export function TraceCanvas({ strand, isFan }: { strand: Strand; isFan: boolean }) {
   const workbench = useWorkbench();
-  useSnapshot();
+  const { scene } = useSnapshot();
   const theme = useUi((state) => state.theme);
-  const drawn = useRef<{ traces: Traces | undefined; key: string }>(undefined);
+  const catching = useCatching();
+  const isCatching = catching.strandId === strand.id;
+  const drawn = useRef("");
+  const drawnTraces = useRef<Traces>(undefined);
   const canvas = useCanvas(() => {
-    drawn.current = undefined;
+    drawn.current = "";
   });
   const playhead = useRef<HTMLSpanElement>(null);
   const { transport } = workbench.player;
-  const { gain, window } = strand.shaping;
-  const ceilingDb = window.floorDb + window.rangeDb;
+  const played = workbench.playedScene.strands.find(({ id }) => id === strand.id) ?? strand;
+  const { window } = played.shaping;
+  const isLive = happensLive(scene, strand);
+  const scale = useRef<TraceScale>(traceScale(played, 0));
+  // The scale of what was drawn last is known to the marks; it changes with the sound, not with each drag.
+  scale.current = traceScale(played, highestOf(workbench.traces.get(strand.id)));
 
   useFrame((timeS) => {
     const traces = workbench.traces.get(strand.id);
     const { width } = canvas.size.current;
-    const key = `${theme} ${strand.hue} ${gain.on ? gain.db : 0} ${workbench.strandFailures.get(strand.id)} ${transport.durationS}`;
+    const { gain } = played.shaping;
+    const marks = isCatching ? [catching.marksS, catching.result?.mark, catching.result?.cues.length] : [];
+    const key = `${theme} ${strand.hue} ${gain.on ? gain.db : 0} ${window.scale} ${window.high} ${workbench.strandFailures.get(strand.id)} ${transport.durationS} ${traces?.framesReady} ${traces?.cues.length} ${marks}`;
     const context = canvas.context();
-    if (context && (drawn.current?.traces !== traces || drawn.current?.key !== key)) {
-      drawn.current = { traces, key };
-      const failure = workbench.strandFailures.get(strand.id);
-      drawTraces(context, width, traces, strand, shownS(traces), live ? LIVE_WORDS : failure);
+    if (context && (drawnTraces.current !== traces || drawn.current !== key)) {
+      drawnTraces.current = traces;
+      drawn.current = key;
+      const words = isLive ? LIVE_WORDS : workbench.strandFailures.get(strand.id);
+      drawTraces(
+        context,
+        width,
+        traces,
+        played,
+        shownS(traces),
+        theme,
+        words,
+        isCatching ? catching : undefined,
+      );
     }
     if (playhead.current) {
       const track = workbench.player.trackOf(strand.id);
@@ -59,40 +82,49 @@ export function TraceCanvas({ strand }: { strand: Strand }) {
   const shownS = (traces: Traces | undefined) => {
     const track = workbench.player.trackOf(strand.id);
     const own = track?.positionS || track?.loopS;
-    return traces && own ? traces.raw.length / FRAME_RATE_HZ : transport.durationS;
+    return traces && own ? traces.raw.length / traces.shaped.width / FRAME_RATE_HZ : transport.durationS;
   };
-  const live = workbench.player.live?.rawOf(strand.id) !== undefined;
-  const seek = (event: PointerEvent<HTMLElement>) => {
+  const timeAt = (event: PointerEvent<HTMLElement>) => {
     const { left, width } = event.currentTarget.getBoundingClientRect();
-    transport.seek(((event.clientX - left - LEFT_PX) / (width - LEFT_PX)) * transport.durationS);
+    return ((event.clientX - left - LEFT_PX) / (width - LEFT_PX)) * transport.durationS;
   };
-  const setFloor = (db: number) => {
+  const press = (event: PointerEvent<HTMLElement>) => {
+    event.currentTarget.setPointerCapture(event.pointerId);
+    const { width } = event.currentTarget.getBoundingClientRect();
+    const timeS = timeAt(event);
+    if (!isCatching) transport.seek(timeS);
+    else if (timeS >= 0) toggleMark(timeS, (MARK_REACH_PX / (width - LEFT_PX)) * transport.durationS);
+  };
+  const inDb = window.scale === "dB";
+  const ceiling = inDb ? window.floorDb + window.rangeDb : window.high;
+  const floor = inDb ? window.floorDb : window.low;
+  const setFloor = (to: number) => {
     const { floorDb, rangeDb } = SHAPING_STEPS.window.settings;
-    const floor = Math.min(floorDb.max, ceilingDb - rangeDb.min, Math.max(floorDb.min, round(db)));
-    return { floorDb: floor, rangeDb: round(ceilingDb - floor) };
+    if (!inDb) return { low: Math.max(0, Math.min(to, window.high * 0.98)) };
+    const db = Math.min(floorDb.max, ceiling - rangeDb.min, Math.max(floorDb.min, round(to)));
+    return { floorDb: db, rangeDb: round(ceiling - db) };
   };
-  const setCeiling = (db: number) => {
-    const { rangeDb } = SHAPING_STEPS.window.settings;
-    return { rangeDb: Math.min(rangeDb.max, Math.max(rangeDb.min, round(db - window.floorDb))) };
+  const setCeiling = (to: number) => {
+    const { rangeDb, high } = SHAPING_STEPS.window.settings;
+    if (!inDb) return { high: Math.min(high.max, Math.max(to, window.low * 1.02 + 1e-4)) };
+    return { rangeDb: Math.min(rangeDb.max, Math.max(rangeDb.min, round(to - window.floorDb))) };
   };
+  const hasMarks = window.on && !isFan && !isCatching;
   return (
-    <div className="relative" style={{ height: RAW_HEIGHT + GAP + SHAPED_HEIGHT }}>
+    <div className="relative" style={{ height: HEIGHT }}>
       <canvas
         ref={canvas.ref}
-        className="h-full w-full cursor-text touch-none"
+        className={`h-full w-full touch-none ${isCatching ? "cursor-copy" : "cursor-text"}`}
         role="img"
-        aria-label={`${strand.name} over the whole sound: level above, shaped number below`}
-        onPointerDown={(event) => {
-          event.currentTarget.setPointerCapture(event.pointerId);
-          seek(event);
-        }}
-        onPointerMove={(event) => event.buttons > 0 && seek(event)}
+        aria-label={`${strand.name} over the whole sound: ${isFan ? "its bands" : "level"} above, shaped number below`}
+        onPointerDown={press}
+        onPointerMove={(event) => event.buttons > 0 && !isCatching && transport.seek(timeAt(event))}
       />
       <span ref={playhead} className="pointer-events-none absolute inset-y-0 left-0 w-px bg-brass" />
-      {window.on && (
+      {hasMarks && (
         <>
-          <Mark label="ceiling" db={ceilingDb} strand={strand} apply={setCeiling} />
-          <Mark label="floor" db={window.floorDb} strand={strand} apply={setFloor} />
+          <Mark label="ceiling" at={ceiling} scale={scale} strand={strand} apply={setCeiling} />
+          <Mark label="floor" at={floor} scale={scale} strand={strand} apply={setFloor} />
         </>
       )}
     </div>
@@ -104,17 +136,20 @@ const round = (db: number) => Math.round(db * 10) / 10;
 /** A level drawn across the raw trace, to be dragged or moved with the arrow keys. */
 function Mark({
   label,
-  db,
+  at,
+  scale,
   strand,
   apply,
 }: {
   label: string;
-  db: number;
+  at: number;
+  scale: { current: TraceScale };
   strand: Strand;
-  apply(db: number): object;
+  apply(to: number): object;
 }) {
   const workbench = useWorkbench();
   const line = useRef<HTMLDivElement>(null);
+  const { unit, shareOfMark, markAt, format, step } = scale.current;
   const set = (next: number, gesture?: string) =>
     editStrand(
       workbench,
@@ -123,40 +158,55 @@ function Mark({
       ({ shaping }) => Object.assign(shaping.window, apply(next)),
       gesture,
     );
-  const share = Math.min(1, Math.max(0, (TOP_DB - db) / (TOP_DB - BOTTOM_DB)));
   return (
     <div
       ref={line}
       role="slider"
       tabIndex={0}
-      aria-label={`The ${label} of ${strand.name} in dBFS`}
+      aria-label={`The ${label} of ${strand.name}${unit && ` in ${unit}`}`}
       aria-orientation="vertical"
-      aria-valuenow={round(db)}
+      aria-valuenow={Number(at.toPrecision(4))}
       className="group absolute right-0 -mt-1.5 h-3 cursor-ns-resize touch-none"
-      style={{ top: share * RAW_HEIGHT, left: LEFT_PX }}
+      style={{ top: (1 - shareOfMark(at)) * RAW_HEIGHT, left: LEFT_PX }}
       onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
       onPointerMove={(event) => {
         if (event.buttons === 0) return;
         const { top } = line.current!.parentElement!.getBoundingClientRect();
-        set(TOP_DB - ((event.clientY - top) / RAW_HEIGHT) * (TOP_DB - BOTTOM_DB), `${strand.id} ${label}`);
+        set(markAt(1 - (event.clientY - top) / RAW_HEIGHT), `${strand.id} ${label}`);
       }}
       onPointerUp={() => workbench.endGesture()}
       onKeyDown={(event) => {
         const by = { ArrowUp: 1, ArrowDown: -1 }[event.key];
         if (!by) return;
         event.preventDefault();
-        set(db + by * (event.shiftKey ? 6 : 0.5));
+        set(at + by * step * (event.shiftKey ? 12 : 1));
       }}
     >
       <span className="absolute inset-x-0 top-1.5 border-t border-dashed border-brass group-hover:border-solid" />
       <span
         className={`figures absolute right-1 bg-ground/85 px-1 text-[11px] leading-tight text-brass ${label === "floor" ? "top-2" : "-top-2"}`}
       >
-        {label} {formatTenths(db)}
+        {label} {format(at)}
       </span>
     </div>
   );
 }
+
+const highest = new WeakMap<Traces, number>();
+
+/** The largest raw number of a strand, looked for once. */
+function highestOf(traces: Traces | undefined): number {
+  if (!traces) return 0;
+  let most = highest.get(traces);
+  if (most === undefined || traces.framesReady * traces.shaped.width < traces.raw.length) {
+    most = 0;
+    for (const value of traces.raw) if (value > most) most = value;
+    highest.set(traces, most);
+  }
+  return most;
+}
+
+type CatchShown = ReturnType<typeof useCatching.getState>;
 
 function drawTraces(
   context: CanvasRenderingContext2D,
@@ -164,11 +214,14 @@ function drawTraces(
   traces: Traces | undefined,
   strand: Strand,
   durationS: number,
-  failure: string | undefined,
+  theme: string,
+  words: string | undefined,
+  catching: CatchShown | undefined,
 ): void {
-  const height = RAW_HEIGHT + GAP + SHAPED_HEIGHT;
   const width = fullWidth - LEFT_PX;
-  context.clearRect(0, 0, fullWidth, height);
+  const scale = traceScale(strand, highestOf(traces));
+  const isFan = (traces?.shaped.width ?? 1) > 1;
+  context.clearRect(0, 0, fullWidth, HEIGHT);
   context.fillStyle = themeColour("sunk");
   context.fillRect(LEFT_PX, 0, width, RAW_HEIGHT);
   context.fillRect(LEFT_PX, RAW_HEIGHT + GAP, width, SHAPED_HEIGHT);
@@ -176,44 +229,154 @@ function drawTraces(
   context.fillStyle = mist;
   context.textAlign = "right";
   context.font = "11px 'Spline Sans Mono', monospace";
-  const yOf = (db: number) => ((TOP_DB - db) / (TOP_DB - BOTTOM_DB)) * RAW_HEIGHT;
-  for (const db of [0, -30, -60])
-    context.fillText(String(db).replace("-", "−"), LEFT_PX - 6, Math.max(9, yOf(db) + 4));
+  const yOf = (share: number) => (1 - share) * RAW_HEIGHT;
+  const ticks: [number, string][] = isFan
+    ? [
+        [0, "1"],
+        [1, String(traces!.shaped.width)],
+      ]
+    : scale.ticks.map(([value, text]) => [scale.shareOfMark(value), text]);
+  for (const [share, text] of ticks) {
+    context.fillText(text, LEFT_PX - 6, Math.min(RAW_HEIGHT, Math.max(9, yOf(share) + 4)));
+  }
   const shapedTop = RAW_HEIGHT + GAP;
   context.fillText("1", LEFT_PX - 6, shapedTop + 9);
   context.fillText("0", LEFT_PX - 6, shapedTop + SHAPED_HEIGHT);
   context.textAlign = "left";
   context.font = "12px 'Atkinson Hyperlegible Next Variable', sans-serif";
-  context.fillText("raw", 0, 10);
-  context.fillText("dBFS", 0, 24);
+  context.fillText(isFan ? "bands" : "raw", 0, 10);
+  if (!isFan) context.fillText(scale.unit, 0, 24);
   context.fillText("shaped", 0, shapedTop + SHAPED_HEIGHT / 2 + 4);
   if (!traces || durationS === 0) {
     context.textAlign = "center";
-    context.fillText(failure ?? "Listening to the whole sound …", LEFT_PX + width / 2, RAW_HEIGHT / 2, width);
+    context.fillText(words ?? "Listening to the whole sound …", LEFT_PX + width / 2, RAW_HEIGHT / 2, width);
     return;
   }
-  const { raw, shaped } = traces;
-  const gainDb = strand.shaping.gain.on ? strand.shaping.gain.db : 0;
-  const framesPerPx = (durationS * FRAME_RATE_HZ) / width;
-  const colour = themeColour(`strand-${strand.hue}`);
+  const pxPerS = width / durationS;
+  if (isFan) drawStrip(context, width, traces, pxPerS, theme);
+  drawNumbers(
+    context,
+    width,
+    traces,
+    scale,
+    pxPerS,
+    isFan ? undefined : mist,
+    themeColour(`strand-${strand.hue}`),
+    yOf,
+  );
+  drawCues(context, traces.cues, pxPerS, themeColour("paper"), 0.75);
+  if (catching) drawCatch(context, catching, pxPerS);
+}
+
+/** Every pixel stands for some frames: the highest and lowest raw of them, and the highest shaped. */
+function drawNumbers(
+  context: CanvasRenderingContext2D,
+  width: number,
+  { raw, shaped, framesReady }: Traces,
+  scale: TraceScale,
+  pxPerS: number,
+  rawColour: string | undefined,
+  shapedColour: string,
+  yOf: (share: number) => number,
+): void {
+  const framesPerPx = FRAME_RATE_HZ / pxPerS;
+  const bands = shaped.width;
   for (let x = 0; x < width; x++) {
     const from = Math.floor(x * framesPerPx);
-    const to = Math.min(raw.length, Math.max(from + 1, Math.floor((x + 1) * framesPerPx)));
-    if (from >= raw.length) break;
-    let rawLow = Number.POSITIVE_INFINITY;
-    let rawHigh = 0;
-    let shapedHigh = 0;
-    for (let i = from; i < to; i++) {
-      rawLow = Math.min(rawLow, raw[i]);
-      rawHigh = Math.max(rawHigh, raw[i]);
-      shapedHigh = Math.max(shapedHigh, shaped.values[i]);
+    const to = Math.min(framesReady, Math.max(from + 1, Math.floor((x + 1) * framesPerPx)));
+    if (from >= framesReady) break;
+    let low = Number.POSITIVE_INFINITY;
+    let high = 0;
+    let number = 0;
+    for (let frame = from; frame < to; frame++) {
+      let sum = 0;
+      for (let band = 0; band < bands; band++) sum += shaped.values[frame * bands + band];
+      number = Math.max(number, sum / bands);
+      low = Math.min(low, raw[frame * bands]);
+      high = Math.max(high, raw[frame * bands]);
     }
-    const top = yOf(Math.min(TOP_DB, Math.max(BOTTOM_DB, levelToDb(rawHigh) + gainDb)));
-    const bottom = yOf(Math.min(TOP_DB, Math.max(BOTTOM_DB, levelToDb(rawLow) + gainDb)));
-    context.fillStyle = mist;
-    if (top < RAW_HEIGHT) context.fillRect(LEFT_PX + x, top, 1, Math.max(1, bottom - top));
-    const tall = Math.min(1, Math.max(0, shapedHigh)) * (SHAPED_HEIGHT - 2);
-    context.fillStyle = colour;
-    context.fillRect(LEFT_PX + x, height - tall, 1, tall);
+    if (rawColour) {
+      const top = yOf(scale.shareOf(high));
+      context.fillStyle = rawColour;
+      if (top < RAW_HEIGHT) context.fillRect(LEFT_PX + x, top, 1, Math.max(1, yOf(scale.shareOf(low)) - top));
+    }
+    const tall = Math.min(1, Math.max(0, number)) * (SHAPED_HEIGHT - 2);
+    context.fillStyle = shapedColour;
+    context.fillRect(LEFT_PX + x, HEIGHT - tall, 1, tall);
+  }
+}
+
+/** A fan's shaped numbers as a strip: time to the right, its lowest band at the foot. */
+function drawStrip(
+  context: CanvasRenderingContext2D,
+  width: number,
+  { shaped, framesReady }: Traces,
+  pxPerS: number,
+  theme: string,
+): void {
+  const colours = levelColours(theme);
+  const columns = Math.max(1, Math.floor(width));
+  const image = new ImageData(columns, RAW_HEIGHT);
+  const pixels = new Uint32Array(image.data.buffer);
+  const framesPerPx = FRAME_RATE_HZ / pxPerS;
+  const bands = shaped.width;
+  for (let x = 0; x < columns; x++) {
+    const from = Math.floor(x * framesPerPx);
+    if (from >= framesReady) break;
+    const to = Math.min(framesReady, Math.max(from + 1, Math.floor((x + 1) * framesPerPx)));
+    for (let y = 0; y < RAW_HEIGHT; y++) {
+      const band = Math.floor(((RAW_HEIGHT - 1 - y) / RAW_HEIGHT) * bands);
+      let most = 0;
+      for (let frame = from; frame < to; frame++) most = Math.max(most, shaped.values[frame * bands + band]);
+      pixels[y * columns + x] = colours[Math.min(255, Math.round(most * 255))];
+    }
+  }
+  const strip = new OffscreenCanvas(columns, RAW_HEIGHT);
+  strip.getContext("2d")!.putImageData(image, 0, 0);
+  context.imageSmoothingEnabled = false;
+  context.drawImage(strip, LEFT_PX, 0, width, RAW_HEIGHT);
+}
+
+/** Cues as ticks across the shaped numbers, taller the stronger. */
+function drawCues(
+  context: CanvasRenderingContext2D,
+  cues: readonly Cue[],
+  pxPerS: number,
+  colour: string,
+  alpha: number,
+): void {
+  context.fillStyle = colour;
+  context.globalAlpha = alpha;
+  for (const { timeS, strength } of cues) {
+    const tall = 5 + 9 * strength;
+    context.fillRect(LEFT_PX + timeS * pxPerS - 0.5, RAW_HEIGHT + GAP / 2 - tall / 2, 1.5, tall);
+  }
+  context.globalAlpha = 1;
+}
+
+/** Marks of a catch from above, what it would catch from below; what was missed and what is too much stand out. */
+function drawCatch(context: CanvasRenderingContext2D, { marksS, result }: CatchShown, pxPerS: number): void {
+  const x = (timeS: number) => LEFT_PX + timeS * pxPerS;
+  if (result) {
+    context.fillStyle = themeColour("brass");
+    context.globalAlpha = 0.1;
+    context.fillRect(x(result.stretch.fromS), 0, x(result.stretch.toS) - x(result.stretch.fromS), HEIGHT);
+    context.globalAlpha = 1;
+    const extra = new Set(result.extra.map(({ timeS }) => timeS));
+    for (const { timeS, strength } of result.cues) {
+      context.fillStyle = themeColour(extra.has(timeS) ? "alarm" : "brass");
+      const tall = 12 + 26 * strength;
+      context.fillRect(x(timeS) - 0.75, RAW_HEIGHT - tall, 1.5, tall);
+    }
+  }
+  const missed = new Set(result?.missed ?? []);
+  for (const timeS of marksS) {
+    context.fillStyle = themeColour(missed.has(timeS) ? "alarm" : "paper");
+    context.beginPath();
+    context.moveTo(x(timeS) - 5, 0);
+    context.lineTo(x(timeS) + 5, 0);
+    context.lineTo(x(timeS), 10);
+    context.fill();
+    context.fillRect(x(timeS) - 0.5, 8, 1, 22);
   }
 }

@@ -1,5 +1,7 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { noteHz } from "@bumbrel/core/dsp/note";
 import { axisToHz, type FrequencyAxis, hzToAxis } from "@bumbrel/core/dsp/spectrogram";
+import type { Measure } from "@bumbrel/core/strand/measures";
 
 /** What the spine shows: the range of music, with a little room below it. */
 export const SPINE_AXES: Record<FrequencyAxis["kind"], FrequencyAxis> = {
@@ -44,4 +46,22 @@ export function shiftRange(axis: FrequencyAxis, range: { lowHz: number; highHz: 
   const high = hzToAxis(axis, range.highHz);
   const by = Math.min(1 - high, Math.max(-low, shareUp));
   return rangeBetween(axisToHz(axis, low + by), axisToHz(axis, high + by));
+}
+
+/** Steps that dragging keeps to: notes where frequency is heard in ratios, tens of hertz where it is not. */
+const LINEAR_STEP_HZ = 10;
+
+/** The nearest note, or the nearest ten hertz on a linear axis. */
+export function snapHz({ kind }: FrequencyAxis, hz: number): number {
+  if (kind === "linear") return Math.round(hz / LINEAR_STEP_HZ) * LINEAR_STEP_HZ;
+  return roundHz(noteHz(Math.round(hzToNote(Math.max(hz, 1)))));
+}
+
+const hzToNote = (hz: number) => 69 + 12 * Math.log2(hz / 440);
+
+/** A range as a measure takes it: pitch is looked for from 30 to 3000 Hz only. */
+export function limitsOf({ kind }: Measure, { lowHz, highHz }: { lowHz: number; highHz: number }) {
+  if (kind !== "pitch" && kind !== "certainty") return { lowHz, highHz };
+  const low = Math.min(2900, Math.max(30, lowHz));
+  return { lowHz: low, highHz: Math.min(3000, Math.max(low + 30, highHz)) };
 }

@@ -28,12 +28,7 @@ export function KindMenu({
         </Button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          side={side}
-          align="end"
-          sideOffset={6}
-          className="z-30 w-80 rounded-lg border border-rule bg-ground p-1 shadow-2xl"
-        >
+        <DropdownMenu.Content side={side} align="end" sideOffset={6} className="z-30 w-80 floating p-1">
           {items.map(({ label, help, icon: Icon, onSelect }) => (
             <DropdownMenu.Item
               key={label}

@@ -1,0 +1,158 @@
+import { SAMPLE_RATE_HZ } from "../constants";
+import { bandShares } from "./bands";
+
+/** How the bands of a fan lie. */
+export const FAN_LAYOUTS = ["equal", "octave", "doubling", "constantQ", "mel"] as const;
+export type FanLayout = (typeof FAN_LAYOUTS)[number];
+export const MOST_BANDS = 1024;
+/** Bands an octave that IEC 61260-1 names, and finer ones by the same rule. */
+export const OCTAVE_FRACTIONS = [1, 2, 3, 6, 12, 24, 48] as const;
+
+/** What each bin of a band gives to the band's number. */
+export const FAN_COMBINES = ["sum", "mean", "max"] as const;
+export type FanCombine = (typeof FAN_COMBINES)[number];
+
+export interface FanRange {
+  layout: FanLayout;
+  /** How many bands; for octave and constant-Q layouts the most that are kept of those in the range. */
+  bands: number;
+  /** Bands an octave, for octave and constant-Q layouts. */
+  perOctave: number;
+  lowHz: number;
+  highHz: number;
+}
+
+export interface FanBand {
+  lowHz: number;
+  centreHz: number;
+  highHz: number;
+}
+
+const NYQUIST_HZ = SAMPLE_RATE_HZ / 2;
+/** The octave ratio of IEC 61260-1, 10^(3/10). */
+const OCTAVE = 10 ** 0.3;
+const REFERENCE_HZ = 1000;
+
+/** A mid-band frequency of IEC 61260-1: 1000 · G^(x/b), or G^((2x+1)/2b) when b is even. */
+export function octaveCentreHz(index: number, perOctave: number): number {
+  const exponent = perOctave % 2 ? index / perOctave : (2 * index + 1) / (2 * perOctave);
+  return REFERENCE_HZ * OCTAVE ** exponent;
+}
+
+const toMel = (hz: number) => 2595 * Math.log10(1 + hz / 700);
+const fromMel = (mel: number) => 700 * (10 ** (mel / 2595) - 1);
+
+/**
+ * The bands of a fan, lowest first.
+ *
+ * - equal: all equally wide
+ * - octave: the bands of IEC 61260-1 whose mid-band frequencies lie in the range
+ * - doubling: each twice as wide as the one below
+ * - constantQ: mid-band frequencies low · 2^(i / perOctave), edges half a step away
+ * - mel: equally wide on the mel scale, 2595 · log10(1 + f / 700)
+ *
+ * @returns 1 to `bands` of them, none above 24 kHz
+ * @throws RangeError unless 0 ≤ low < high ≤ 24 000 and bands is 1 to 1024
+ */
+export function fanBands({ layout, bands, perOctave, lowHz, highHz }: FanRange): FanBand[] {
+  if (!(lowHz >= 0 && lowHz < highHz && highHz <= NYQUIST_HZ)) {
+    throw new RangeError(
+      `a fan needs 0 ≤ low < high ≤ ${NYQUIST_HZ} Hz, not low ${lowHz} and high ${highHz}`,
+    );
+  }
+  if (!(Number.isInteger(bands) && bands >= 1 && bands <= MOST_BANDS)) {
+    throw new RangeError(`a fan has 1 to ${MOST_BANDS} bands, not ${bands}`);
+  }
+  switch (layout) {
+    case "equal":
+      return between(bands, (share) => lowHz + share * (highHz - lowHz));
+    case "mel":
+      return between(bands, (share) => fromMel(toMel(lowHz) + share * (toMel(highHz) - toMel(lowHz))));
+    case "doubling": {
+      // (2^i − 1) / (2^n − 1), written so that 1024 bands do not overflow.
+      const least = 2 ** -bands;
+      const edge = (share: number) => (2 ** (bands * (share - 1)) - least) / (1 - least);
+      return between(bands, (share) => lowHz + edge(share) * (highHz - lowHz));
+    }
+    case "octave": {
+      const step = OCTAVE ** (1 / (2 * perOctave));
+      // Nominal figures such as 63 Hz or 16 kHz stand a little off the exact ones.
+      const slack = step ** 0.2;
+      const out: FanBand[] = [];
+      const first =
+        Math.floor(perOctave * (Math.log(Math.max(lowHz, 1) / REFERENCE_HZ) / Math.log(OCTAVE))) - 1;
+      for (let index = first; out.length < bands; index++) {
+        const centreHz = octaveCentreHz(index, perOctave);
+        if (centreHz > highHz * slack || centreHz >= NYQUIST_HZ) break;
+        if (centreHz * slack < lowHz) continue;
+        out.push({ lowHz: centreHz / step, centreHz, highHz: Math.min(NYQUIST_HZ, centreHz * step) });
+      }
+      return out.length > 0 ? out : [alone(lowHz, highHz)];
+    }
+    case "constantQ": {
+      const step = 2 ** (1 / (2 * perOctave));
+      const out: FanBand[] = [];
+      for (let i = 0; i < bands; i++) {
+        const centreHz = Math.max(lowHz, 1) * 2 ** (i / perOctave);
+        if (centreHz > highHz * 1.000001 || centreHz >= NYQUIST_HZ) break;
+        out.push({ lowHz: centreHz / step, centreHz, highHz: Math.min(NYQUIST_HZ, centreHz * step) });
+      }
+      return out.length > 0 ? out : [alone(lowHz, highHz)];
+    }
+  }
+}
+
+/** A range that holds no band's middle is one band. */
+const alone = (lowHz: number, highHz: number): FanBand => ({ lowHz, centreHz: (lowHz + highHz) / 2, highHz });
+
+function between(bands: number, edge: (share: number) => number): FanBand[] {
+  return Array.from({ length: bands }, (_, i) => {
+    const [lowHz, highHz] = [edge(i / bands), edge((i + 1) / bands)];
+    return { lowHz, centreHz: (lowHz + highHz) / 2, highHz };
+  });
+}
+
+/**
+ * Prepares reading a fan from spectra of one size.
+ *
+ * @param combine  `sum`: the band's level, as for a single band. `mean`: that level spread over the bins it covers,
+ *   so that a noise reads the same in wide bands and narrow ones. `max`: the level of its strongest bin
+ * @param tiltDb  dB an octave that are added, 0 at 1 kHz
+ * @returns writes one level a band: full-scale sine = 1 (for `max`, as its bin has it)
+ */
+export function fanReader(
+  bands: readonly FanBand[],
+  fftSize: number,
+  combine: FanCombine,
+  tiltDb: number,
+): (powers: Float32Array, offset: number, out: Float32Array, at: number) => void {
+  const firsts = new Int32Array(bands.length);
+  const starts = new Int32Array(bands.length + 1);
+  const weights: number[] = [];
+  const gains = new Float64Array(bands.length);
+  bands.forEach(({ lowHz, centreHz, highHz }, i) => {
+    // Doubling widths begin narrower than a number can tell apart.
+    const { firstBin, shares } =
+      highHz > lowHz ? bandShares(lowHz, highHz, fftSize) : { firstBin: 0, shares: new Float64Array(1) };
+    firsts[i] = firstBin;
+    starts[i] = weights.length;
+    weights.push(...shares);
+    const covered = shares.reduce((sum, share) => sum + share, 0);
+    const spread = combine === "mean" && covered > 0 ? 1 / covered : 1;
+    gains[i] = Math.sqrt(2 * spread) * 10 ** ((tiltDb * Math.log2(Math.max(1, centreHz) / 1000)) / 20);
+  });
+  starts[bands.length] = weights.length;
+  const shares = Float64Array.from(weights);
+  const takesMost = combine === "max";
+  return (powers, offset, out, at) => {
+    for (let i = 0; i < gains.length; i++) {
+      let sum = 0;
+      let bin = offset + firsts[i];
+      for (let k = starts[i]; k < starts[i + 1]; k++, bin++) {
+        if (!takesMost) sum += shares[k] * powers[bin];
+        else if (shares[k] > 0 && powers[bin] > sum) sum = powers[bin];
+      }
+      out[at + i] = gains[i] * Math.sqrt(sum);
+    }
+  };
+}

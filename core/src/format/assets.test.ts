@@ -1,0 +1,149 @@
+import { describe, expect, it } from "@jest/globals";
+import fc from "fast-check";
+import { AssetFormatError } from "../errors";
+import { readModel } from "./model";
+import { readPicture, svgSize } from "./picture";
+
+const bytes = (...parts: (string | number[])[]) =>
+  Uint8Array.from(
+    parts.flatMap((part) => (typeof part === "string" ? [...part].map((c) => c.charCodeAt(0)) : part)),
+  );
+const big = (n: number) => [n >>> 24, (n >>> 16) & 255, (n >>> 8) & 255, n & 255];
+const png = (width: number, height: number) =>
+  bytes([0x89], "PNG\r\n", [0x1a, 0x0a], big(13), "IHDR", big(width), big(height), [8, 6, 0, 0, 0]);
+
+describe("pictures", () => {
+  it("tell their kind and size", () => {
+    expect(readPicture(png(640, 480), "a")).toEqual({ format: "png", widthPx: 640, heightPx: 480 });
+    const jpeg = bytes([
+      0xff, 0xd8, 0xff, 0xe0, 0, 4, 1, 2, 0xff, 0xc4, 0, 3, 9, 0xff, 0xc2, 0, 11, 8, 1, 0x2c, 2, 0x58, 3,
+    ]);
+    expect(readPicture(jpeg, "b")).toEqual({ format: "jpeg", widthPx: 600, heightPx: 300 });
+    const extended = bytes("RIFF", [0, 0, 0, 0], "WEBPVP8X", [10, 0, 0, 0, 0, 0, 0, 0, 99, 0, 0, 49, 0, 0]);
+    expect(readPicture(extended, "c")).toEqual({ format: "webp", widthPx: 100, heightPx: 50 });
+    const lossless = bytes("RIFF", [0, 0, 0, 0], "WEBPVP8L", [9, 0, 0, 0, 0x2f, 0x63, 0x40, 0x0c, 0]);
+    expect(readPicture(lossless, "d")).toEqual({ format: "webp", widthPx: 100, heightPx: 50 });
+  });
+
+  it.each([
+    ["something else", bytes("GIF89a and more of it"), "picture-unknown"],
+    ["nothing", new Uint8Array(0), "picture-unknown"],
+    ["one cut short", png(4, 4).slice(0, 18), "picture-cut-short"],
+    ["a JPEG without a frame", bytes([0xff, 0xd8, 0xff, 0xe0, 0, 4, 1, 2]), "picture-cut-short"],
+    ["one far too large", png(20_000, 20_000), "picture-too-large"],
+    ["one without pixels", png(0, 9), "picture-empty"],
+  ])("refuse %s with a word of what to do", (_name, file, code) => {
+    try {
+      readPicture(file, "lantern.png");
+      throw new Error("it was taken");
+    } catch (error) {
+      expect(error).toBeInstanceOf(AssetFormatError);
+      expect(error).toMatchObject({ code, where: "lantern.png" });
+      expect((error as AssetFormatError).remedy.length).toBeGreaterThan(10);
+    }
+  });
+
+  it("never fail in another way, whatever the bytes", () => {
+    fc.assert(
+      fc.property(
+        fc.uint8Array({ maxLength: 60 }),
+        fc.constantFrom(png(3, 3), bytes([0xff, 0xd8, 0xff])),
+        (noise, start) => {
+          try {
+            readPicture(Uint8Array.from([...start.slice(0, noise.length % 20), ...noise]), "x");
+          } catch (error) {
+            expect(error).toBeInstanceOf(AssetFormatError);
+          }
+        },
+      ),
+    );
+  });
+
+  it("read an SVG's size from its width and height or its view box", () => {
+    expect(svgSize('<?xml version="1.0"?><svg width="40px" height="20" viewBox="0 0 4 2">')).toEqual({
+      width: 40,
+      height: 20,
+    });
+    expect(svgSize('<svg viewBox="0 0 300 150">')).toEqual({ width: 300, height: 150 });
+    expect(svgSize("<svg>")).toBeUndefined();
+  });
+});
+
+/** A binary glTF of a description and some bytes. */
+function glb(json: object | string, binary = new Uint8Array(36)): Uint8Array {
+  const text = (typeof json === "string" ? json : JSON.stringify(json)).padEnd(
+    Math.ceil(JSON.stringify(json).length / 4) * 4,
+  );
+  const little = (n: number) => [...big(n)].reverse();
+  const chunks = [
+    ...little(text.length),
+    ...bytes("JSON"),
+    ...bytes(text),
+    ...little(binary.length),
+    ...bytes("BIN\0"),
+    ...binary,
+  ];
+  return Uint8Array.from([...bytes("glTF"), ...little(2), ...little(12 + chunks.length), ...chunks]);
+}
+const TRIANGLE = {
+  asset: { version: "2.0" },
+  nodes: [{ name: "Hull", mesh: 0 }, { mesh: 0 }, { name: "Empty" }],
+  meshes: [{ name: "Sail", primitives: [{ attributes: { POSITION: 0 } }] }],
+  accessors: [{ bufferView: 0, componentType: 5126, count: 3, type: "VEC3" }],
+  bufferViews: [{ buffer: 0, byteLength: 36 }],
+  buffers: [{ byteLength: 36 }],
+};
+
+describe("models", () => {
+  it("tell their parts and triangles", () => {
+    expect(readModel(glb(TRIANGLE), "boat.glb")).toEqual({ parts: ["Hull", "Sail"], triangles: 2 });
+  });
+
+  it.each<[string, Uint8Array, string]>([
+    ["something else", bytes("PK and a good deal more than twenty bytes"), "model-unknown"],
+    ["a description by itself", bytes('{"asset":{"version":"2.0"},"nodes":[]}   '), "model-not-binary"],
+    ["one cut short", glb(TRIANGLE).slice(0, -20), "model-cut-short"],
+    ["an older version", Uint8Array.from(glb(TRIANGLE), (b, i) => (i === 4 ? 1 : b)), "model-version"],
+    ["broken JSON", glb('{"nodes": [}'), "model-not-json"],
+    [
+      "links to elsewhere",
+      glb({ ...TRIANGLE, images: [{ uri: "https://example.invalid/a.png" }] }),
+      "model-fetches",
+    ],
+    [
+      "data past its end",
+      glb({ ...TRIANGLE, bufferViews: [{ buffer: 0, byteOffset: 8, byteLength: 36 }] }),
+      "model-out-of-bounds",
+    ],
+    [
+      "a part in itself",
+      glb({ ...TRIANGLE, nodes: [{ mesh: 0, children: [1] }, { children: [0] }] }),
+      "model-loops",
+    ],
+    [
+      "compression",
+      glb({ ...TRIANGLE, extensionsRequired: ["KHR_draco_mesh_compression"] }),
+      "model-extension",
+    ],
+    ["nothing to see", glb({ ...TRIANGLE, nodes: [{ name: "Empty" }] }), "model-empty"],
+    ["far too much", glb({ ...TRIANGLE, accessors: [{ count: 9e7 }] }), "model-too-large"],
+  ])("refuse %s", (_name, file, code) => {
+    expect(() => readModel(file, "boat.glb")).toThrow(expect.objectContaining({ code, where: "boat.glb" }));
+  });
+
+  it("never fail in another way when bytes are damaged", () => {
+    const whole = glb(TRIANGLE);
+    fc.assert(
+      fc.property(fc.nat(whole.length - 1), fc.nat(255), fc.nat(whole.length), (at, value, length) => {
+        const damaged = whole.slice(0, Math.max(length, 1));
+        if (at < damaged.length) damaged[at] = value;
+        try {
+          readModel(damaged, "x");
+        } catch (error) {
+          expect(error).toBeInstanceOf(AssetFormatError);
+        }
+      }),
+      { numRuns: 400 },
+    );
+  });
+});

@@ -1,0 +1,119 @@
+import { FRAME_RATE_HZ } from "../constants";
+import { SoundFormatError } from "../errors";
+import { platform } from "../platform";
+
+/** One column of a table of numbers, on the 100 Hz grid. */
+export interface TableColumn {
+  name: string;
+  values: Float32Array;
+}
+
+/** A table of numbers over time. */
+export interface Table {
+  /** Seconds from 0 to the last row. */
+  durationS: number;
+  columns: TableColumn[];
+}
+
+/** A day of rows is a mistake, not a song. */
+const LONGEST_S = 6 * 3600;
+
+function trouble(what: string, where: string, remedy: string): SoundFormatError {
+  return new SoundFormatError({ code: "table-unreadable", what, where, remedy });
+}
+
+/** Fields of one line of CSV (RFC 4180). */
+function fields(line: string): string[] {
+  const out: string[] = [];
+  for (const match of line.matchAll(/(?:^|,)(?:"((?:[^"]|"")*)"|([^,]*))/g)) {
+    out.push((match[1]?.replaceAll('""', '"') ?? match[2]).trim());
+  }
+  return out;
+}
+
+/** A name as one field of CSV. */
+export const csvField = (text: string): string =>
+  /[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
+
+/** The number that a field holds; `what` is what it should be. */
+function numberIn(text: string, where: string, what: string): number {
+  const value = text === "" ? Number.NaN : Number(text);
+  if (!Number.isFinite(value)) throw trouble(`"${text}" is not ${what}`, where, "Write a number");
+  return value;
+}
+
+/** Splits CSV that has a `time_s` column into its lines with something in them, each with its place. */
+function readTimedLines(bytes: Uint8Array, name: string) {
+  const [first, ...rest] = new platform.TextDecoder().decode(bytes).split(/\r?\n/);
+  const heads = fields(first.replace(/^\uFEFF/, ""));
+  const timeColumn = heads.indexOf("time_s");
+  if (timeColumn < 0)
+    throw trouble('there is no column "time_s"', `${name}, line 1`, "Name the column of seconds time_s");
+  const lines = rest.flatMap((line, i) =>
+    line.trim() === "" ? [] : [{ where: `${name}, line ${i + 2}`, texts: fields(line) }],
+  );
+  return { heads, timeColumn, lines };
+}
+
+/**
+ * Reads the `time_s` column of CSV, whatever its other columns hold and in whatever order its rows are.
+ *
+ * @returns seconds, rising, each once
+ * @throws SoundFormatError naming the line when a time is missing or no number
+ */
+export function readTimes(bytes: Uint8Array, name: string): number[] {
+  const { timeColumn, lines } = readTimedLines(bytes, name);
+  const times = lines.map(({ where, texts }) =>
+    numberIn(texts[timeColumn] ?? "", where, "a time in seconds"),
+  );
+  return [...new Set(times)].sort((a, b) => a - b);
+}
+
+/**
+ * Reads CSV with a `time_s` column and any number of others, as `bumbrel trace` writes it. Rows may lie at any
+ * rising times: between them numbers are linear, before the first and after the last they stay.
+ *
+ * @param bytes  UTF-8 text
+ * @throws SoundFormatError naming the line when a number is missing or times do not rise
+ */
+export function readTable(bytes: Uint8Array, name: string): Table {
+  const { heads, timeColumn, lines } = readTimedLines(bytes, name);
+  if (heads.length < 2)
+    throw trouble("there is no column beside time_s", `${name}, line 1`, "Add a column of numbers");
+  const rows: number[][] = [];
+  for (const { where, texts } of lines) {
+    if (texts.length !== heads.length) {
+      throw trouble(
+        `it has ${texts.length} fields where the first line has ${heads.length}`,
+        where,
+        "Complete the line",
+      );
+    }
+    const row = texts.map((text, column) => numberIn(text, `${where}, ${heads[column]}`, "a number"));
+    const before = rows.at(-1);
+    if (row[timeColumn] < 0 || (before && row[timeColumn] <= before[timeColumn])) {
+      throw trouble("its time does not come after the one above", where, "Sort the rows by time_s");
+    }
+    if (row[timeColumn] > LONGEST_S)
+      throw trouble("its time lies beyond 6 hours", where, "Write time_s in seconds");
+    rows.push(row);
+  }
+  if (rows.length === 0) throw trouble("there are no rows", name, "Add rows of numbers");
+  const durationS = Math.max(1 / FRAME_RATE_HZ, rows.at(-1)![timeColumn] + 1 / FRAME_RATE_HZ);
+  const frames = Math.round(durationS * FRAME_RATE_HZ);
+  const columns = heads.flatMap((head, column) => {
+    if (column === timeColumn) return [];
+    const values = new Float32Array(frames);
+    let row = 0;
+    for (let frame = 0; frame < frames; frame++) {
+      const timeS = frame / FRAME_RATE_HZ;
+      while (row < rows.length - 1 && rows[row + 1][timeColumn] <= timeS + 1e-9) row++;
+      const [a, b] = [rows[row], rows[Math.min(rows.length - 1, row + 1)]];
+      const spanS = b[timeColumn] - a[timeColumn];
+      const share = spanS > 0 ? Math.min(1, Math.max(0, (timeS - a[timeColumn]) / spanS)) : 0;
+      values[frame] = a[column] + (b[column] - a[column]) * share;
+    }
+    return [{ name: head, values }];
+  });
+  return { durationS, columns };
+}

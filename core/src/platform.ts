@@ -1,0 +1,21 @@
+interface WasmMemory {
+  readonly buffer: ArrayBuffer;
+}
+
+/** What the core needs of the engine it runs in beside the language itself: browsers, workers and Node all have it. */
+interface Platform {
+  WebAssembly: {
+    Module: new (bytes: Uint8Array) => object;
+    Memory: new (size: { initial: number }) => WasmMemory;
+    Instance: new (
+      module: object,
+      imports: { env: { memory: WasmMemory } },
+    ) => { exports: Record<string, (...numbers: number[]) => void> };
+  };
+  /** Base64 to text, a character a byte. */
+  atob(base64: string): string;
+  TextDecoder: new () => { decode(bytes: Uint8Array): string };
+  structuredClone<T>(value: T): T;
+}
+
+export const platform = globalThis as unknown as Platform;

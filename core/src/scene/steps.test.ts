@@ -1,0 +1,279 @@
+import { describe, expect, it } from "@jest/globals";
+import type { Track } from "../strand/track";
+import { newBinding, newObject, newScene, newStrand } from "./create";
+import type { Binding, RestValue, Scene, StageObject } from "./document";
+import { Evaluator } from "./evaluate";
+import type { ObjectKind } from "./objectKinds";
+import { newInstances, Placing } from "./placing";
+import type { SettingValue } from "./properties";
+
+const SECONDS = 24;
+/** A strand that wanders, with a cue every 0.7 s. */
+function wandering(width = 1): Track {
+  const frames = SECONDS * 100;
+  const values = new Float32Array(frames * width);
+  for (let frame = 0; frame < frames; frame++) {
+    for (let band = 0; band < width; band++) {
+      values[frame * width + band] = 0.5 + 0.5 * Math.sin(frame * 0.031 * (1 + band * 0.3) + band);
+    }
+  }
+  const cues = Array.from({ length: 33 }, (_, i) => ({
+    timeS: 0.35 + i * 0.7,
+    strength: 0.4 + (0.5 * ((i * 7) % 10)) / 10,
+  }));
+  return { width, values, cues };
+}
+const TRACKS = new Map([
+  ["s", wandering()],
+  ["fan", wandering(8)],
+]);
+
+function sceneWith(...objects: StageObject[]): Scene {
+  const scene = newScene("Quay");
+  scene.strands.push(
+    newStrand(scene, "s", "S", { kind: "nothing" }),
+    newStrand(scene, "fan", "Fan", { kind: "nothing" }),
+  );
+  scene.objects = objects;
+  return scene;
+}
+const object = (
+  id: string,
+  kind: ObjectKind,
+  rest: Record<string, RestValue> = {},
+  settings: Record<string, SettingValue> = {},
+): StageObject => ({ ...newObject(id, kind, id), rest, settings });
+function bind(
+  scene: Scene,
+  objectId: string,
+  property: string,
+  strandId: string,
+  change: Partial<Binding> = {},
+) {
+  const target = scene.objects.find(({ id }) => id === objectId)!;
+  scene.bindings.push({ ...newBinding(`b${scene.bindings.length}`, strandId, target, property), ...change });
+}
+const range = (low: number, high: number) => ({ kind: "range" as const, low, high });
+
+/** Everything a scene remembers and shows at a time, as one row of numbers. */
+function stateOf(evaluator: Evaluator, timeS: number): number[] {
+  const out = new Float64Array(evaluator.size);
+  evaluator.evaluateInto(TRACKS, timeS, out);
+  const row = [...out];
+  for (const particles of evaluator.steps.particles.values()) {
+    particles.forEachAlive(timeS, (at, ageS) => row.push(ageS, ...particles.numbers.slice(at, at + 11)));
+  }
+  for (const trails of evaluator.steps.trails.values()) {
+    trails.forEachPoint(2, timeS, 1.5, (at, ageS) => row.push(ageS, ...trails.points.slice(at, at + 3)));
+  }
+  const placing = new Placing(evaluator);
+  for (const plan of evaluator.plans) {
+    if (plan.at.position && plan.object.kind !== "camera") placing.placeRoots(plan, timeS, out);
+    if (!plan.at.growth) continue;
+    const wake = evaluator.steps.wakes.get(plan.object.id);
+    const into = newInstances(placing.mostOf(plan) + (wake ? wake.most * wake.each : 0));
+    placing.stand(plan, timeS, out, into);
+    wake?.standInto(timeS, out, into);
+    row.push(into.count, ...into.matrices.slice(0, into.count * 16), ...into.glows.slice(0, into.count * 4));
+  }
+  return row;
+}
+
+function lively(): Scene {
+  const scene = sceneWith(
+    object("sparks", "particles", { rate: 90, life: 1.5, cap: 400 }),
+    object("boat", "box", { wakeRate: 5, wakeLife: 2 }, { wake: true, formation: "row" }),
+    object("flies", "orbits", { trail: 1.5, radius: 2 }),
+    object("wheel", "sphere"),
+    object("hub", "group", { spin: 20 }),
+  );
+  scene.objects[1].parentId = "hub";
+  bind(scene, "sparks", "rate", "s", { output: range(10, 160) });
+  bind(scene, "sparks", "burst", "s", { output: range(3, 30) });
+  bind(scene, "boat", "growth", "fan", { output: range(0.2, 3) });
+  bind(scene, "boat", "wakeRate", "s", { output: range(1, 9) });
+  bind(scene, "flies", "speed", "s", { output: range(-40, 200) });
+  bind(scene, "flies", "radius", "s", { mode: "kick", output: range(0, -3), alternate: true });
+  bind(scene, "wheel", "rotation", "fan", { mode: "rate", output: range(0, 180) });
+  bind(scene, "hub", "spin", "s", { output: range(-30, 90) });
+  return scene;
+}
+
+describe("what has a memory", () => {
+  it("is the same after 20 s at 30, 60 and 144 frames a second, after seeks, and when it begins there", () => {
+    const at = 20;
+    const states = [30, 60, 144].map((hz) => {
+      const evaluator = new Evaluator(lively());
+      const out = new Float64Array(evaluator.size);
+      for (let frame = 0; frame < at * hz; frame++) evaluator.evaluateInto(TRACKS, frame / hz, out);
+      return stateOf(evaluator, at);
+    });
+    const sought = new Evaluator(lively());
+    for (const timeS of [3, 17.5, 0.2, 23, 20.01, 4]) stateOf(sought, timeS);
+    states.push(stateOf(sought, at), stateOf(new Evaluator(lively()), at));
+    expect(states[0].length).toBeGreaterThan(2000);
+    for (const state of states) expect(state).toEqual(states[0]);
+  });
+
+  it("sums a rate over time as calculus does", () => {
+    const scene = sceneWith(object("wheel", "sphere"));
+    bind(scene, "wheel", "rotation", "s", { mode: "rate", axes: ["y"], output: range(0, 10) });
+    const values = Float32Array.from({ length: 1000 }, (_, i) => i / 1000);
+    const evaluator = new Evaluator(scene);
+    const out = new Float64Array(evaluator.size);
+    evaluator.evaluateInto(new Map([["s", { width: 1, values }]]), 8, out);
+    // ∫ 10 · t / 10 dt over 8 s = 32°; steps of 1/120 s are within a hundredth of the last one.
+    expect(out[evaluator.slot("wheel", "rotation")!.offset + 1]).toBeCloseTo(32, 1);
+  });
+
+  it("begins a sum of degrees anew after a whole turn instead of running into a limit", () => {
+    const scene = sceneWith(object("wheel", "sphere"));
+    bind(scene, "wheel", "rotation", "one", { mode: "rate", axes: ["z"], output: range(0, 720) });
+    const evaluator = new Evaluator(scene);
+    const out = new Float64Array(evaluator.size);
+    evaluator.evaluateInto(new Map([["one", { width: 1, values: Float32Array.of(1) }]]), 60.125, out);
+    expect(out[evaluator.slot("wheel", "rotation")!.offset + 2]).toBeCloseTo(90, 4);
+  });
+
+  it("kicks at each cue and dies away, to one side or to and fro", () => {
+    const cues = [
+      { timeS: 1, strength: 1 },
+      { timeS: 2, strength: 0.5 },
+    ];
+    const track = new Map([["s", { width: 1, values: new Float32Array(400), cues }]]);
+    const radius = (timeS: number, alternate: boolean) => {
+      const scene = sceneWith(object("ball", "sphere", { radius: 1 }));
+      bind(scene, "ball", "radius", "s", { mode: "kick", output: range(0, 0.8), decayMs: 100, alternate });
+      const evaluator = new Evaluator(scene);
+      const out = new Float64Array(evaluator.size);
+      evaluator.evaluateInto(track, timeS, out);
+      return out[evaluator.slot("ball", "radius")!.offset];
+    };
+    expect(radius(0.999, false)).toBe(1);
+    expect(radius(1, false)).toBeCloseTo(1.8, 6);
+    expect(radius(1.1, false)).toBeCloseTo(1 + 0.8 / Math.E, 6);
+    expect(radius(2.05, false)).toBeCloseTo(1 + 0.4 * Math.exp(-0.5) + 0.8 * Math.exp(-10.5), 6);
+    expect(radius(2.05, true)).toBeCloseTo(1 - 0.4 * Math.exp(-0.5) + 0.8 * Math.exp(-10.5), 6);
+  });
+
+  it("throws as many particles as the rate says, keeps to the cap, and as many as a burst says", () => {
+    const scene = sceneWith(object("sparks", "particles", { rate: 50, life: 2, cap: 5000 }));
+    const evaluator = new Evaluator(scene);
+    stateOf(evaluator, 20);
+    const sparks = evaluator.steps.particles.get("sparks")!;
+    const count = () => sparks.forEachAlive(20, () => {});
+    // Lives are 75 to 100 % of two seconds.
+    expect(count()).toBeGreaterThan(50 * 2 * 0.875 * 0.8);
+    expect(count()).toBeLessThan(50 * 2 * 0.875 * 1.2);
+    const capped = new Evaluator(sceneWith(object("sparks", "particles", { rate: 500, life: 5, cap: 60 })));
+    stateOf(capped, 10);
+    expect(capped.steps.particles.get("sparks")!.forEachAlive(10, () => {})).toBe(60);
+    const bursting = sceneWith(object("sparks", "particles", { rate: 0, life: 10, cap: 5000 }));
+    bind(bursting, "sparks", "burst", "s", { output: range(12, 12) });
+    const burst = new Evaluator(bursting);
+    stateOf(burst, 1.5);
+    // Cues at 0.35 and 1.05 s.
+    expect(burst.steps.particles.get("sparks")!.born).toBe(24);
+  });
+
+  it("leaves a wake at its rate, as things were, moved by as much as they are old", () => {
+    const scene = sceneWith(
+      object(
+        "boat",
+        "sphere",
+        { wakeRate: 2, wakeLife: 4, wakeDrift: [0, 0, -3], wakeFade: 0.5 },
+        { wake: true },
+      ),
+    );
+    bind(scene, "boat", "position", "ramp", { axes: ["x"], output: range(0, 10) });
+    const tracks = new Map([
+      ["ramp", { width: 1, values: Float32Array.from({ length: 1001 }, (_, i) => i / 1000) }],
+    ]);
+    const evaluator = new Evaluator(scene);
+    const out = new Float64Array(evaluator.size);
+    const timeS = 6.1;
+    evaluator.evaluateInto(tracks, timeS, out);
+    const wake = evaluator.steps.wakes.get("boat")!;
+    const into = newInstances(64);
+    expect(wake.standInto(timeS, out, into)).toBe(8);
+    for (let i = 0; i < into.count; i++) {
+      const [x, z] = [into.matrices[i * 16 + 12], into.matrices[i * 16 + 14]];
+      const ageS = -z / 3;
+      // The boat goes 1 m a second to the right: where it was left tells when.
+      expect(x).toBeCloseTo(timeS - ageS, 1);
+      expect(into.glows[i * 4 + 3]).toBeCloseTo(1 - 0.5 * (ageS / 4), 4);
+    }
+  });
+});
+
+describe("copies of a formation", () => {
+  const each = (change: Partial<Binding>, settings = {}, rest: Record<string, RestValue> = {}, timeS = 0) => {
+    const scene = sceneWith(object("bars", "box", { copies: 4, ...rest }, { formation: "row", ...settings }));
+    bind(scene, "bars", "growth", "fan", { output: range(0, 1), ...change });
+    const fan = { width: 4, values: Float32Array.of(0, 0.2, 0.4, 0.8, 1, 1, 1, 1) };
+    const evaluator = new Evaluator(scene);
+    const out = new Float64Array(evaluator.size);
+    evaluator.evaluateInto(new Map([["fan", fan]]), timeS, out);
+    const slot = evaluator.slot("bars", "growth")!;
+    return slot.each ? [...slot.each].map((one) => Math.round(one * 1000) / 1000) : out[slot.offset];
+  };
+
+  it("each have a fan's number as it is dealt to them, or all the mean", () => {
+    expect(each({})).toEqual([0, 0.2, 0.4, 0.8]);
+    expect(each({ deal: { kind: "reversed", seed: 1 } })).toEqual([0.8, 0.4, 0.2, 0]);
+    expect(each({ deal: { kind: "one", seed: 1 } })).toBeCloseTo(0.35, 6);
+    expect(each({ curve: { kind: "power", power: 2 } })).toEqual([0, 0.04, 0.16, 0.64]);
+  });
+
+  it("hear a strand later one after the other, in milliseconds or beats", () => {
+    expect(each({ deal: { kind: "one", seed: 1 } }, {}, { copyDelay: 5 }, 0.01)).toEqual([
+      1, 0.675, 0.35, 0.35,
+    ]);
+    // 120 beats a minute, where there is no clock: 0.01 beats are 5 ms.
+    const beats = each(
+      { deal: { kind: "one", seed: 1 } },
+      { delayIn: "beats" },
+      { copyDelayBeats: 0.01 },
+      0.01,
+    );
+    expect(beats).toEqual([1, 0.675, 0.35, 0.35]);
+  });
+
+  it("differ by chance in value, size and place as far as they are told to, the same each time", () => {
+    const varied = each({ input: { low: -1, high: 2 } }, {}, { valueSpread: 0.5 }) as number[];
+    expect(varied).toEqual(each({ input: { low: -1, high: 2 } }, {}, { valueSpread: 0.5 }));
+    [0, 0.2, 0.4, 0.8].forEach((plain, i) => {
+      expect(Math.abs(varied[i] * 3 - 1 - plain)).toBeLessThanOrEqual(0.501);
+    });
+    expect(new Set(varied.map((one, i) => (one * 3 - 1 - [0, 0.2, 0.4, 0.8][i]).toFixed(3))).size).toBe(4);
+  });
+
+  it("stand in a group's copies too, and grow from the point they stand on", () => {
+    const scene = sceneWith(
+      object(
+        "pair",
+        "group",
+        { copies: 2, spacing: 10, position: [0, 5, 0] },
+        { formation: "row", facing: "same" },
+      ),
+      object(
+        "post",
+        "box",
+        { size: [1, 2, 1], growth: 3, copies: 3, spacing: 1 },
+        { formation: "row", facing: "same" },
+      ),
+    );
+    scene.objects[1].parentId = "pair";
+    const evaluator = new Evaluator(scene);
+    const out = new Float64Array(evaluator.size);
+    evaluator.evaluateInto(new Map(), 0, out);
+    const placing = new Placing(evaluator);
+    for (const id of ["pair", "post"]) placing.placeRoots(evaluator.plan(id)!, 0, out);
+    const into = newInstances(placing.mostOf(evaluator.plan("post")!));
+    expect(placing.stand(evaluator.plan("post")!, 0, out, into)).toBe(6);
+    const places = Array.from({ length: 6 }, (_, i) => [...into.matrices.slice(i * 16 + 12, i * 16 + 15)]);
+    expect(places.map(([x]) => x)).toEqual([-6, -5, -4, 4, 5, 6]);
+    // Standing on its base at 5 m, 2 m high and grown threefold: its middle is at 8 m.
+    expect(places.every(([, y]) => Math.abs(y - 8) < 1e-5)).toBe(true);
+  });
+});

@@ -1,0 +1,98 @@
+import { describe, expect, it } from "@jest/globals";
+import { adviseOn, healthOf } from "./health";
+import { MEASURES } from "./measures";
+import { changeShaping, defaultShaping, type ShapingChange, shape } from "./shaping";
+
+const measure = MEASURES.band.defaults;
+const level = (db: number) => 10 ** (db / 20);
+
+/** A strand on levels in dB, with its health and the advice on it. */
+function look(db: number[], change: ShapingChange = {}) {
+  const shaping = defaultShaping();
+  changeShaping(shaping, change);
+  const raw = Float32Array.from(db, (one) => (Number.isFinite(one) ? level(one) : 0));
+  const shaped = shape(raw, shaping);
+  const health = healthOf(raw, shaped, 1, { measure, shaping });
+  return { health, shaping, raw, advice: adviseOn(health, raw, { measure, shaping }) };
+}
+const OFF = { follow: { on: false } };
+/** Between two levels, evenly. */
+const ramp = (from: number, to: number, frames: number) =>
+  Array.from({ length: frames }, (_, i) => from + ((to - from) * i) / (frames - 1));
+
+describe("health", () => {
+  it("counts frames at floor and ceiling, and where most of them are", () => {
+    const { health } = look(
+      [...new Array(800).fill(-70), ...new Array(400).fill(-5), ...new Array(400).fill(-40)],
+      OFF,
+    );
+    expect(health.atFloor).toBeCloseTo(0.5, 6);
+    expect(health.atCeiling).toBeCloseTo(0.25, 6);
+    expect(health.fullest).toEqual({ fromS: 8, toS: 16, share: 0.5 });
+    expect(health.silent).toBe(false);
+    expect(look(new Array(100).fill(-90), OFF).health.silent).toBe(true);
+  });
+
+  it("is the mean change a frame, and the delay of the followed number", () => {
+    const { health } = look(
+      Array.from({ length: 100 }, (_, i) => (i % 2 ? -10 : -60)),
+      { ...OFF, window: { floorDb: -60, rangeDb: 50 } },
+    );
+    expect(health.jitter).toBeCloseTo(1, 6);
+    const hits = Array.from({ length: 1000 }, (_, i) => (i % 100 < 12 ? -10 : -60));
+    expect(look(hits, { follow: { attackMs: 0, releaseMs: 0 } }).health.lagMs).toBe(0);
+    expect(
+      look(hits, { follow: { on: false }, average: { on: true, frames: 11 } }).health.lagMs,
+    ).toBeGreaterThanOrEqual(20);
+  });
+});
+
+describe("advice", () => {
+  it("raises the range of what is pinned, by as much as it says, and that mends it", () => {
+    const sound = ramp(-50, -2, 1000);
+    const { advice, shaping, raw } = look(sound, { ...OFF, window: { floorDb: -60, rangeDb: 35 } });
+    expect(advice[0].code).toBe("pinned");
+    const by = Number(/raise the range by ([\d.]+) dB/.exec(advice[0].text)![1]);
+    expect(advice[0].change!.window!.rangeDb).toBeCloseTo(35 + by, 6);
+    expect(advice[0].text).toMatch(/^At its ceiling \d+ % (of the time|from \d:\d\d to \d:\d\d)/);
+    changeShaping(shaping, advice[0].change!);
+    const again = healthOf(raw, shape(raw, shaping), 1, { measure, shaping });
+    expect(again.atCeiling).toBeLessThan(0.08);
+    expect(adviseOn(again, raw, { measure, shaping }).map(({ code }) => code)).not.toContain("pinned");
+  });
+
+  it("counts the gain that comes before the window", () => {
+    const gain = { gain: { on: true, db: 20 } };
+    const [advice] = look(ramp(-70, -22, 1000), {
+      ...OFF,
+      ...gain,
+      window: { floorDb: -60, rangeDb: 35 },
+    }).advice;
+    expect(advice.change!.window!.rangeDb).toBeCloseTo(35 + 21.6, 0);
+  });
+
+  it("lowers the range of what never comes up, and the floor of what lies below it", () => {
+    const low = look(ramp(-60, -40, 500), OFF).advice.find(({ code }) => code === "low")!;
+    expect(low.change!.window!.rangeDb).toBeLessThan(25);
+    const below = look(ramp(-78, -70, 500), { ...OFF, window: { floorDb: -40, rangeDb: 30 } }).advice[0];
+    expect(below.text).toMatch(/below the floor/);
+    expect(below.change!.window!.floorDb).toBeLessThan(-70);
+  });
+
+  it("steadies what jitters, and says nothing of what is well", () => {
+    const flicker = Array.from({ length: 400 }, (_, i) => (i % 2 ? -15 : -55));
+    const advice = look(flicker, OFF).advice.find(({ code }) => code === "jittery")!;
+    expect(advice.change!.follow).toMatchObject({ on: true });
+    expect(look(Array.from({ length: 900 }, (_, i) => -35 + 22 * Math.sin(i / 40))).advice).toEqual([]);
+  });
+
+  it("can only tell a person what to do in silence", () => {
+    expect(look(new Array(200).fill(Number.NEGATIVE_INFINITY)).advice).toEqual([
+      expect.objectContaining({
+        code: "silent",
+        change: undefined,
+        text: expect.stringContaining("widen the range"),
+      }),
+    ]);
+  });
+});

@@ -1,0 +1,112 @@
+import type { Asset, Scene } from "@bumbrel/core/scene/document";
+import { CanvasTexture, type Group, LinearSRGBColorSpace, SRGBColorSpace, Texture } from "three";
+
+/** Gives the bytes of a stored picture or model. */
+export type FetchAsset = (asset: Asset) => Promise<ArrayBuffer>;
+
+/** Lines of text as a picture: height of a line in pixels, and what is around it. */
+const LINE_PX = 160;
+const LINE_SPACING = 1.2;
+const MOST_TEXT_PX = 4096;
+export const TEXT_FONT =
+  '"Atkinson Hyperlegible Next Variable", "Atkinson Hyperlegible Next", system-ui, sans-serif';
+
+/**
+ * Pictures, models and words as the stage draws them, made once and shared. What has not come yet is drawn without,
+ * and `onArrival` tells when it has; what cannot be read stays away, and the scene goes on.
+ */
+export class StageAssets {
+  readonly failures = new Map<string, string>();
+  private assets: readonly Asset[] = [];
+  private readonly textures = new Map<string, Texture | undefined>();
+  private readonly models = new Map<string, Group | undefined>();
+  private readonly fetchAsset: FetchAsset | undefined;
+  private readonly onArrival: () => void;
+  private isGone = false;
+
+  constructor(fetchAsset?: FetchAsset, onArrival: () => void = () => {}) {
+    this.fetchAsset = fetchAsset;
+    this.onArrival = onArrival;
+    // Words that were drawn before their face had come are drawn again.
+    if (typeof document !== "undefined") {
+      void document.fonts?.load(`600 16px ${TEXT_FONT}`).then(() => !this.isGone && onArrival());
+    }
+  }
+
+  setScene(scene: Scene): void {
+    this.assets = scene.assets;
+  }
+
+  /** A picture as a texture of its own settings, or nothing until it has come. */
+  picture(id: string, sharp: boolean): Texture | undefined {
+    const key = `${id} ${sharp}`;
+    if (!this.textures.has(key)) {
+      this.textures.set(key, undefined);
+      void this.load(id, async (bytes) => {
+        const bitmap = await createImageBitmap(new Blob([bytes]), { imageOrientation: "flipY" });
+        const texture = new Texture(bitmap);
+        // A bitmap is turned over as it is made, not as it is sent.
+        texture.flipY = false;
+        texture.colorSpace = SRGBColorSpace;
+        texture.needsUpdate = true;
+        this.textures.set(key, texture);
+      });
+    }
+    return this.textures.get(key);
+  }
+
+  /** A model's whole, or nothing until it has come. It is shared: copy what is drawn of it. */
+  model(id: string): Group | undefined {
+    if (!this.models.has(id)) {
+      this.models.set(id, undefined);
+      void this.load(id, async (bytes) => {
+        const { GLTFLoader } = await import("three/examples/jsm/loaders/GLTFLoader.js");
+        const { scene } = await new GLTFLoader().parseAsync(bytes, "");
+        scene.updateMatrixWorld(true);
+        this.models.set(id, scene);
+      });
+    }
+    return this.models.get(id);
+  }
+
+  /** Words as a white picture with clear surroundings, and its width for a height of one line. */
+  words(text: string): { texture: Texture; aspect: number; lines: number } | undefined {
+    if (typeof document === "undefined") return undefined;
+    const canvas = document.createElement("canvas");
+    const context = canvas.getContext("2d");
+    if (!context) return undefined;
+    const lines = text.split("\n");
+    const font = (px: number) => `600 ${px}px ${TEXT_FONT}`;
+    context.font = font(LINE_PX);
+    const widest = Math.max(1, ...lines.map((line) => context.measureText(line).width));
+    const px = Math.min(LINE_PX, (LINE_PX * MOST_TEXT_PX) / (widest + LINE_PX / 2));
+    canvas.width = Math.ceil((widest * px) / LINE_PX + px / 4);
+    canvas.height = Math.ceil(lines.length * px * LINE_SPACING);
+    context.font = font(px);
+    context.textAlign = "center";
+    context.textBaseline = "middle";
+    context.fillStyle = "#ffffff";
+    lines.forEach((line, i) => {
+      context.fillText(line, canvas.width / 2, (i + 0.5) * px * LINE_SPACING);
+    });
+    const texture = new CanvasTexture(canvas);
+    texture.colorSpace = LinearSRGBColorSpace;
+    return { texture, aspect: canvas.width / canvas.height, lines: lines.length * LINE_SPACING };
+  }
+
+  private async load(id: string, read: (bytes: ArrayBuffer) => Promise<void>): Promise<void> {
+    const asset = this.assets.find((one) => one.id === id);
+    if (!asset || !this.fetchAsset) return;
+    try {
+      await read(await this.fetchAsset(asset));
+    } catch (error) {
+      this.failures.set(id, `${asset.name} cannot be shown. ${(error as Error).message}`);
+    }
+    if (!this.isGone) this.onArrival();
+  }
+
+  dispose(): void {
+    this.isGone = true;
+    for (const texture of this.textures.values()) texture?.dispose();
+  }
+}

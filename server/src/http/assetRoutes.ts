@@ -1,0 +1,37 @@
+import { Readable } from "node:stream";
+import { pipeline } from "node:stream/promises";
+import { Type } from "@sinclair/typebox";
+import { Router } from "express";
+import type { AssetStore } from "../store/assets";
+import { checked, notFound } from "./problem";
+
+const NewAsset = Type.Object(
+  {
+    kind: Type.Unsafe<"picture" | "model">({ enum: ["picture", "model"] }),
+    name: Type.String({ minLength: 1, maxLength: 120 }),
+  },
+  { additionalProperties: false },
+);
+
+export function assetRoutes(store: AssetStore): Router {
+  const router = Router();
+
+  router.put("/", async (request, response) => {
+    const { kind, name } = checked(NewAsset, { ...request.query });
+    response.status(201).json({ id: await store.receive(kind, name, request) });
+  });
+
+  router.get("/:id/bytes", async (request, response) => {
+    const asset = await store.get(request.params.id);
+    if (!asset) throw notFound("This picture or model");
+    response.set({
+      // Never as something a browser would run.
+      "Content-Type": "application/octet-stream",
+      "Content-Length": String(asset.byteLength),
+      "Cache-Control": "private, max-age=31536000, immutable",
+    });
+    await pipeline(Readable.from(store.bytes(asset.blobId, 0, asset.byteLength - 1)), response);
+  });
+
+  return router;
+}

@@ -1,0 +1,80 @@
+import { randomUUID } from "node:crypto";
+import { AssetFormatError } from "@bumbrel/core/errors";
+import { MOST_ASSET_BYTES } from "@bumbrel/core/format/picture";
+import type { Asset } from "@bumbrel/core/scene/document";
+import { eq } from "drizzle-orm";
+import type { Database } from "../db/open";
+import { assets, blobs } from "../db/schema";
+import type { BlobStore } from "./blobs";
+
+/** Pictures and models: what is known of each, and where its bytes are. */
+export class AssetStore {
+  private readonly db: Database;
+  private readonly blobs: BlobStore;
+
+  constructor(db: Database, blobs: BlobStore) {
+    this.db = db;
+    this.blobs = blobs;
+  }
+
+  /**
+   * Stores a picture or model as it arrives.
+   *
+   * @throws AssetFormatError when it does not begin as one, or is too large
+   */
+  async receive(kind: Asset["kind"], name: string, bytes: AsyncIterable<Uint8Array>): Promise<string> {
+    const fail = (code: string, what: string, remedy: string) =>
+      new AssetFormatError({ code, what, where: name, remedy });
+    let blobId: string;
+    try {
+      blobId = await this.blobs.receive(
+        bytes,
+        (start) => {
+          if (kindOf(start) === kind) return;
+          throw fail(
+            `not-a-${kind}`,
+            kind === "picture" ? "this is no PNG, JPEG or WebP picture" : "this is no glTF model (GLB)",
+            "Add it through the Stage view, which brings other formats into these",
+          );
+        },
+        MOST_ASSET_BYTES,
+      );
+    } catch (error) {
+      if (!(error instanceof RangeError)) throw error;
+      throw fail(
+        "asset-too-large",
+        `this is larger than ${MOST_ASSET_BYTES / 2 ** 20} MB`,
+        "Make it smaller and add that file",
+      );
+    }
+    const id = randomUUID();
+    await this.db.insert(assets).values({ id, name, kind, blobId });
+    return id;
+  }
+
+  async get(
+    id: string,
+  ): Promise<{ kind: Asset["kind"]; name: string; byteLength: number; blobId: string } | undefined> {
+    const [row] = await this.db
+      .select({ kind: assets.kind, name: assets.name, blobId: blobs.id, byteLength: blobs.byteLength })
+      .from(assets)
+      .innerJoin(blobs, eq(blobs.id, assets.blobId))
+      .where(eq(assets.id, id));
+    return row;
+  }
+
+  bytes(blobId: string, first: number, last: number): AsyncGenerator<Uint8Array> {
+    return this.blobs.bytes(blobId, first, last);
+  }
+}
+
+/** What a file is by how it begins; its name is not asked. */
+function kindOf(start: Uint8Array): Asset["kind"] | undefined {
+  const text = Buffer.from(start.subarray(0, 12)).toString("latin1");
+  if (text.startsWith("glTF")) return "model";
+  const isPicture =
+    text.startsWith("\x89PNG\r\n") ||
+    text.startsWith("\xff\xd8\xff") ||
+    (text.startsWith("RIFF") && text.endsWith("WEBP"));
+  return isPicture ? "picture" : undefined;
+}

@@ -1,0 +1,124 @@
+import type { StageObject } from "@bumbrel/core/scene/document";
+import { withSingletons } from "@bumbrel/core/scene/evaluate";
+import { OBJECT_KINDS } from "@bumbrel/core/scene/objectKinds";
+import type { Stage } from "@bumbrel/player/stage/stage";
+import { EyeOff, Lock } from "lucide-react";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { useScene } from "../project/context";
+import { KIND_ICONS } from "./kindIcons";
+
+/** Size of a small picture, in pixels of the screen that has the finest. */
+const PORTRAIT = { width: 72, height: 48 };
+/** How long after a change pictures are taken anew, and how many at a time: each costs a drawing. */
+const AFTER_MS = 900;
+const AT_ONCE = 2;
+
+/** Everything on the stage as small pictures, in the order of the document, with what is in groups after its group. */
+export function ObjectStrip({
+  stage,
+  chosenIds,
+  onChoose,
+}: {
+  stage: Stage | undefined;
+  chosenIds: readonly string[];
+  onChoose(id: string, isMore: boolean): void;
+}) {
+  const scene = useScene();
+  const objects = useMemo(() => inGroups(withSingletons(scene.objects)), [scene.objects]);
+  const portraits = usePortraits(stage, objects);
+  const list = useRef<HTMLUListElement>(null);
+  const first = chosenIds[0];
+  useEffect(() => {
+    if (first === undefined) return;
+    list.current
+      ?.querySelector(`[data-object="${first}"]`)
+      ?.scrollIntoView({ block: "nearest", inline: "nearest" });
+  }, [first]);
+  return (
+    <ul ref={list} className="flex min-w-0 grow gap-1 overflow-x-auto" aria-label="On the stage">
+      {objects.map((object) => {
+        const Icon = KIND_ICONS[object.kind];
+        const isChosen = chosenIds.includes(object.id);
+        const portrait = portraits.get(object.id);
+        return (
+          <li key={object.id} className={object.parentId === null ? "" : "border-t-2 border-rule"}>
+            <button
+              type="button"
+              data-object={object.id}
+              aria-pressed={isChosen}
+              title={`${object.name} (${OBJECT_KINDS[object.kind].label})`}
+              onClick={(event) => onChoose(object.id, event.shiftKey || event.ctrlKey || event.metaKey)}
+              className={`relative grid w-20 justify-items-center gap-0.5 rounded px-1 py-1 ${isChosen ? "bg-raised text-brass" : "text-mist hover:text-paper"} ${object.hidden ? "opacity-50" : ""}`}
+            >
+              <span className="grid h-9 place-items-center">
+                {portrait ? (
+                  <img src={portrait} alt="" className="h-9 object-contain" />
+                ) : (
+                  <Icon size={18} aria-hidden />
+                )}
+              </span>
+              {(object.hidden || object.locked) && (
+                <span className="absolute top-1 right-1 flex gap-0.5">
+                  {object.hidden && <EyeOff size={12} aria-label="hidden" />}
+                  {object.locked && <Lock size={12} aria-label="locked" />}
+                </span>
+              )}
+              <span className="w-full truncate text-center text-xs">{object.name}</span>
+            </button>
+          </li>
+        );
+      })}
+    </ul>
+  );
+}
+
+/** Objects so that each follows the group it is in. */
+function inGroups(objects: readonly StageObject[]): StageObject[] {
+  const ids = new Set(objects.map(({ id }) => id));
+  const inside = new Map<string | null, StageObject[]>();
+  for (const object of objects) {
+    const key = object.parentId !== null && ids.has(object.parentId) ? object.parentId : null;
+    inside.set(key, [...(inside.get(key) ?? []), object]);
+  }
+  const seen = new Set<string>();
+  const walk = (key: string | null): StageObject[] =>
+    (inside.get(key) ?? []).flatMap((object) => {
+      if (seen.has(object.id)) return [];
+      seen.add(object.id);
+      return [object, ...walk(object.id)];
+    });
+  const out = walk(null);
+  // Groups that are in each other stand at the end rather than nowhere.
+  return [...out, ...objects.filter(({ id }) => !seen.has(id))];
+}
+
+/** Small pictures of objects, taken when they have changed and the page has nothing better to do. */
+function usePortraits(stage: Stage | undefined, objects: readonly StageObject[]): Map<string, string> {
+  const [portraits, setPortraits] = useState(new Map<string, string>());
+  const taken = useRef(new Map<string, string>());
+  const takenOn = useRef<Stage>(undefined);
+  useEffect(() => {
+    if (!stage) return;
+    if (takenOn.current !== stage) taken.current.clear();
+    takenOn.current = stage;
+    let timer: ReturnType<typeof setTimeout>;
+    const takeSome = () => {
+      const due = objects
+        .filter((object) => taken.current.get(object.id) !== keyOf(object))
+        .slice(0, AT_ONCE);
+      if (due.length === 0) return;
+      const fresh = due.flatMap((object) => {
+        taken.current.set(object.id, keyOf(object));
+        const picture = stage.portrait(object.id, PORTRAIT.width, PORTRAIT.height);
+        return picture ? [[object.id, picture] as const] : [];
+      });
+      if (fresh.length > 0) setPortraits((old) => new Map([...old, ...fresh]));
+      timer = setTimeout(takeSome, 60);
+    };
+    timer = setTimeout(takeSome, AFTER_MS);
+    return () => clearTimeout(timer);
+  }, [stage, objects]);
+  return portraits;
+}
+
+const keyOf = ({ kind, settings, rest }: StageObject) => JSON.stringify([kind, settings, rest]);

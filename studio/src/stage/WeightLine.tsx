@@ -1,0 +1,106 @@
+import { BUDGET_LIMITS, weigh } from "@bumbrel/core/check/weight";
+import { BUDGETS, QUALITIES } from "@bumbrel/core/scene/document";
+import type { Stage } from "@bumbrel/player/stage/stage";
+import { TriangleAlert } from "lucide-react";
+import { Popover } from "radix-ui";
+import { useEffect, useState } from "react";
+import { useScene, useWorkbench } from "../project/context";
+
+const EVERY_MS = 1000;
+const QUALITY_WORDS = { full: "full", lighter: "lighter", lightest: "lightest" };
+
+/** Thousands apart, as a person reads them. */
+const inWords = (count: number) =>
+  count >= 1e6
+    ? `${(count / 1e6).toFixed(1)} M`
+    : count >= 10_000
+      ? `${Math.round(count / 1000)} k`
+      : String(count);
+
+/** What the stage costs, quietly, against a budget; and how much is spent on its picture. */
+export function WeightLine({ stage }: { stage: Stage | undefined }) {
+  const workbench = useWorkbench();
+  const { budget, quality } = useScene();
+  const [now, setNow] = useState<ReturnType<Stage["weight"]> & { scriptMs: number }>();
+  useEffect(() => {
+    if (!stage) return;
+    const look = () => setNow({ ...stage.weight(), scriptMs: workbench.player.scriptCostMs });
+    const timer = setInterval(look, EVERY_MS);
+    look();
+    return () => clearInterval(timer);
+  }, [stage, workbench]);
+  const troubles = now ? weigh(now, budget) : [];
+  const limits = BUDGET_LIMITS[budget];
+  const figure = (count: number, one: string, many: string) =>
+    `${inWords(count)} ${count === 1 ? one : many}`;
+  const select = "rounded border border-rule bg-sunk text-paper";
+  return (
+    <div className="flex h-8 items-center gap-x-2.5 overflow-hidden px-3 text-xs whitespace-nowrap text-mist">
+      {now && (
+        <span
+          className="figures min-w-0 truncate"
+          title={`Script takes ${now.scriptMs.toFixed(1)} ms a frame. A ${budget} has room for ${limits.scriptMs} ms and ${inWords(limits.triangles)} triangles.`}
+        >
+          {figure(now.objects, "object", "objects")} · {figure(now.copies, "copy", "copies")} ·{" "}
+          {figure(now.particles, "particle", "particles")} · {figure(now.triangles, "triangle", "triangles")}{" "}
+          · {figure(now.drawCalls, "call", "calls")} · {now.scriptMs.toFixed(1)} ms
+        </span>
+      )}
+      <span className="grow" />
+      {troubles.length > 0 && (
+        <Popover.Root>
+          <Popover.Trigger className="inline-flex items-center gap-1 text-alarm underline">
+            <TriangleAlert size={13} aria-hidden />
+            too heavy
+          </Popover.Trigger>
+          <Popover.Portal>
+            <Popover.Content side="top" className="floating z-30 grid max-w-96 gap-2 p-3 text-sm">
+              {troubles.map(({ code, what, remedy }) => (
+                <p key={code}>
+                  {what}. <span className="text-mist">{remedy}.</span>
+                </p>
+              ))}
+            </Popover.Content>
+          </Popover.Portal>
+        </Popover.Root>
+      )}
+      <label className="inline-flex items-center gap-1">
+        Budget
+        <select
+          className={select}
+          value={budget}
+          onChange={(event) =>
+            workbench.edit("choose a budget", (scene) => {
+              scene.budget = event.target.value as typeof budget;
+            })
+          }
+        >
+          {BUDGETS.map((one) => (
+            <option key={one}>{one}</option>
+          ))}
+        </select>
+      </label>
+      <label
+        className="inline-flex items-center gap-1"
+        title="Fewer pixels, softer edges, and at the lightest no effects; the numbers stay the same."
+      >
+        Picture
+        <select
+          className={select}
+          value={quality}
+          onChange={(event) =>
+            workbench.edit("choose a quality", (scene) => {
+              scene.quality = event.target.value as typeof quality;
+            })
+          }
+        >
+          {QUALITIES.map((one) => (
+            <option key={one} value={one}>
+              {QUALITY_WORDS[one]}
+            </option>
+          ))}
+        </select>
+      </label>
+    </div>
+  );
+}

@@ -1,0 +1,96 @@
+import { happensLive } from "@bumbrel/core/scene/combining";
+import type { Strand } from "@bumbrel/core/scene/document";
+import { useScene, useSnapshot, useWorkbench } from "../project/context";
+import { Button } from "../ui/Button";
+import { LiveText } from "../ui/LiveText";
+import { ChainHint } from "./ChainHint";
+import { applyShaping } from "./edits";
+import { rawText } from "./strandText";
+
+const percent = (share: number) => `${Math.round(share * 100)} %`;
+
+/** What the strand is now, how it does over the whole sound, and what would make it more useful. */
+export function HealthPanel({ strand }: { strand: Strand }) {
+  const workbench = useWorkbench();
+  useSnapshot();
+  const scene = useScene();
+  const traces = workbench.traces.get(strand.id);
+  const { health, advice } = traces ?? {};
+  return (
+    <section aria-label="How it does" className="grid content-start gap-1.5 text-sm">
+      <p className="flex items-baseline gap-1.5 text-mist">
+        now
+        <ChainHint strand={strand}>
+          <LiveText
+            className="inline-block w-24 text-right text-paper"
+            text={(timeS) => rawText(workbench, strand, timeS)}
+          />{" "}
+          →{" "}
+          <LiveText
+            className="text-base text-brass"
+            text={(timeS) => workbench.shapedNow(strand.id, timeS).toFixed(2)}
+          />
+        </ChainHint>
+      </p>
+      {happensLive(scene, strand) ? (
+        <Lateness strand={strand} />
+      ) : (
+        health && (
+          <dl className="grid grid-cols-[auto_1fr_auto_1fr] gap-x-2 text-mist">
+            <dt>at floor</dt>
+            <dd className="figures text-paper">{percent(health.atFloor)}</dd>
+            <dt>at ceiling</dt>
+            <dd className="figures text-paper">{percent(health.atCeiling)}</dd>
+            <dt title="Mean change from one frame to the next">jitter</dt>
+            <dd className="figures text-paper">{health.jitter.toFixed(3)}</dd>
+            <dt title="How long after what it hears it comes, by shaping alone">lag</dt>
+            <dd className="figures text-paper">{Math.round(health.lagMs)} ms</dd>
+          </dl>
+        )
+      )}
+      {advice?.map(({ code, text, change }) => (
+        <p key={code} className="border-l-2 border-brass pl-2 leading-snug">
+          {text}{" "}
+          {change && (
+            <Button
+              className="px-2 py-0 text-sm"
+              onClick={() => applyShaping(workbench, strand, `take advice on ${strand.name}`, change)}
+            >
+              Do it
+            </Button>
+          )}
+        </p>
+      ))}
+      {health && advice?.length === 0 && (
+        <p className="text-mist">Steady, lively, and never pinned for long.</p>
+      )}
+    </section>
+  );
+}
+
+const ms = (s: number) => `${Math.round(s * 1000)} ms`;
+
+/** How late a live strand is, and why. */
+function Lateness({ strand }: { strand: Strand }) {
+  const workbench = useWorkbench();
+  return (
+    <p className="text-mist">
+      live, late by{" "}
+      <LiveText
+        className="text-paper"
+        text={() => {
+          const late = workbench.player.live?.latenessOf(strand.id);
+          return late ? ms(late.windowS + late.inputS + late.workS) : "…";
+        }}
+      />
+      :{" "}
+      <LiveText
+        text={() => {
+          const late = workbench.player.live?.latenessOf(strand.id);
+          if (!late) return "…";
+          return `window ${ms(late.windowS)}, input ${ms(late.inputS)}, work ${ms(late.workS)}`;
+        }}
+      />
+    </p>
+  );
+}
