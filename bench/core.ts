@@ -6,7 +6,7 @@ import { WholeEar } from "@bumbrel/core/strand/ear";
 import { LiveListening, LiveStrand } from "@bumbrel/core/strand/live";
 import { MEASURES, type Measure, startMeasure } from "@bumbrel/core/strand/measures";
 import { defaultShaping } from "@bumbrel/core/strand/shaping";
-import { CachedSpectra, DirectSpectra, type FramePowers } from "@bumbrel/core/strand/spectrumSource";
+import { CachedSpectra, DirectSpectra } from "@bumbrel/core/strand/spectrumSource";
 import { makeRegattaNight } from "@bumbrel/demo/regattaNight";
 import FFT from "fft.js";
 
@@ -22,16 +22,6 @@ function timeOf(calls: number, rounds: number, call: () => void): number {
 }
 
 const micro = (ms: number) => `${(ms * 1000).toFixed(1)} µs`;
-
-/** Keeps the spectrum of one frame for whoever asks for it next. */
-class OneFrameSpectra extends DirectSpectra {
-  private last: { frame: number; found: FramePowers } | undefined;
-  override atFrame(...[sound, frame, fftSize, window]: Parameters<DirectSpectra["atFrame"]>): FramePowers {
-    if (this.last?.frame !== frame)
-      this.last = { frame, found: super.atFrame(sound, frame, fftSize, window) };
-    return this.last.found;
-  }
-}
 
 const size = DEFAULT_FFT_SIZE;
 const piece = makeRegattaNight(1);
@@ -82,7 +72,7 @@ const fan: Measure = { ...MEASURES.fan.defaults, layout: "mel", bands: 64 };
 const together: Measure[] = [fan, MEASURES.onset.defaults, MEASURES.momentary.defaults];
 const togetherMs = timeOf(1, 5, () => {
   // One pass over the sound, as spectra are shared between strands.
-  const ear = new WholeEar(three, new OneFrameSpectra());
+  const ear = new WholeEar(three, new DirectSpectra());
   const readings = together.map((measure) => startMeasure(measure, { samples: three }));
   const out = readings.map(({ width }) => new Float32Array(width));
   for (let frame = 0; frame < frameCount(three.length); frame++) {

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { SAMPLE_RATE_HZ } from "../constants";
-import { bandLevel, bandShares } from "./bands";
+import { bandLevel, bandPower, bandShares } from "./bands";
 import { levelToDb } from "./decibel";
 import { PowerSpectrum } from "./spectrum";
 import { createWindow, WINDOW_NAMES } from "./window";
@@ -61,10 +61,19 @@ describe("band level", () => {
   });
 
   it("gives an inner bin its full share and the edges half", () => {
-    const { firstBin, shares } = bandShares(0, 24_000, 512);
-    expect(firstBin).toBe(0);
-    expect(shares).toHaveLength(257);
-    expect([shares[0], shares[1], shares[256]]).toEqual([0.5, 1, 0.5]);
+    expect(bandShares(0, 24_000, 512)).toEqual({
+      firstBin: 0,
+      lastBin: 256,
+      firstShare: 0.5,
+      lastShare: 0.5,
+    });
+    // One bin alone is 93.75 Hz wide; 40 of them are inside.
+    const within = bandShares(100, 140, 512);
+    expect(within).toMatchObject({ firstBin: 1, lastBin: 1, lastShare: 0 });
+    expect(within.firstShare).toBeCloseTo(40 / 93.75, 12);
+    const powers = Float64Array.from({ length: 257 }, (_, bin) => bin);
+    expect(bandPower(powers, 0, within)).toBeCloseTo(40 / 93.75, 12);
+    expect(bandPower(powers, 0, bandShares(0, 24_000, 512))).toBe((255 * 256) / 2 + 128);
   });
 
   it("reads silence as exactly 0", () => {

@@ -1,9 +1,13 @@
 import { SAMPLE_RATE_HZ } from "../constants";
 
-/** The bins a range of frequencies covers, each with the share of its width that lies inside. */
+/** The bins a range of frequencies covers: those between the first and the last lie inside with their whole width. */
 export interface BandShares {
   firstBin: number;
-  shares: Float64Array;
+  lastBin: number;
+  /** Share of the first bin's width that lies inside, 0..1. */
+  firstShare: number;
+  /** Share of the last bin's; 0 when it is the first as well. */
+  lastShare: number;
 }
 
 /**
@@ -23,22 +27,30 @@ export function bandShares(lowHz: number, highHz: number, fftSize: number): Band
   const high = highHz / binWidthHz;
   const firstBin = Math.round(low);
   const lastBin = Math.min(fftSize / 2, Math.round(high));
-  const shares = new Float64Array(lastBin - firstBin + 1);
-  for (let bin = firstBin; bin <= lastBin; bin++) {
-    shares[bin - firstBin] = Math.max(0, Math.min(high, bin + 0.5) - Math.max(low, bin - 0.5));
-  }
-  return { firstBin, shares };
+  const share = (bin: number) => Math.max(0, Math.min(high, bin + 0.5) - Math.max(low, bin - 0.5));
+  return {
+    firstBin,
+    lastBin,
+    firstShare: share(firstBin),
+    lastShare: lastBin > firstBin ? share(lastBin) : 0,
+  };
 }
 
 /**
- * Level of a band: `sqrt(2 · Σ P)`. A full-scale sine inside the band reads 1.
+ * Power within a band: `Σ P`, each bin by its share.
  *
  * @param powers  a spectrum's powers, from `offset`
  * @param band  from {@link bandShares} for the same FFT size
  */
+export function bandPower(powers: Float32Array | Float64Array, offset: number, band: BandShares): number {
+  const first = offset + band.firstBin;
+  const last = offset + band.lastBin;
+  let sum = band.firstShare * powers[first];
+  for (let bin = first + 1; bin < last; bin++) sum += powers[bin];
+  return last > first ? sum + band.lastShare * powers[last] : sum;
+}
+
+/** Level of a band: `sqrt(2 · Σ P)`, see {@link bandPower}. A full-scale sine inside the band reads 1. */
 export function bandLevel(powers: Float32Array | Float64Array, offset: number, band: BandShares): number {
-  const { firstBin, shares } = band;
-  let sum = 0;
-  for (let i = 0; i < shares.length; i++) sum += shares[i] * powers[offset + firstBin + i];
-  return Math.sqrt(2 * sum);
+  return Math.sqrt(2 * bandPower(powers, offset, band));
 }

@@ -1,5 +1,5 @@
 import { SAMPLE_RATE_HZ } from "../constants";
-import { bandShares } from "./bands";
+import { type BandShares, bandPower, bandShares } from "./bands";
 
 /** How the bands of a fan lie. */
 export const FAN_LAYOUTS = ["equal", "octave", "doubling", "constantQ", "mel"] as const;
@@ -126,33 +126,26 @@ export function fanReader(
   combine: FanCombine,
   tiltDb: number,
 ): (powers: Float32Array, offset: number, out: Float32Array, at: number) => void {
-  const firsts = new Int32Array(bands.length);
-  const starts = new Int32Array(bands.length + 1);
-  const weights: number[] = [];
-  const gains = new Float64Array(bands.length);
-  bands.forEach(({ lowHz, centreHz, highHz }, i) => {
-    // Doubling widths begin narrower than a number can tell apart.
-    const { firstBin, shares } =
-      highHz > lowHz ? bandShares(lowHz, highHz, fftSize) : { firstBin: 0, shares: new Float64Array(1) };
-    firsts[i] = firstBin;
-    starts[i] = weights.length;
-    weights.push(...shares);
-    const covered = shares.reduce((sum, share) => sum + share, 0);
-    const spread = combine === "mean" && covered > 0 ? 1 / covered : 1;
-    gains[i] = Math.sqrt(2 * spread) * 10 ** ((tiltDb * Math.log2(Math.max(1, centreHz) / 1000)) / 20);
+  // Doubling widths begin narrower than a number can tell apart.
+  const nothing: BandShares = { firstBin: 0, lastBin: 0, firstShare: 0, lastShare: 0 };
+  const covered = bands.map(({ lowHz, highHz }) =>
+    highHz > lowHz ? bandShares(lowHz, highHz, fftSize) : nothing,
+  );
+  const gains = Float64Array.from(bands, ({ lowHz, centreHz, highHz }) => {
+    const bins = ((highHz - lowHz) / SAMPLE_RATE_HZ) * fftSize;
+    const spread = combine === "mean" && bins > 0 ? 1 / bins : 1;
+    return Math.sqrt(2 * spread) * 10 ** ((tiltDb * Math.log2(Math.max(1, centreHz) / 1000)) / 20);
   });
-  starts[bands.length] = weights.length;
-  const shares = Float64Array.from(weights);
-  const takesMost = combine === "max";
+  const take = combine === "max" ? strongestBin : bandPower;
   return (powers, offset, out, at) => {
-    for (let i = 0; i < gains.length; i++) {
-      let sum = 0;
-      let bin = offset + firsts[i];
-      for (let k = starts[i]; k < starts[i + 1]; k++, bin++) {
-        if (!takesMost) sum += shares[k] * powers[bin];
-        else if (shares[k] > 0 && powers[bin] > sum) sum = powers[bin];
-      }
-      out[at + i] = gains[i] * Math.sqrt(sum);
-    }
+    for (let i = 0; i < gains.length; i++)
+      out[at + i] = gains[i] * Math.sqrt(take(powers, offset, covered[i]));
   };
+}
+
+function strongestBin(powers: Float32Array, offset: number, band: BandShares): number {
+  let most = band.firstShare > 0 ? powers[offset + band.firstBin] : 0;
+  const end = band.lastShare > 0 ? band.lastBin + 1 : band.lastBin;
+  for (let bin = band.firstBin + 1; bin < end; bin++) most = Math.max(most, powers[offset + bin]);
+  return most;
 }

@@ -1,5 +1,5 @@
 import { HOP_SAMPLES, SAMPLE_RATE_HZ } from "../constants";
-import { bandShares } from "./bands";
+import { type BandShares, bandPower, bandShares } from "./bands";
 import { createWindow, type WindowName } from "./window";
 
 /** Bands an octave of the bank: quarter tones. */
@@ -34,62 +34,64 @@ export function onsetBands(fftSize: number): OnsetBand[] {
 }
 
 /**
- * How much each band of the bank rises from one frame to the next: log-compressed spectral flux whose earlier frame
- * is widened to the largest of three neighbouring bands, so that a wavering note is no onset (Böck & Widmer 2013).
- * Starts from silence; frames go in one after the other.
+ * How much begins within a range: log-compressed spectral flux whose earlier frame is widened to the largest of three
+ * neighbouring bands, so that a wavering note is no onset (Böck & Widmer 2013). Starts from silence; frames go in one
+ * after the other.
  */
 export class OnsetFlux {
-  readonly bands: OnsetBand[];
-  /** Rise of each band, 0..1: 1 from silence to a full-scale sine. Fresh after each {@link push}. */
-  readonly rises: Float64Array;
-  private readonly firsts: Int32Array;
-  private readonly starts: Int32Array;
-  private readonly shares: Float64Array;
-  /** Compressed levels of the last frames, newest first by turns. */
+  /** Bands of the range with a neighbour at either end, where the bank has one. */
+  private readonly covered: BandShares[];
+  /** The bands whose rises count, of those. */
+  private readonly from: number;
+  private readonly to: number;
+  /**
+   * 1 + 1000 · level of the last frames, newest first by turns: what the logarithm of compression is taken of. At either
+   * end stands one of silence, so that each band has two neighbours.
+   */
   private readonly past: Float64Array[];
   private newest = 0;
 
-  constructor(fftSize: number, window: WindowName) {
-    this.bands = onsetBands(fftSize);
-    this.rises = new Float64Array(this.bands.length);
-    const weights: number[] = [];
-    this.firsts = new Int32Array(this.bands.length);
-    this.starts = new Int32Array(this.bands.length + 1);
-    this.bands.forEach(({ lowHz, highHz }, i) => {
-      const { firstBin, shares } = bandShares(lowHz, highHz, fftSize);
-      this.firsts[i] = firstBin;
-      this.starts[i] = weights.length;
-      weights.push(...shares);
-    });
-    this.starts[this.bands.length] = weights.length;
-    this.shares = Float64Array.from(weights);
-    this.past = Array.from(
-      { length: lagFrames(fftSize, window) + 1 },
-      () => new Float64Array(this.bands.length),
+  /** @throws RangeError unless 0 ≤ lowHz < highHz ≤ 24 000 */
+  constructor(fftSize: number, window: WindowName, lowHz: number, highHz: number) {
+    bandShares(lowHz, highHz, fftSize);
+    const bank = onsetBands(fftSize);
+    const [from, to] = bandsWithin(bank, lowHz, highHz);
+    const first = Math.max(0, from - 1);
+    this.covered = bank
+      .slice(first, to + 1)
+      .map(({ lowHz: low, highHz: high }) => bandShares(low, high, fftSize));
+    this.from = from - first;
+    this.to = to - first;
+    this.past = Array.from({ length: lagFrames(fftSize, window) + 1 }, () =>
+      new Float64Array(this.covered.length + 2).fill(1),
     );
   }
 
-  /** @param powers  a spectrum's powers, from `offset` */
-  push(powers: Float32Array, offset: number): void {
-    const { past, shares, starts, firsts, rises } = this;
+  /**
+   * @param powers  a spectrum's powers, from `offset`
+   * @returns the mean rise of the range's bands, 0..1: 1 when all go from silence to a full-scale sine
+   */
+  push(powers: Float32Array, offset: number): number {
+    const { past, covered, from, to } = this;
     // The oldest is the one to compare with; the newest takes the place of what is no longer needed.
     this.newest = (this.newest + 1) % past.length;
     const now = past[this.newest];
     const before = past[(this.newest + 1) % past.length];
-    const count = now.length;
-    for (let band = 0; band < count; band++) {
-      let sum = 0;
-      let bin = offset + firsts[band];
-      for (let k = starts[band]; k < starts[band + 1]; k++, bin++) sum += shares[k] * powers[bin];
-      now[band] = Math.log(1 + COMPRESSION * Math.sqrt(2 * sum)) * LOG10;
+    for (let band = 0; band < covered.length; band++) {
+      now[band + 1] = 1 + COMPRESSION * Math.sqrt(2 * bandPower(powers, offset, covered[band]));
     }
-    for (let band = 0; band < count; band++) {
-      let most = before[band];
-      if (band > 0 && before[band - 1] > most) most = before[band - 1];
-      if (band < count - 1 && before[band + 1] > most) most = before[band + 1];
-      const rise = now[band] - most;
-      rises[band] = Math.max(0, rise);
+    // A sum of differences of logarithms is the logarithm of a product of shares, taken before it grows too large.
+    let sum = 0;
+    let product = 1;
+    for (let band = from; band < to; band++) {
+      const most = Math.max(before[band], before[band + 1], before[band + 2]);
+      product *= Math.max(1, now[band + 1] / most);
+      if (product > 1e200) {
+        sum += Math.log(product);
+        product = 1;
+      }
     }
+    return ((sum + Math.log(product)) * LOG10) / (to - from);
   }
 }
 

@@ -12,7 +12,7 @@ import {
   OCTAVE_FRACTIONS,
 } from "../dsp/fanBands";
 import { LoudnessMeter, MOMENTARY_S, SHORT_TERM_S } from "../dsp/loudness";
-import { bandsWithin, OnsetFlux } from "../dsp/onset";
+import { OnsetFlux } from "../dsp/onset";
 import { PitchFinder } from "../dsp/pitch";
 import { aWeightedPowers } from "../dsp/weighting";
 import { DEFAULT_WINDOW, WINDOW_NAMES } from "../dsp/window";
@@ -170,23 +170,12 @@ type Spectrum = Pick<MeasureOf<"onset">, "fftSize" | "window">;
 type Range = Pick<MeasureOf<"onset">, "lowHz" | "highHz">;
 const SPECTRUM: Spectrum = { fftSize: DEFAULT_FFT_SIZE, window: DEFAULT_WINDOW };
 
-/** Onset strength within each of some ranges, one number a range. */
-function onsetReading({ fftSize, window }: Spectrum, ranges: readonly Range[]): Reading {
-  const flux = new OnsetFlux(fftSize, window);
-  const bands = ranges.map(({ lowHz, highHz }) => bandsWithin(flux.bands, lowHz, highHz));
-  return {
-    width: ranges.length,
-    read(ear, out, at) {
-      ear.hearSpectrum(fftSize, window);
-      flux.push(ear.powers, ear.offset);
-      for (let i = 0; i < bands.length; i++) {
-        const [from, to] = bands[i];
-        let sum = 0;
-        for (let band = from; band < to; band++) sum += flux.rises[band];
-        out[at + i] = sum / (to - from);
-      }
-    },
-  };
+function onsetReading({ fftSize, window }: Spectrum, { lowHz, highHz }: Range): Reading {
+  const flux = new OnsetFlux(fftSize, window, lowHz, highHz);
+  return single((ear) => {
+    ear.hearSpectrum(fftSize, window);
+    return flux.push(ear.powers, ear.offset);
+  });
 }
 
 function loudnessReading(windowS: number, { channels }: Signal): Reading {
@@ -222,16 +211,15 @@ function heardBeats(
   take: (beats: Beats | undefined, timeS: number) => number,
 ): Reading {
   if (signal.beats) return overTime((timeS) => take(signal.beats, timeS));
-  const onsets = onsetReading(SPECTRUM, [WHOLE_RANGE, LOW_END]);
-  const pair = new Float32Array(2);
+  const onsets = [WHOLE_RANGE, LOW_END].map((range) => onsetReading(SPECTRUM, range));
   if (signal.samples.length > 0) {
     const frames = framesOf(signal);
     const [all, low] = [new Float32Array(frames), new Float32Array(frames)];
     const ear = new WholeEar(signal.samples, new DirectSpectra());
     for (let frame = 0; frame < frames; frame++) {
       ear.moveTo(frame);
-      onsets.read(ear, pair, 0);
-      [all[frame], low[frame]] = pair;
+      onsets[0].read(ear, all, frame);
+      onsets[1].read(ear, low, frame);
     }
     const beats = soundBeats(all, low, perBar);
     return overTime((timeS) => take(beats, timeS));
@@ -240,10 +228,10 @@ function heardBeats(
   let frames = 0;
   let beats: Beats | undefined;
   return single((ear) => {
-    onsets.read(ear, pair, 0);
     heard.all.copyWithin(0, 1);
     heard.low.copyWithin(0, 1);
-    [heard.all[LISTEN_FRAMES - 1], heard.low[LISTEN_FRAMES - 1]] = pair;
+    onsets[0].read(ear, heard.all, LISTEN_FRAMES - 1);
+    onsets[1].read(ear, heard.low, LISTEN_FRAMES - 1);
     frames++;
     const known = Math.min(frames, LISTEN_FRAMES);
     if (frames % AGAIN_FRAMES === 0 && known >= 2 * FRAME_RATE_HZ) {
@@ -389,10 +377,7 @@ export const MEASURES: { [K in MeasureKind]: MeasureDeclaration<K> } = {
     hasRange: true,
     defaults: { kind: "onset", ...WHOLE_RANGE, ...SPECTRUM },
     ahead: halfWindow,
-    start: (measure) => {
-      bandShares(measure.lowHz, measure.highHz, measure.fftSize);
-      return onsetReading(measure, [measure]);
-    },
+    start: (measure) => onsetReading(measure, measure),
   },
   brightness: {
     label: "Brightness",

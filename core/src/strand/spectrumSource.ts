@@ -13,19 +13,35 @@ export interface SpectrumSource {
   atFrame(samples: Float32Array, frame: number, fftSize: number, window: WindowName): FramePowers;
 }
 
-/** Computes each spectrum when it is asked for and keeps none: little memory, for one pass over a sound. */
+/** One size and window at work, and what it found last. */
+interface Meter {
+  spectrum: PowerSpectrum;
+  found: FramePowers;
+  samples?: Float32Array;
+  frame: number;
+}
+
+/**
+ * Computes each spectrum when it is asked for and keeps the last of each size and window: little memory, for one pass
+ * over a sound, by several strands side by side if need be.
+ */
 export class DirectSpectra implements SpectrumSource {
-  private readonly meters = new Map<string, { spectrum: PowerSpectrum; found: FramePowers }>();
+  private readonly meters = new Map<string, Meter>();
 
   atFrame(samples: Float32Array, frame: number, fftSize: number, window: WindowName): FramePowers {
     const key = `${fftSize} ${window}`;
     let meter = this.meters.get(key);
     if (!meter) {
       const spectrum = new PowerSpectrum(fftSize, window);
-      meter = { spectrum, found: { powers: new Float32Array(spectrum.binCount), offset: 0 } };
+      const found = { powers: new Float32Array(spectrum.binCount), offset: 0 };
+      meter = { spectrum, found, frame: -1 };
       this.meters.set(key, meter);
     }
-    meter.spectrum.at(samples, frame * HOP_SAMPLES, meter.found.powers);
+    if (meter.samples !== samples || meter.frame !== frame) {
+      meter.spectrum.at(samples, frame * HOP_SAMPLES, meter.found.powers);
+      meter.samples = samples;
+      meter.frame = frame;
+    }
     return meter.found;
   }
 }
