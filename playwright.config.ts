@@ -5,6 +5,7 @@ import { CHROMIUM } from "./tools/setup.mjs";
 
 export default defineConfig({
   testDir: "e2e",
+  globalSetup: "./e2e/firstStart.ts",
   timeout: 180_000,
   expect: { timeout: 20_000 },
   // The stage is drawn in software: more at a time would only make each slower.

@@ -1,19 +1,27 @@
 import { type ChildProcess, spawn } from "node:child_process";
-import { mkdtempSync, rmSync } from "node:fs";
+import { cpSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+
+/** What a first start makes: an empty database and the examples. */
+export const FIRST_DATA = join(import.meta.dirname, "../test-results/first-data");
 
 /** A Bumbrel server of a test's own, in a process of its own so that it can be killed. */
 export class TestServer {
   readonly dataDir: string;
   address = "";
   private process: ChildProcess | undefined;
+  private copiesFirst: boolean;
 
-  constructor() {
-    this.dataDir = mkdtempSync(join(tmpdir(), "bumbrel-e2e-"));
+  /** @param dataDir  where it keeps its data; a copy of {@link FIRST_DATA} unless said */
+  constructor(dataDir?: string) {
+    this.dataDir = dataDir ?? mkdtempSync(join(tmpdir(), "bumbrel-e2e-"));
+    this.copiesFirst = dataDir === undefined;
   }
 
   async start(): Promise<void> {
+    if (this.copiesFirst) cpSync(FIRST_DATA, this.dataDir, { recursive: true });
+    this.copiesFirst = false;
     const child = spawn(
       process.execPath,
       ["server/bin/bumbrel.mjs", "serve", "--port", "0", "--data", this.dataDir],
@@ -41,11 +49,20 @@ export class TestServer {
   }
 
   /** As a power cut would: no chance to finish anything. */
-  async kill(): Promise<void> {
+  kill(): Promise<void> {
+    return this.end("SIGKILL");
+  }
+
+  /** As its user would. */
+  stop(): Promise<void> {
+    return this.end("SIGTERM");
+  }
+
+  private async end(signal: NodeJS.Signals): Promise<void> {
     const child = this.process;
     if (!child || child.exitCode !== null) return;
     const gone = new Promise((resolve) => child.once("exit", resolve));
-    child.kill("SIGKILL");
+    child.kill(signal);
     await gone;
   }
 
