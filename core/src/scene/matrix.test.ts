@@ -1,48 +1,10 @@
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
+import { about, byColumn, moved, product, sized, turnedBy } from "../testing/slowMatrix";
 import { compose, composeTurned, multiply } from "./matrix";
 
-type Rows = number[][];
 const RADIANS = Math.PI / 180;
 
-/** Plain row-by-column products of square matrices, the slow way. */
-const product = (...all: Rows[]): Rows =>
-  all.reduce((a, b) =>
-    a.map((row) => b[0].map((_, column) => row.reduce((sum, one, k) => sum + one * b[k][column], 0))),
-  );
-const about = {
-  x: (t: number): Rows => [
-    [1, 0, 0, 0],
-    [0, Math.cos(t), -Math.sin(t), 0],
-    [0, Math.sin(t), Math.cos(t), 0],
-    [0, 0, 0, 1],
-  ],
-  y: (t: number): Rows => [
-    [Math.cos(t), 0, Math.sin(t), 0],
-    [0, 1, 0, 0],
-    [-Math.sin(t), 0, Math.cos(t), 0],
-    [0, 0, 0, 1],
-  ],
-  z: (t: number): Rows => [
-    [Math.cos(t), -Math.sin(t), 0, 0],
-    [Math.sin(t), Math.cos(t), 0, 0],
-    [0, 0, 1, 0],
-    [0, 0, 0, 1],
-  ],
-};
-const moved = ([x, y, z]: number[]): Rows => [
-  [1, 0, 0, x],
-  [0, 1, 0, y],
-  [0, 0, 1, z],
-  [0, 0, 0, 1],
-];
-const sized = ([x, y, z]: number[]): Rows => [
-  [x, 0, 0, 0],
-  [0, y, 0, 0],
-  [0, 0, z, 0],
-  [0, 0, 0, 1],
-];
-const byColumn = (rows: Rows) => rows[0].flatMap((_, column) => rows.map((row) => row[column]));
 function expectClose(found: ArrayLike<number>, at: number, expected: readonly number[]) {
   expected.forEach((one, i) => {
     expect(Math.abs(found[at + i] - one)).toBeLessThan(2e-5 * Math.max(1, Math.abs(one)));
@@ -65,15 +27,8 @@ describe("matrices", () => {
         (place, turn, size, spin) => {
           const out = new Float32Array(20);
           compose(out, 4, [...place, ...turn, ...size], 0, 3, 6, spin);
-          const [rx, ry, rz] = turn.map((angle) => angle * RADIANS);
-          const expected = product(
-            moved(place),
-            about.x(rx),
-            about.y(ry + spin * RADIANS),
-            about.z(rz),
-            sized(size),
-          );
-          expectClose(out, 4, byColumn(expected));
+          const [x, y, z] = turn;
+          expectClose(out, 4, byColumn(product(moved(place), turnedBy([x, y + spin, z]), sized(size))));
         },
       ),
     );
@@ -90,7 +45,7 @@ describe("matrices", () => {
         ] as const) {
           const quaternion = [...axis.map((one) => one * Math.sin(angle / 2)), Math.cos(angle / 2)];
           composeTurned(out, 0, quaternion, 0, ...place, ...size);
-          expectClose(out, 0, byColumn(product(moved(place), turn(angle), sized(size))));
+          expectClose(out, 0, byColumn(product(moved(place), turn(angle / RADIANS), sized(size))));
         }
       }),
     );

@@ -350,37 +350,8 @@ describe("scene documents", () => {
   });
 });
 
-describe("checkReferences", () => {
-  it("finds what no longer connects", () => {
-    const scene = lanternScene();
-    bind(scene, "scale", { strandId: "gone" });
-    bind(scene, "scale", { objectId: "gone" });
-    bind(scene, "scale", { property: "wings" });
-    bind(scene, "colour", { output: range(0, 1) });
-    bind(scene, "colour", { mode: "add" });
-    scene.strands.push(
-      { ...scene.strands[0], listensTo: { kind: "nothing" } },
-      { ...scene.strands[0], id: "k2", listensTo: { kind: "sound", id: "gone", tap: "before" } },
-    );
-    scene.strands.push({
-      ...scene.strands[0],
-      id: "k3",
-      measure: { ...scene.strands[0].measure, lowHz: 900 } as never,
-    });
-    expect(checkReferences(scene).map(({ code, where }) => `${code} ${where}`)).toEqual([
-      "id-twice /strands/1/id",
-      "strand-no-sound /strands/1",
-      "strand-lost-sound /strands/2/listensTo/id",
-      "band-upside-down /strands/3/measure",
-      "binding-lost-strand /bindings/0/strandId",
-      "binding-lost-object /bindings/1/objectId",
-      "binding-lost-property /bindings/2/property",
-      "binding-wrong-output /bindings/3/output",
-      "binding-wrong-mode /bindings/4/mode",
-    ]);
-  });
-
-  it("gives new strands hues and shapes of their own", () => {
+describe("a new strand", () => {
+  it("has a hue and a shape of its own", () => {
     const scene = newScene("Quay");
     for (let i = 0; i < 8; i++) scene.strands.push(newStrand(scene, `s${i}`, `S${i}`, { kind: "nothing" }));
     expect(new Set(scene.strands.map(({ hue }) => hue)).size).toBe(8);
