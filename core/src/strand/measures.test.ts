@@ -147,15 +147,31 @@ describe("character against closed forms", () => {
         return Math.log10(1 + 1000 * Math.sqrt(2 * sum)) / Math.log10(1001);
       });
     };
-    const strengths = read(samples, defaults("onset"));
-    for (const frame of [9, 10]) {
+    const rises = [9, 10].map((frame) => {
       const [before, now] = [compressed(frame - 1), compressed(frame)];
-      const rises = now.map((value, i) =>
+      return now.map((value, i) =>
         Math.max(0, value - Math.max(before[i - 1] ?? 0, before[i], before[i + 1] ?? 0)),
       );
-      expect(strengths[frame]).toBeCloseTo(rises.reduce((sum, rise) => sum + rise, 0) / rises.length, 4);
+    });
+    // Over all of it, over a part, at either end, and over less than a band: the one below then.
+    for (const [lowHz, highHz] of [
+      [27, 17_000],
+      [300, 800],
+      [20, 60],
+      [15_000, 24_000],
+      [1000, 1001],
+      [20_000, 24_000],
+    ]) {
+      const strengths = read(samples, { ...defaults("onset"), lowHz, highHz });
+      const middles = bands.map((band) => (band.lowHz + band.highHz) / 2);
+      const inside = middles.flatMap((hz, i) => (hz >= lowHz && hz <= highHz ? [i] : []));
+      const counted = inside.length > 0 ? inside : [middles.findLastIndex((hz) => hz <= highHz)];
+      for (const [at, frame] of [9, 10].entries()) {
+        const mean = counted.reduce((sum, i) => sum + rises[at][i], 0) / counted.length;
+        expect(strengths[frame]).toBeCloseTo(mean, 4);
+      }
+      expect(strengths[3]).toBe(0);
     }
-    expect(strengths[3]).toBe(0);
   });
 
   it("hears no onset in a steady tone, and one where it begins", () => {

@@ -243,7 +243,7 @@ export function moveBinding(workbench: Workbench, binding: Binding, by: -1 | 1):
   });
 }
 
-/** Gives other objects a binding like this one; an output that began where the object rested begins where they do. */
+/** Gives other objects a binding like this one, where they have its property. */
 export function copyBinding(workbench: Workbench, binding: Binding, objects: readonly StageObject[]): void {
   workbench.edit(`bind ${namesOfAll(objects)} alike`, (scene) => {
     for (const object of objects) {
