@@ -94,29 +94,15 @@ export function BindingLine({
             </select>
           )}
           {output.kind === "range" && (
-            <span className="inline-flex items-baseline gap-1.5 whitespace-nowrap">
-              from
-              <NumberField
-                label="Output at the low end"
-                value={output.low}
-                min={-1e6}
-                max={1e6}
-                step={step}
-                onDone={done}
-                onChange={(low) => change("the low end", (draft) => Object.assign(draft.output, { low }))}
-              />
-              to
-              <NumberField
-                label="Output at the high end"
-                value={output.high}
-                min={-1e6}
-                max={1e6}
-                step={step}
-                onDone={done}
-                onChange={(high) => change("the high end", (draft) => Object.assign(draft.output, { high }))}
-              />
-              {unit}
-            </span>
+            <EndFields
+              label="Output"
+              words={["from", "to"]}
+              ends={output}
+              step={step}
+              unit={unit}
+              onDone={done}
+              onChange={(ends) => change("the output", (draft) => Object.assign(draft.output, ends))}
+            />
           )}
           {property.type === "vector" && (
             <AxisChoice
@@ -132,30 +118,15 @@ export function BindingLine({
             with {strand ? <StrandMark strand={strand} size={11} /> : null}
             <span className="text-paper italic">{strand?.name ?? "a strand that is gone"}</span>
           </span>
-          <span className="inline-flex items-baseline gap-1 whitespace-nowrap">
-            between
-            <NumberField
-              label="Strand value at the low end"
-              value={input.low}
-              min={-1e6}
-              max={1e6}
-              step={0.01}
-              chars={4}
-              onDone={done}
-              onChange={(low) => change("the input", (draft) => Object.assign(draft.input, { low }))}
-            />
-            and
-            <NumberField
-              label="Strand value at the high end"
-              value={input.high}
-              min={-1e6}
-              max={1e6}
-              step={0.01}
-              chars={4}
-              onDone={done}
-              onChange={(high) => change("the input", (draft) => Object.assign(draft.input, { high }))}
-            />
-          </span>
+          <EndFields
+            label="Strand value"
+            words={["between", "and"]}
+            ends={input}
+            step={0.01}
+            chars={4}
+            onDone={done}
+            onChange={(ends) => change("the input", (draft) => Object.assign(draft.input, ends))}
+          />
           {mode === "kick" && (
             <span className="inline-flex items-baseline gap-1.5 whitespace-nowrap">
               {!(property.type === "number" && property.atCues) && (
@@ -335,6 +306,48 @@ export function BindingLine({
 }
 
 const FREE = { min: -1e6, max: 1e6, step: 0.01, unit: "" };
+
+/** Both ends of a range, between the words that lead to them. */
+function EndFields({
+  label,
+  words: [before, between],
+  ends,
+  step,
+  chars,
+  unit,
+  onDone,
+  onChange,
+}: {
+  label: string;
+  words: readonly [string, string];
+  ends: { low: number; high: number };
+  step: number;
+  chars?: number;
+  unit?: string;
+  onDone(): void;
+  onChange(change: { low: number } | { high: number }): void;
+}) {
+  const field = { min: -1e6, max: 1e6, step, chars, onDone };
+  return (
+    <span className="inline-flex items-baseline gap-1.5 whitespace-nowrap">
+      {before}
+      <NumberField
+        {...field}
+        label={`${label} at the low end`}
+        value={ends.low}
+        onChange={(low) => onChange({ low })}
+      />
+      {between}
+      <NumberField
+        {...field}
+        label={`${label} at the high end`}
+        value={ends.high}
+        onChange={(high) => onChange({ high })}
+      />
+      {unit}
+    </span>
+  );
+}
 
 /** How a fan is handed to copies, and what became of numbers that differ. */
 function Dealing({

@@ -7,7 +7,6 @@ import { useEffect, useState } from "react";
 import { useScene, useWorkbench } from "../project/context";
 
 const EVERY_MS = 1000;
-const QUALITY_WORDS = { full: "full", lighter: "lighter", lightest: "lightest" };
 
 /** Thousands apart, as a person reads them. */
 const inWords = (count: number) =>
@@ -33,7 +32,6 @@ export function WeightLine({ stage }: { stage: Stage | undefined }) {
   const limits = BUDGET_LIMITS[budget];
   const figure = (count: number, one: string, many: string) =>
     `${inWords(count)} ${count === 1 ? one : many}`;
-  const select = "rounded border border-rule bg-sunk text-paper";
   return (
     <div className="flex h-8 items-center gap-x-2.5 overflow-hidden px-3 text-xs whitespace-nowrap text-mist">
       {now && (
@@ -64,43 +62,56 @@ export function WeightLine({ stage }: { stage: Stage | undefined }) {
           </Popover.Portal>
         </Popover.Root>
       )}
-      <label className="inline-flex items-center gap-1">
-        Budget
-        <select
-          className={select}
-          value={budget}
-          onChange={(event) =>
-            workbench.edit("choose a budget", (scene) => {
-              scene.budget = event.target.value as typeof budget;
-            })
-          }
-        >
-          {BUDGETS.map((one) => (
-            <option key={one}>{one}</option>
-          ))}
-        </select>
-      </label>
-      <label
-        className="inline-flex items-center gap-1"
+      <Choice
+        label="Budget"
+        value={budget}
+        options={BUDGETS}
+        onChange={(chosen) =>
+          workbench.edit("choose a budget", (scene) => {
+            scene.budget = chosen;
+          })
+        }
+      />
+      <Choice
+        label="Picture"
         title="Fewer pixels, softer edges, and at the lightest no effects; the numbers stay the same."
-      >
-        Picture
-        <select
-          className={select}
-          value={quality}
-          onChange={(event) =>
-            workbench.edit("choose a quality", (scene) => {
-              scene.quality = event.target.value as typeof quality;
-            })
-          }
-        >
-          {QUALITIES.map((one) => (
-            <option key={one} value={one}>
-              {QUALITY_WORDS[one]}
-            </option>
-          ))}
-        </select>
-      </label>
+        value={quality}
+        options={QUALITIES}
+        onChange={(chosen) =>
+          workbench.edit("choose a quality", (scene) => {
+            scene.quality = chosen;
+          })
+        }
+      />
     </div>
+  );
+}
+
+function Choice<T extends string>({
+  label,
+  title,
+  value,
+  options,
+  onChange,
+}: {
+  label: string;
+  title?: string;
+  value: T;
+  options: readonly T[];
+  onChange(value: T): void;
+}) {
+  return (
+    <label className="inline-flex items-center gap-1" title={title}>
+      {label}
+      <select
+        className="rounded border border-rule bg-sunk text-paper"
+        value={value}
+        onChange={(event) => onChange(event.target.value as T)}
+      >
+        {options.map((one) => (
+          <option key={one}>{one}</option>
+        ))}
+      </select>
+    </label>
   );
 }
