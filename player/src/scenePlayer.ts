@@ -53,7 +53,9 @@ export class ScenePlayer {
 
   setScene(scene: Scene): void {
     this.scene = scene;
-    this.evaluator = new Evaluator(scene);
+    const evaluator = new Evaluator(scene);
+    evaluator.goOnFrom(this.evaluator);
+    this.evaluator = evaluator;
     if (this.values.length !== this.evaluator.size) this.values = new Float64Array(this.evaluator.size);
     for (const stage of this.stages) stage.setScene(scene, this.evaluator);
     this.followSounds();

@@ -136,6 +136,19 @@ export class Evaluator {
     }
   }
 
+  /** Writes one property's value at a time, as all copies share it. */
+  evaluateSlot(plan: Plan, slot: Slot, timeS: number, out: Float64Array): void {
+    for (let i = slot.offset; i < slot.offset + slot.width; i++) out[i] = this.rest[i];
+    for (const drive of plan.drives) if (drive.slot === slot) this.apply(drive, plan, timeS, out);
+  }
+
+  /** Goes on with what another evaluator has summed up, as far as this one's scene sums the same. */
+  goOnFrom(before: Evaluator): void {
+    if (!before.tracks) return;
+    this.follow(before.tracks);
+    this.steps.goOnFrom(before.steps);
+  }
+
   /** What a property rests at, written where its slot is. */
   restInto(plan: Plan, out: Float64Array): void {
     for (const { offset, width } of plan.slots) {
