@@ -133,7 +133,7 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
     bloomReach: 0.55,
     vignette: 0.35,
   });
-  drive("tide", lens, "bloom", range(0.12, 0.4));
+  drive("tide", lens, "bloom", range(0.1, 0.3));
   put("water", "water", "Water", {
     position: [0, -0.12, -20],
     extent: 160,
@@ -194,9 +194,10 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
   );
   drive("row", quay, "emissionStrength", range(0.25, 3.2), deal("place"));
 
-  put("hull", "box", "Leading boat", {
-    position: [0, -0.1, 2.2],
-    size: [2.3, 0.34, 0.86],
+  put("hull", "sphere", "Leading boat", {
+    position: [0, 0.02, 2.2],
+    radius: 0.5,
+    scale: [2.6, 0.62, 1],
     colour: "#5b3f2c",
     roughness: 0.7,
   });
@@ -210,10 +211,10 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
   });
   const lamp = put("lamp", "pointLight", "Lantern light", {
     position: [0, 1.9, 3.3],
-    intensity: 26,
-    reach: 18,
+    intensity: 14,
+    reach: 12,
   });
-  drive("tide", lamp, "intensity", range(10, 44));
+  drive("tide", lamp, "intensity", range(6, 26));
 
   const fireflies = put("fireflies", "orbits", "Fireflies", {
     position: [0, 1.25, 2.2],
@@ -273,9 +274,10 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
 
   FLEET.forEach(([x, z, colour, size], i) => {
     const n = i + 1;
-    put(`hull${n}`, "box", `Boat ${n}`, {
-      position: [x, -0.1, z],
-      size: [1.5 * size, 0.24, 0.6],
+    put(`hull${n}`, "sphere", `Boat ${n}`, {
+      position: [x, 0, z],
+      radius: 0.5,
+      scale: [1.8 * size, 0.44, 0.7],
       colour: "#463325",
     });
     const lantern = put(`lantern${n}`, "sphere", `Lantern ${n}`, {
@@ -296,10 +298,10 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
       const light = put(`lamp${n}`, "pointLight", `Light ${n}`, {
         position: [x, 1.4, z + 0.8],
         colour,
-        intensity: 6,
-        reach: 12,
+        intensity: 4,
+        reach: 8,
       });
-      drive(i === 0 ? "snare" : "tune", light, "intensity", range(3, 34));
+      drive(i === 0 ? "snare" : "tune", light, "intensity", range(2, 18));
     }
   });
   drive("tide", backdrop, "bottom", colours("#0d252c", "#27545a"));

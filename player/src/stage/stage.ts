@@ -284,13 +284,20 @@ export class Stage {
     return small.toDataURL("image/jpeg", 0.85);
   }
 
-  /** A small picture of one object by itself, in the light of the stage; `undefined` for what is not to be seen. */
+  /**
+   * A small picture of an object by itself, one of its copies, in the light of the stage; `undefined` for what is not to
+   * be seen, or too dark or thin to tell anything.
+   */
   portrait(objectId: string, width: number, height: number): string | undefined {
     const one = this.standing.get(objectId);
     if (!one || !this.values || !isBody(one.source.object.kind)) return undefined;
-    const box = boundsOf(one.thing.root);
-    if (box.isEmpty()) return undefined;
     const { root } = one.thing;
+    const putBack = one.thing.leaveFew?.(1);
+    const box = boundsOf(root);
+    if (box.isEmpty()) {
+      putBack?.();
+      return undefined;
+    }
     const hidden: Object3D[] = [];
     for (const child of this.three.children) {
       const isLight = child.getObjectsByProperty("isLight", true).length > 0;
@@ -317,8 +324,9 @@ export class Stage {
     this.three.fog = fog;
     target.dispose();
     for (const child of hidden) child.visible = true;
+    putBack?.();
     this.redraw();
-    return asImage(pixels, width, height);
+    return isAnythingSeen(pixels) ? asImage(pixels, width, height) : undefined;
   }
 
   dispose(): void {
@@ -350,8 +358,11 @@ export class Stage {
       const kind = one?.source.object.kind;
       frame.visible = one !== undefined && kind !== undefined && isPlaced(kind) && !NOT_POINTABLE.has(kind);
       if (!one || !frame.visible) continue;
-      if (isBody(one.source.object.kind)) frame.box.copy(boundsOf(one.thing.root)).expandByScalar(0.04);
-      else frame.box.makeEmpty();
+      if (isBody(one.source.object.kind)) {
+        const putBack = one.thing.leaveFew?.(Number.POSITIVE_INFINITY);
+        frame.box.copy(boundsOf(one.thing.root)).expandByScalar(0.04);
+        putBack?.();
+      } else frame.box.makeEmpty();
       if (!frame.box.isEmpty()) continue;
       const root = this.rootOf(id);
       if (root) frame.box.setFromCenterAndSize(new Vector3(root[12], root[13], root[14]), SMALL_FRAME);
@@ -378,6 +389,18 @@ function keyOf({ object, plan, evaluator, placing }: Source): string {
 
 function isOnDifference(root: Object3D): boolean {
   return root.layers.isEnabled(DIFFERENCE_LAYER) || root.children.some(isOnDifference);
+}
+
+/** Light of a pixel, 0..255, from which it is seen on a dark ground, and how many of them make a picture. */
+const SEEN_FROM = 10;
+const SEEN_PIXELS = 40;
+
+function isAnythingSeen(pixels: Uint8Array): boolean {
+  let seen = 0;
+  for (let i = 0; i < pixels.length; i += 4) {
+    if (Math.max(pixels[i], pixels[i + 1], pixels[i + 2]) * pixels[i + 3] > SEEN_FROM * 255) seen++;
+  }
+  return seen >= SEEN_PIXELS;
 }
 
 function boundsOf(root: Object3D): Box3 {

@@ -33,6 +33,8 @@ export interface Thing {
   read(property: string): number | number[] | undefined;
   /** Every number that is sent to be drawn. */
   drawn(): number[];
+  /** Leaves its wake and all but so many of its copies out, until what it gives is called. */
+  leaveFew?(most: number): () => void;
   /** Things it counts for: copies, particles. */
   count?(): { copies?: number; particles?: number };
   dispose(): void;

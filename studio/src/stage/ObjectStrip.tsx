@@ -1,6 +1,6 @@
 import type { StageObject } from "@bumbrel/core/scene/document";
 import { withSingletons } from "@bumbrel/core/scene/evaluate";
-import { OBJECT_KINDS } from "@bumbrel/core/scene/objectKinds";
+import { hasCopies, OBJECT_KINDS, propertiesOf } from "@bumbrel/core/scene/objectKinds";
 import type { Stage } from "@bumbrel/player/stage/stage";
 import { EyeOff, Lock } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
@@ -13,7 +13,7 @@ const PORTRAIT = { width: 72, height: 48 };
 const AFTER_MS = 900;
 const AT_ONCE = 2;
 
-/** Everything on the stage as small pictures, in the order of the document, with what is in groups after its group. */
+/** Everything on the stage as small pictures, one of its copies each, in the order of the document, with what is in groups after its group. */
 export function ObjectStrip({
   stage,
   chosenIds,
@@ -40,6 +40,7 @@ export function ObjectStrip({
         const Icon = KIND_ICONS[object.kind];
         const isChosen = chosenIds.includes(object.id);
         const portrait = portraits.get(object.id);
+        const copies = copiesAtRest(object);
         return (
           <li key={object.id} className={object.parentId === null ? "" : "border-t-2 border-rule"}>
             <button
@@ -57,6 +58,11 @@ export function ObjectStrip({
                   <Icon size={18} aria-hidden />
                 )}
               </span>
+              {copies > 1 && (
+                <span className="figures absolute right-1 bottom-5 rounded bg-ground/80 px-0.5 text-xs">
+                  ×{copies}
+                </span>
+              )}
               {(object.hidden || object.locked) && (
                 <span className="absolute top-1 right-1 flex gap-0.5">
                   {object.hidden && <EyeOff size={12} aria-label="hidden" />}
@@ -70,6 +76,12 @@ export function ObjectStrip({
       })}
     </ul>
   );
+}
+
+/** Copies an object stands in while no strand changes their number. */
+function copiesAtRest(object: StageObject): number {
+  if (!hasCopies(object)) return 1;
+  return (object.rest.copies ?? propertiesOf(object.kind).copies.default) as number;
 }
 
 /** Objects so that each follows the group it is in. */
@@ -93,8 +105,11 @@ function inGroups(objects: readonly StageObject[]): StageObject[] {
 }
 
 /** Small pictures of objects, taken when they have changed and the page has nothing better to do. */
-function usePortraits(stage: Stage | undefined, objects: readonly StageObject[]): Map<string, string> {
-  const [portraits, setPortraits] = useState(new Map<string, string>());
+function usePortraits(
+  stage: Stage | undefined,
+  objects: readonly StageObject[],
+): Map<string, string | undefined> {
+  const [portraits, setPortraits] = useState(new Map<string, string | undefined>());
   const taken = useRef(new Map<string, string>());
   const takenOn = useRef<Stage>(undefined);
   useEffect(() => {
@@ -107,12 +122,11 @@ function usePortraits(stage: Stage | undefined, objects: readonly StageObject[])
         .filter((object) => taken.current.get(object.id) !== keyOf(object))
         .slice(0, AT_ONCE);
       if (due.length === 0) return;
-      const fresh = due.flatMap((object) => {
+      const fresh = due.map((object) => {
         taken.current.set(object.id, keyOf(object));
-        const picture = stage.portrait(object.id, PORTRAIT.width, PORTRAIT.height);
-        return picture ? [[object.id, picture] as const] : [];
+        return [object.id, stage.portrait(object.id, PORTRAIT.width, PORTRAIT.height)] as const;
       });
-      if (fresh.length > 0) setPortraits((old) => new Map([...old, ...fresh]));
+      setPortraits((old) => new Map([...old, ...fresh]));
       timer = setTimeout(takeSome, 60);
     };
     timer = setTimeout(takeSome, AFTER_MS);

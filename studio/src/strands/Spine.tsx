@@ -63,7 +63,7 @@ export function Spine({ sound, chosen }: Props) {
           </select>
         </label>
         <span className="truncate" title="Ranges keep to notes; hold Alt to drag freely">
-          Drag up or down to pick out a range; Alt drags off the notes.
+          Drag out a range; Alt drags off the notes.
         </span>
       </div>
       <div className={heading}>Spectrum, dBFS</div>

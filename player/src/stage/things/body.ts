@@ -4,6 +4,7 @@ import { settingOf } from "@bumbrel/core/scene/objectKinds";
 import { newInstances } from "@bumbrel/core/scene/placing";
 import type { ColourStop } from "@bumbrel/core/scene/properties";
 import {
+  Box3,
   BoxGeometry,
   BufferGeometry,
   ConeGeometry,
@@ -193,6 +194,15 @@ export function makeBody(source: Source): Thing {
   let lastPlan: unknown;
   let values: Float64Array | undefined;
   let thingsOfWake = 0;
+  /** Copies without those of the wake, which come after them. */
+  let ownCount = 0;
+  const draw = (count: number) => {
+    for (const { mesh } of drawn) {
+      mesh.count = count;
+      mesh.boundingSphere = null;
+      mesh.boundingBox = null;
+    }
+  };
 
   return {
     root,
@@ -204,7 +214,7 @@ export function makeBody(source: Source): Thing {
       lastPlan = plan;
       values = frame.values;
       if (!isNew && isStill(source)) return;
-      placing.stand(plan, frame.timeS, frame.values, instances);
+      ownCount = placing.stand(plan, frame.timeS, frame.values, instances);
       const wake = evaluator.steps.wakes.get(plan.object.id);
       thingsOfWake = wake ? wake.standInto(frame.timeS, frame.values, instances) : 0;
       let least = 1;
@@ -216,11 +226,9 @@ export function makeBody(source: Source): Thing {
       };
       colours.needsUpdate = true;
       glows.needsUpdate = true;
+      draw(instances.count);
       for (const { mesh, look } of drawn) {
-        mesh.count = instances.count;
         mesh.instanceMatrix.needsUpdate = true;
-        mesh.boundingSphere = null;
-        mesh.boundingBox = null;
         const { material, uniforms } = look;
         if (material instanceof MeshStandardMaterial) {
           material.roughness = at("roughness");
@@ -232,7 +240,12 @@ export function makeBody(source: Source): Thing {
         setTransparent(material, isBlended || hasAlpha || least < 1);
         if (mesh.morphTargetInfluences) {
           const radius = numberAt(source, frame, "radius");
-          mesh.morphTargetInfluences[0] = radius > 0 ? numberAt(source, frame, "tube") / radius : 0;
+          const tube = radius > 0 ? numberAt(source, frame, "tube") / radius : 0;
+          mesh.morphTargetInfluences[0] = tube;
+          // By itself it would be as large as the whole morph.
+          mesh.geometry.boundingBox ??= new Box3();
+          mesh.geometry.boundingBox.min.set(-1 - tube, -tube, -1 - tube);
+          mesh.geometry.boundingBox.max.set(1 + tube, tube, 1 + tube);
         }
       }
     },
@@ -253,6 +266,10 @@ export function makeBody(source: Source): Thing {
               mesh.morphTargetInfluences?.[0] ?? 0,
             ]),
           ],
+    leaveFew(most) {
+      draw(Math.min(most, ownCount));
+      return () => draw(instances.count);
+    },
     count: () => ({ copies: root.visible ? instances.count : 0, particles: thingsOfWake }),
     dispose() {
       for (const { mesh, look } of drawn) {
