@@ -230,6 +230,59 @@ test("the made-up microphone is seen, listened to by a strand, delivered, record
   expect(complaints).toEqual([]);
 });
 
+test("without a sound the tape runs on: a microphone alone moves a ribbon, and sparks fly, here and delivered", async ({
+  page,
+  browser,
+}, info) => {
+  const complaints = complaintsOf(page);
+  await newProject(page, server.address);
+  await addSound(page, "Input");
+  await page.getByRole("button", { name: "Switch Input on" }).click();
+  await expect(page.getByText(/Made-up microphone, 48 kHz\. Late by/)).toBeVisible();
+  await view(page, "Strands");
+  await page.getByRole("combobox", { name: "Showing" }).selectOption({ label: "Input" });
+  await dragRange(page, 90, 3000);
+  await view(page, "Stage");
+  for (const kind of ["Particles", "Ribbon"]) {
+    await page.getByRole("button", { name: "Put on stage" }).click();
+    await page.getByRole("menuitem", { name: kind, exact: true }).click();
+  }
+  await page.getByRole("button", { name: "Bind Level", exact: true }).click();
+  await page.getByRole("menuitem", { name: "Strand 1" }).click();
+  await waitUntilSaved(page);
+  await expect(page.getByText("it runs on until it is paused")).toBeVisible();
+  await page.getByRole("button", { name: "Play" }).click();
+  /** Heights of the ribbon that differ, and numbers of all sparks, once it has run for some seconds. */
+  const moved = (at: Page) =>
+    at.evaluate(() => {
+      const { drawn, positionS, values } = window.bumbrel!;
+      const [sparks, ribbon] = Object.keys(values()).slice(-2);
+      return { positionS: positionS(), sparks: drawn(sparks).length, ribbon: new Set(drawn(ribbon)).size };
+    });
+  const expectMoved = async (at: Page) => {
+    await expect.poll(async () => (await moved(at)).positionS, { timeout: 30_000 }).toBeGreaterThan(4);
+    const { sparks, ribbon } = await moved(at);
+    expect(sparks).toBeGreaterThan(100);
+    expect(ribbon).toBeGreaterThan(200);
+  };
+  await expectMoved(page);
+  await page.getByRole("button", { name: "Pause" }).click();
+  await page.getByRole("button", { name: "To the start" }).click();
+  expect((await moved(page)).positionS).toBe(0);
+  const id = new URL(page.url()).pathname.split("/")[2];
+  const path = join(info.outputPath(), "live.html");
+  writeFileSync(path, await (await page.request.get(`${server.address}/api/deliver/${id}/page`)).body());
+  const delivered = await browser.newPage();
+  const there = complaintsOf(delivered);
+  await delivered.goto(pathToFileURL(path).href);
+  await delivered.waitForFunction(() => window.bumbrel !== undefined);
+  await expect(delivered.getByRole("slider", { name: "Position in seconds" })).toBeHidden();
+  await expectMoved(delivered);
+  expect(there).toEqual([]);
+  await delivered.close();
+  expect(complaints).toEqual([]);
+});
+
 test("a clock keeps its phase through a change of tempo while it runs, and draws a curve", async ({
   page,
 }) => {

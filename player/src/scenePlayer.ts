@@ -131,10 +131,7 @@ export class ScenePlayer {
   /** Whether something is heard that goes on while the tape stands still. */
   private hasLive(): boolean {
     const { live, transport } = this;
-    return (
-      (live !== undefined && live.tracks().length > 0) ||
-      transport.units.some((unit) => transport.stateOf(unit) === "playing")
-    );
+    return live?.isListening || transport.units.some((unit) => transport.stateOf(unit) === "playing");
   }
 
   /** A strand's track, live or whole. */

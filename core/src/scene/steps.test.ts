@@ -1,5 +1,5 @@
 import { describe, expect, it } from "@jest/globals";
-import type { Track } from "../strand/track";
+import { addFrames, liveTrack, type Track } from "../strand/track";
 import { newBinding, newObject, newScene, newStrand } from "./create";
 import type { Binding, RestValue, Scene, StageObject } from "./document";
 import { Evaluator } from "./evaluate";
@@ -278,6 +278,20 @@ describe("copies of a formation", () => {
       0.01,
     );
     expect(beats).toEqual([1, 0.675, 0.35, 0.35]);
+  });
+
+  it("hear a live strand later as well, as far back as it is remembered", () => {
+    const track = liveTrack(1);
+    for (let i = 0; i < 100; i++) addFrames(track, Float32Array.of(i / 100), i / 100);
+    // Now is at 12 s on the tape, and at 0.99 s of its own time.
+    track.positionS = (timeS) => 0.99 + timeS - 12;
+    const scene = sceneWith(object("row", "box", { copies: 4, copyDelay: 200 }, { formation: "row" }));
+    bind(scene, "row", "growth", "s", { output: range(0, 1) });
+    const evaluator = new Evaluator(scene);
+    const out = new Float64Array(evaluator.size);
+    evaluator.evaluateInto(new Map([["s", track]]), 12, out);
+    const numbers = [...evaluator.slot("row", "growth")!.each!.slice(0, 4)];
+    expect(numbers.map((one) => Number(one.toFixed(4)))).toEqual([0.99, 0.79, 0.59, 0.39]);
   });
 
   it("differ by chance in value, size and place as far as they are told to, the same each time", () => {

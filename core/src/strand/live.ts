@@ -182,9 +182,10 @@ export class LiveListening {
   /**
    * @param block  mono samples at 48 kHz, of any number
    * @param strands  who hears them
+   * @param onHop  called after each hop they have heard
    * @returns hops that were heard
    */
-  take(block: Float32Array, strands: Iterable<LiveStrand>): number {
+  take(block: Float32Array, strands: Iterable<LiveStrand>, onHop?: () => void): number {
     let hops = 0;
     for (let at = 0; at < block.length; ) {
       if (this.end === this.history.length) this.rewind();
@@ -199,6 +200,7 @@ export class LiveListening {
         this.heard += HOP_SAMPLES;
         this.ear.hear(this.history.subarray(this.heard - LIVE_HISTORY, this.heard));
         for (const strand of strands) strand.hearSamples(this.ear);
+        onHop?.();
       }
     }
     return hops;

@@ -37,6 +37,11 @@ export class Deck {
   private nextFrame = 0;
   private nextPosition = 0;
 
+  /** Where it ends: without sounds it runs on for as long as it is let. */
+  get endPosition(): number {
+    return this.length > 0 ? this.length : Number.POSITIVE_INFINITY;
+  }
+
   get isRunning(): boolean {
     return this.running;
   }
@@ -59,17 +64,17 @@ export class Deck {
     this.loop =
       loop && loop.to > loop.from ? { from: loop.from, to: Math.min(loop.to, this.length) } : undefined;
     if (this.loop && this.loop.from >= this.length) this.loop = undefined;
-    this.offset = Math.min(this.offset, this.length);
+    this.offset = Math.min(this.offset, this.endPosition);
   }
 
   /** Sets where it stands. */
   place(position: number): void {
-    this.offset = Math.min(this.length, Math.max(0, position));
+    this.offset = Math.min(this.endPosition, Math.max(0, position));
   }
 
   /** Runs from where it stands, from a sample of the audio clock on. */
   start(frame: number): void {
-    if (this.loop ? this.offset >= this.loop.to : this.offset >= this.length) {
+    if (this.loop ? this.offset >= this.loop.to : this.offset >= this.endPosition) {
       this.offset = this.loop?.from ?? 0;
     }
     this.offset = Math.round(this.offset);
@@ -96,13 +101,13 @@ export class Deck {
     if (!this.running) return this.offset;
     const position = this.offset + Math.max(0, frame - this.startFrame);
     const { loop } = this;
-    if (!loop) return Math.min(position, this.length);
+    if (!loop) return Math.min(position, this.endPosition);
     return position < loop.to ? position : loop.from + ((position - loop.from) % (loop.to - loop.from));
   }
 
   /** Sample of the audio clock at which it has played to its end; infinite while it loops. */
   get endFrame(): number {
-    return this.loop ? Number.POSITIVE_INFINITY : this.startFrame + this.length - this.offset;
+    return this.loop ? Number.POSITIVE_INFINITY : this.startFrame + this.endPosition - this.offset;
   }
 
   /** Hands on what is due before `untilFrame`. */

@@ -289,19 +289,39 @@ describe("Transport", () => {
     transport.setSounds([sound("short", 2)]);
     expect(transport.positionS()).toBeCloseTo(2, 9);
     transport.setSounds([]);
-    expect([transport.durationS, transport.positionS()]).toEqual([0, 0]);
+    expect([transport.durationS, transport.positionS()]).toEqual([0, 2]);
   });
 
-  it("does nothing without sounds, and tells of changes only while someone listens", () => {
+  it("runs on without sounds until it is paused, and makes room for a sound that comes", () => {
     const empty = new Transport();
-    let told = 0;
-    const stop = empty.onChange(() => told++);
+    empty.setLoop(true);
     empty.play();
-    expect([empty.state, told]).toEqual(["paused", 0]);
-    empty.seek(1);
+    const own = FakeAudioContext.made.at(-1)!;
+    own.onPass = () => jest.advanceTimersByTime(100);
+    own.pass(AHEAD_S + 5000);
+    expect([empty.state, empty.durationS]).toEqual(["playing", 0]);
+    expect(empty.positionS()).toBeCloseTo(5000, 6);
+    empty.pause();
+    own.pass(10);
+    expect(empty.positionS()).toBeCloseTo(5000, 6);
+    empty.seek(3);
+    empty.play();
+    own.pass(AHEAD_S + 1);
+    empty.setSounds([sound("late", 10)]);
+    own.pass(AHEAD_S + 1);
+    expect([empty.state, empty.positionS()]).toEqual(["playing", expect.closeTo(5, 3)]);
+    empty.seek(400);
+    expect(empty.positionS()).toBeLessThanOrEqual(10);
+    empty.dispose();
+  });
+
+  it("tells of changes only while someone listens", () => {
+    let told = 0;
+    const stop = transport.onChange(() => told++);
+    transport.seek(1);
     expect(told).toBe(1);
     stop();
-    empty.seek(2);
+    transport.seek(2);
     expect(told).toBe(1);
   });
 });

@@ -63,7 +63,7 @@ export class Transport {
   private readonly contextListeners = new Set<(context: AudioContext, mixer: Mixer) => void>();
   private readonly mixListeners = new Set<() => void>();
 
-  /** Length of the tape in seconds: that of its longest sound, heard or not. */
+  /** Length of the tape in seconds: that of its longest sound, heard or not; 0 without one, when it runs on and on. */
   get durationS(): number {
     return this.tape.length / SAMPLE_RATE_HZ;
   }
@@ -193,7 +193,7 @@ export class Transport {
   /** Starts a unit, or lets it go on from where it was paused. */
   playUnit(unit: string): void {
     const deck = this.decks.get(unit);
-    if (!deck || deck.isRunning || deck.length === 0) return;
+    if (!deck || deck.isRunning) return;
     this.wanted.add(unit);
     this.wake();
     this.followContext();
@@ -285,7 +285,7 @@ export class Transport {
     deck.load(members, this.loopFor(unit, members));
     deck.place(position);
     if (!isRunning) return;
-    if (position < deck.length || Number.isFinite(deck.endFrame) === false) this.startDeck(unit, deck);
+    if (position < deck.endPosition || Number.isFinite(deck.endFrame) === false) this.startDeck(unit, deck);
     else this.wanted.delete(unit);
   }
 
@@ -323,7 +323,7 @@ export class Transport {
 
   private startDeck(unit: string, deck: Deck): void {
     const { context } = this;
-    if (!context || deck.length === 0) return;
+    if (!context) return;
     const frame = Math.ceil(context.currentTime * SAMPLE_RATE_HZ) + START_AHEAD;
     deck.start(frame);
     this.pumpDeck(deck, FIRST_AHEAD);

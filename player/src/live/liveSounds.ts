@@ -4,7 +4,7 @@ import { type InputSound, isLive, type Scene } from "@bumbrel/core/scene/documen
 import type { Cue } from "@bumbrel/core/strand/cue";
 import { CombinedLive, LiveStrand } from "@bumbrel/core/strand/live";
 import { isUpsideDown, measureWidth, windowLatencyS } from "@bumbrel/core/strand/measures";
-import type { Track } from "@bumbrel/core/strand/track";
+import { addFrames, liveTrack, type Track } from "@bumbrel/core/strand/track";
 import type { Transport } from "../audio/transport";
 import { LiveInput } from "./liveInput";
 import { LiveNotes } from "./liveNotes";
@@ -22,7 +22,7 @@ export interface LiveUrls {
 interface Listener {
   soundId: string | undefined;
   settings: string;
-  track: Track;
+  track: ReturnType<typeof liveTrack>;
   raw: Float32Array;
   /** Reads it here, for keyboards; inputs are read in the worker. */
   keys: LiveStrand | undefined;
@@ -60,6 +60,10 @@ export class LiveSounds {
   private readonly listeners = new Set<() => void>();
   private readonly taps = new Map<string, Set<(channels: Float32Array[]) => void>>();
   private notesFrame = 0;
+  private nowS = Number.POSITIVE_INFINITY;
+  private tapeS = 0;
+  /** What is heard now goes on while the tape stands: it has a time of its own, which is now where the tape is. */
+  private readonly positionS = (timeS: number) => this.nowS + Math.min(0, timeS - this.tapeS);
   private midi: MIDIAccess | undefined;
   private readonly ports = new Map<string, { port: MIDIInput; unplug(): void }>();
   /** The device each keyboard sound wants to hear, if not the one on the screen. */
@@ -125,7 +129,7 @@ export class LiveSounds {
       this.strands.set(id, {
         soundId,
         settings,
-        track: (keys ?? combined ?? kept)?.track ?? { width, values: new Float32Array(width) },
+        track: kept?.track ?? liveTrack(width),
         raw: kept?.raw ?? new Float32Array(width),
         windowS: windowLatencyS(measure),
         cues: kept?.cues ?? [],
@@ -162,19 +166,23 @@ export class LiveSounds {
       const listener = this.strands.get(id);
       if (!listener || listener.raw.length !== raw.length) continue;
       listener.raw.set(raw);
-      listener.track.values.set(shaped);
+      addFrames(listener.track, shaped, liveNowS());
       noteCue(listener, cueCount, cueStrength);
     }
   }
 
-  /** Tracks of the strands that listen to something live, by strand id; they hold the newest number only. */
+  /** Tracks of the strands that listen to something live, by strand id; they remember the last seconds. */
   tracks(): [string, Track][] {
     return [...this.strands].map(([id, { track, cues }]) => {
-      // What is heard now goes on while the tape stands: its cues have a time of their own.
-      track.positionS = liveNowS;
+      track.positionS = this.positionS;
       track.cues = cues;
       return [id, track];
     });
+  }
+
+  /** Whether any strand listens to something live. */
+  get isListening(): boolean {
+    return this.strands.size > 0;
   }
 
   /** The newest numbers of a live strand before shaping, one a band. */
@@ -205,25 +213,32 @@ export class LiveSounds {
   /**
    * Lets strands on keyboards, and those made of live ones, take over what is now. Call it once a frame.
    *
+   * @param now  milliseconds, as the page counts them
    * @param tracks  every strand's track, for those that are made of others
    * @param timeS  where the tape is
    */
   update(now: number, tracks: ReadonlyMap<string, Track> = new Map(), timeS = 0): void {
-    const frame = Math.floor((now / 1000) * FRAME_RATE_HZ);
+    this.nowS = now / 1000;
+    this.tapeS = timeS;
+    const frame = Math.floor(this.nowS * FRAME_RATE_HZ);
     const frames = Math.min(FRAME_RATE_HZ, frame - this.notesFrame);
     this.notesFrame = frame;
     for (const [id, listener] of this.strands) {
       const { keys, combined, soundId } = listener;
       if (keys) {
         const notes = this.keys.get(soundId!);
-        for (let i = 0; notes && i < frames; i++) keys.hearNotes(notes);
-        this.takeOver(listener, keys);
+        for (let i = 0; notes && i < frames; i++) {
+          keys.hearNotes(notes);
+          this.takeOver(listener, keys);
+        }
       } else if (combined) {
         const { listensTo } = this.scene!.strands.find((one) => one.id === id)!;
         if (listensTo.kind !== "strands") continue;
         const sources = listensTo.ids.flatMap((source) => tracks.get(source) ?? []);
-        for (let i = 0; i < frames; i++) combined.hearStrands(sources, timeS);
-        this.takeOver(listener, combined);
+        for (let i = 0; i < frames; i++) {
+          combined.hearStrands(sources, timeS);
+          this.takeOver(listener, combined);
+        }
       }
     }
     if (frames > 0) for (const notes of this.keys.values()) notes.settle();
@@ -253,8 +268,11 @@ export class LiveSounds {
 
   private takeOver(listener: Listener, { track, raw, cueCount, lastCue }: LiveStrand | CombinedLive): void {
     noteCue(listener, cueCount, lastCue?.strength ?? 0);
-    if (listener.track !== track) this.version++;
-    listener.track = track;
+    if (listener.track.width !== track.width) {
+      listener.track = liveTrack(track.width);
+      this.version++;
+    }
+    addFrames(listener.track, track.values, liveNowS());
     listener.raw = raw;
   }
 

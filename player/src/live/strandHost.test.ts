@@ -71,12 +71,14 @@ describe("strands of live inputs", () => {
     listen([{ id: "low", tuning: band(100, 400) }]);
     hear(HOP_SAMPLES);
     const fine = numbersOf("low").map(({ shaped }) => shaped[0]);
-    said = [];
-    host.take({ kind: "stop", soundId: "mic" });
-    listen([{ id: "low", tuning: band(100, 400) }]);
-    hear(128);
-    expect(numbersOf("low").map(({ shaped }) => shaped[0])).toEqual(fine);
-    expect(said[0].sentMs).toBe(3 * 128);
+    for (const size of [128, 2048]) {
+      said = [];
+      host.take({ kind: "stop", soundId: "mic" });
+      listen([{ id: "low", tuning: band(100, 400) }]);
+      hear(size);
+      expect(numbersOf("low").flatMap(({ shaped }) => [...shaped])).toEqual(fine);
+      expect(said[0].sentMs).toBe(size === 128 ? 3 * 128 : 0);
+    }
     expect(said.every(({ soundId }) => soundId === "mic")).toBe(true);
   });
 

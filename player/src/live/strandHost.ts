@@ -11,7 +11,9 @@ export type ToStrands =
 /** A live strand's newest numbers. */
 export interface LiveNumbers {
   id: string;
+  /** The newest frame before shaping. */
   raw: Float32Array;
+  /** Each frame since the last message, the newest last. */
   shaped: Float32Array;
   /** Cues it has had so far, and how strong the newest was. */
   cueCount: number;
@@ -68,19 +70,20 @@ export class StrandHost {
   private hear({ soundId, samples, sentMs }: Extract<ToStrands, { kind: "block" }>): void {
     const input = this.inputs.get(soundId);
     if (!input || input.strands.size === 0) return;
-    const hops = input.listening.take(
-      samples,
-      [...input.strands.values()].map(({ strand }) => strand),
-    );
+    const strands = [...input.strands.values()].map(({ strand }) => strand);
+    const frames = strands.map((): number[] => []);
+    const hops = input.listening.take(samples, strands, () => {
+      for (let i = 0; i < strands.length; i++) frames[i].push(...strands[i].track.values);
+    });
     if (hops === 0) return;
     this.reply({
       kind: "numbers",
       soundId,
       sentMs,
-      strands: [...input.strands].map(([id, { strand }]) => ({
+      strands: [...input.strands].map(([id, { strand }], i) => ({
         id,
         raw: strand.raw.slice(),
-        shaped: strand.track.values.slice(),
+        shaped: Float32Array.from(frames[i]),
         cueCount: strand.cueCount,
         cueStrength: strand.lastCue?.strength ?? 0,
       })),

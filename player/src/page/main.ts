@@ -68,7 +68,10 @@ async function main(): Promise<void> {
   const toggle = find<HTMLButtonElement>("toggle");
   const position = find<HTMLInputElement>("position");
   const clock = find("clock");
-  position.max = String(transport.durationS);
+  const { durationS } = transport;
+  position.max = String(durationS);
+  // Without sounds it runs on for as long as it is let.
+  position.hidden = durationS === 0;
   const showState = () => {
     prompt.hidden = transport.state !== "held";
     const playing = transport.state === "playing";
@@ -95,7 +98,7 @@ async function main(): Promise<void> {
   wake();
   player.onFrame((timeS) => {
     position.value = String(timeS);
-    clock.textContent = `${asClock(timeS)} / ${asClock(transport.durationS)}`;
+    clock.textContent = asClock(timeS) + (durationS > 0 ? ` / ${asClock(durationS)}` : "");
   });
   window.bumbrel = playerHandle(player, stage);
   showState();

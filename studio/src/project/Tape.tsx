@@ -27,18 +27,20 @@ export function Tape() {
   const { state, durationS } = useTransport();
   const isEmpty = durationS === 0;
   const loadingCount = workbench.loading.size;
+  // What has no sounds yet would run on by itself.
+  const isWaiting = isEmpty && loadingCount > 0;
   const level = () => workbench.meters.read(OUTPUT_ID).level;
   return (
     <footer className="grid grid-cols-[auto_auto_minmax(0,1fr)_170px] items-center gap-4 border-t border-rule bg-sunk px-4">
       <div className="flex items-center gap-1">
-        <IconButton label="To the start" disabled={isEmpty} onClick={() => transport.seek(0)}>
+        <IconButton label="To the start" disabled={isWaiting} onClick={() => transport.seek(0)}>
           <SkipBack size={17} />
         </IconButton>
         <button
           type="button"
           aria-label={state === "playing" ? "Pause" : "Play"}
           title={`${state === "playing" ? "Pause" : "Play"} (Space)`}
-          disabled={isEmpty}
+          disabled={isWaiting}
           onClick={() => transport.toggle()}
           className="grid size-11 place-content-center rounded-full bg-brass text-on-brass transition hover:brightness-110 disabled:opacity-35"
         >
@@ -75,13 +77,13 @@ export function Tape() {
       </div>
       <div className="flex items-baseline gap-1.5 whitespace-nowrap">
         <LiveText text={formatTime} className="min-w-[4.2em] text-right text-xl" />
-        <span className="figures text-sm text-mist">/ {formatTime(durationS)}</span>
+        {!isEmpty && <span className="figures text-sm text-mist">/ {formatTime(durationS)}</span>}
       </div>
       {isEmpty ? (
         <p className="text-mist">
           {loadingCount > 0
             ? `Fetching ${loadingCount === 1 ? "the sound" : `${loadingCount} sounds`} …`
-            : "No sound yet. Add one in the Sounds view."}
+            : "No sound on the tape: it runs on until it is paused."}
         </p>
       ) : (
         <TapeWaveform />
