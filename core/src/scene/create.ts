@@ -37,6 +37,16 @@ export function newScene(name: string): Scene {
   };
 }
 
+/** What a project begins with: nothing but what always exists, and light to see things by. */
+export function newProject(name: string): Scene {
+  const scene = newScene(name);
+  scene.objects.push(
+    { ...newObject("above", "sunLight", "Light from above"), rest: { colour: "#f4ecdc", intensity: 2.2 } },
+    { ...newObject("around", "ambientLight", "Light all round"), rest: { intensity: 1.2 } },
+  );
+  return scene;
+}
+
 /** An object whose properties all rest at the kind's defaults. */
 export function newObject(id: string, kind: ObjectKind, name: string): StageObject {
   return { id, name, kind, parentId: null, hidden: false, locked: false, settings: {}, rest: {} };
@@ -148,6 +158,8 @@ export function newBinding(id: string, strandId: string, object: StageObject, pr
 }
 
 function suggestedHigh(property: Exclude<Property, { type: "colour" }>, low: number): number {
+  // What goes from nothing to all goes there.
+  if (property.min === 0 && property.max === 1) return low < 1 ? 1 : 0;
   const raised = low === 0 ? Math.min(1, property.max) : low + Math.abs(low) * 0.5;
   return raised <= property.max ? raised : property.min;
 }

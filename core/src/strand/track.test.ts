@@ -1,6 +1,6 @@
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
-import { addFrames, liveTrack, type Track, trackMeanAt, trackValueAt } from "./track";
+import { addFrames, lastFrames, liveTrack, type Track, trackMeanAt, trackValueAt } from "./track";
 
 const whole = (values: number[], more: Partial<Track> = {}): Track => ({
   width: 1,
@@ -58,6 +58,10 @@ describe("a track of a strand that is heard live", () => {
           const room = track.values.length / width;
           const nowS = track.newest.timeS;
           const kept = list.slice(-room);
+          const last = new Float32Array(500 * width);
+          lastFrames(track, last);
+          const nothing = new Array(Math.max(0, 500 - list.length)).fill(new Array(width).fill(0));
+          expect([...last]).toEqual([...nothing, ...list.slice(-500)].flat());
           const place = Math.min(kept.length - 1, Math.max(0, kept.length - 1 - agoS * 100));
           const low = Math.floor(place);
           for (let band = 0; band < width; band++) {

@@ -74,6 +74,26 @@ function recentValue({ values, width }: Track, newest: Newest, ownS: number, ban
   return whole < back ? after + (at(whole + 1) - after) * (position - whole) : after;
 }
 
+/**
+ * The newest frames of a live strand in order of time.
+ *
+ * @param out  as many frames as wanted, the newest last; what there has not been is 0
+ */
+export function lastFrames({ width, values, newest }: LiveTrack, out: Float32Array): void {
+  const room = values.length / width;
+  const wanted = out.length / width;
+  const there = Math.min(wanted, room, newest.count);
+  out.fill(0, 0, (wanted - there) * width);
+  for (let frame = 0; frame < there; frame++) {
+    const from = ((newest.count - there + frame) % room) * width;
+    const to = (wanted - there + frame) * width;
+    for (let i = 0; i < width; i++) out[to + i] = values[from + i];
+  }
+}
+
+/** A track of a strand that is heard live. */
+export type LiveTrack = Track & { newest: Newest };
+
 /** Seconds that are remembered of a strand that is heard live, while it is not too wide. */
 const REMEMBERED_S = 30;
 const MOST_REMEMBERED = 1 << 20;
@@ -83,7 +103,7 @@ const DRAWN = 0.05;
 const LATE_S = 0.25;
 
 /** A track for a strand that is heard live; it remembers the last seconds. */
-export function liveTrack(width: number): Track & { newest: Newest } {
+export function liveTrack(width: number): LiveTrack {
   const frames = Math.min(REMEMBERED_S * FRAME_RATE_HZ, Math.floor(MOST_REMEMBERED / width));
   return { width, values: new Float32Array(frames * width), newest: { count: 0, timeS: 0 } };
 }
@@ -94,11 +114,7 @@ export function liveTrack(width: number): Track & { newest: Newest } {
  * @param numbers  one frame after the other, `width` numbers each, the newest last
  * @param nowS  when they came, on the track's own time
  */
-export function addFrames(
-  { width, values, newest }: Track & { newest: Newest },
-  numbers: Float32Array,
-  nowS: number,
-): void {
+export function addFrames({ width, values, newest }: LiveTrack, numbers: Float32Array, nowS: number): void {
   const room = values.length / width;
   const frames = Math.floor(numbers.length / width);
   const isFirst = newest.count === 0;

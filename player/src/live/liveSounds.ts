@@ -4,7 +4,7 @@ import { type InputSound, isLive, type Scene } from "@bumbrel/core/scene/documen
 import type { Cue } from "@bumbrel/core/strand/cue";
 import { CombinedLive, LiveStrand } from "@bumbrel/core/strand/live";
 import { isUpsideDown, measureWidth, windowLatencyS } from "@bumbrel/core/strand/measures";
-import { addFrames, liveTrack, type Track } from "@bumbrel/core/strand/track";
+import { addFrames, type LiveTrack, liveTrack, type Track } from "@bumbrel/core/strand/track";
 import type { Transport } from "../audio/transport";
 import { LiveInput } from "./liveInput";
 import { LiveNotes } from "./liveNotes";
@@ -22,8 +22,9 @@ export interface LiveUrls {
 interface Listener {
   soundId: string | undefined;
   settings: string;
-  track: ReturnType<typeof liveTrack>;
-  raw: Float32Array;
+  track: LiveTrack;
+  /** Its numbers before shaping. */
+  raw: LiveTrack;
   /** Reads it here, for keyboards; inputs are read in the worker. */
   keys: LiveStrand | undefined;
   /** Reads it here from other strands. */
@@ -130,7 +131,7 @@ export class LiveSounds {
         soundId,
         settings,
         track: kept?.track ?? liveTrack(width),
-        raw: kept?.raw ?? new Float32Array(width),
+        raw: kept?.raw ?? liveTrack(width),
         windowS: windowLatencyS(measure),
         cues: kept?.cues ?? [],
         cueCount: 0,
@@ -164,8 +165,8 @@ export class LiveSounds {
     this.passMs += (performance.now() - sentMs - this.passMs) * 0.1;
     for (const { id, raw, shaped, cueCount, cueStrength } of strands) {
       const listener = this.strands.get(id);
-      if (!listener || listener.raw.length !== raw.length) continue;
-      listener.raw.set(raw);
+      if (!listener || raw.length % listener.raw.width !== 0) continue;
+      addFrames(listener.raw, raw, liveNowS());
       addFrames(listener.track, shaped, liveNowS());
       noteCue(listener, cueCount, cueStrength);
     }
@@ -185,9 +186,9 @@ export class LiveSounds {
     return this.strands.size > 0;
   }
 
-  /** The newest numbers of a live strand before shaping, one a band. */
-  rawOf(strandId: string): Float32Array | undefined {
-    return this.strands.get(strandId)?.raw;
+  /** The last seconds of a live strand before and after shaping, and its newest cues. */
+  recordOf(strandId: string): Pick<Listener, "raw" | "track" | "cues"> | undefined {
+    return this.strands.get(strandId);
   }
 
   /** By how much a live strand's numbers are late. */
@@ -270,10 +271,11 @@ export class LiveSounds {
     noteCue(listener, cueCount, lastCue?.strength ?? 0);
     if (listener.track.width !== track.width) {
       listener.track = liveTrack(track.width);
+      listener.raw = liveTrack(track.width);
       this.version++;
     }
     addFrames(listener.track, track.values, liveNowS());
-    listener.raw = raw;
+    addFrames(listener.raw, raw, liveNowS());
   }
 
   private inputOf({ id }: InputSound): LiveInput {

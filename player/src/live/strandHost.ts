@@ -11,9 +11,8 @@ export type ToStrands =
 /** A live strand's newest numbers. */
 export interface LiveNumbers {
   id: string;
-  /** The newest frame before shaping. */
+  /** Each frame since the last message before and after shaping, the newest last. */
   raw: Float32Array;
-  /** Each frame since the last message, the newest last. */
   shaped: Float32Array;
   /** Cues it has had so far, and how strong the newest was. */
   cueCount: number;
@@ -71,9 +70,12 @@ export class StrandHost {
     const input = this.inputs.get(soundId);
     if (!input || input.strands.size === 0) return;
     const strands = [...input.strands.values()].map(({ strand }) => strand);
-    const frames = strands.map((): number[] => []);
+    const frames = strands.map(() => ({ raw: [] as number[], shaped: [] as number[] }));
     const hops = input.listening.take(samples, strands, () => {
-      for (let i = 0; i < strands.length; i++) frames[i].push(...strands[i].track.values);
+      for (let i = 0; i < strands.length; i++) {
+        frames[i].raw.push(...strands[i].raw);
+        frames[i].shaped.push(...strands[i].track.values);
+      }
     });
     if (hops === 0) return;
     this.reply({
@@ -82,8 +84,8 @@ export class StrandHost {
       sentMs,
       strands: [...input.strands].map(([id, { strand }], i) => ({
         id,
-        raw: strand.raw.slice(),
-        shaped: Float32Array.from(frames[i]),
+        raw: Float32Array.from(frames[i].raw),
+        shaped: Float32Array.from(frames[i].shaped),
         cueCount: strand.cueCount,
         cueStrength: strand.lastCue?.strength ?? 0,
       })),

@@ -1,5 +1,5 @@
 import { parseScene } from "@bumbrel/core/format/sceneFile";
-import { newScene } from "@bumbrel/core/scene/create";
+import { newProject } from "@bumbrel/core/scene/create";
 import { Type } from "@sinclair/typebox";
 import express, { Router } from "express";
 import type { ProjectStore } from "../store/projects";
@@ -98,5 +98,5 @@ async function startingScene(store: ProjectStore, body: typeof NewProject.static
     if (!scene) throw notFound(`The example "${body.example}"`);
     return scene;
   }
-  return newScene("New project");
+  return newProject("New project");
 }

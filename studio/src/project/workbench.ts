@@ -16,7 +16,7 @@ import {
 } from "@bumbrel/core/scene/soundSource";
 import type { Cue } from "@bumbrel/core/strand/cue";
 import type { Advice, Health } from "@bumbrel/core/strand/health";
-import { type Track, trackMeanAt, trackTimeAt } from "@bumbrel/core/strand/track";
+import { lastFrames, type Track, trackMeanAt, trackTimeAt, trackValueAt } from "@bumbrel/core/strand/track";
 import { CueClicks } from "@bumbrel/player/audio/cueClicks";
 import { Meters } from "@bumbrel/player/audio/meters";
 import { playableSounds } from "@bumbrel/player/audio/sceneMix";
@@ -70,6 +70,9 @@ export interface Traces {
   health?: Health;
   advice?: Advice[];
 }
+
+/** Seconds that are looked at of a strand that is heard live. */
+export const LIVE_S = 15;
 
 /** Tunings that can be looked at instead of the present ones. */
 export type Tunings = Pick<Keep, "strands" | "bindings">;
@@ -263,11 +266,35 @@ export class Workbench {
 
   /** A strand's number before shaping; of a fan, one of its bands. */
   rawNow(strandId: string, timeS: number, band = 0): number {
-    const live = this.player.live?.rawOf(strandId);
-    if (live !== undefined) return live[band] ?? 0;
+    const live = this.player.live?.recordOf(strandId);
+    if (live) return band < live.raw.width ? trackValueAt(live.raw, Number.POSITIVE_INFINITY, band) : 0;
     const track = this.player.trackOf(strandId);
     const ownS = track ? trackTimeAt(track, timeS) : timeS;
     return this.traces.get(strandId)?.raw[Math.round(ownS * FRAME_RATE_HZ) * (track?.width ?? 1) + band] ?? 0;
+  }
+
+  /**
+   * A strand that is heard live over its last seconds, now being at the end; `undefined` before it has been heard.
+   *
+   * @param into  what it gave the last time, whose room is used again
+   * @returns with how many of its frames, the last ones, have been heard; those before are 0
+   */
+  recent(strandId: string, seconds: number, into?: Traces): (Traces & { framesHeard: number }) | undefined {
+    const live = this.player.live?.recordOf(strandId);
+    if (!live || live.track.newest.count === 0) return undefined;
+    const { width, newest } = live.track;
+    const frames = Math.round(seconds * FRAME_RATE_HZ);
+    const hasRoom = into?.raw.length === frames * width;
+    const raw = hasRoom ? into.raw : new Float32Array(frames * width);
+    const values = hasRoom ? into.shaped.values : new Float32Array(frames * width);
+    lastFrames(live.raw, raw);
+    lastFrames(live.track, values);
+    const fromS = newest.timeS - seconds;
+    const cues = live.cues
+      .map(({ timeS, strength }) => ({ timeS: timeS - fromS, strength }))
+      .filter(({ timeS }) => timeS >= 0);
+    const framesHeard = Math.min(frames, newest.count);
+    return { raw, shaped: { width, values }, framesReady: frames, framesHeard, cues };
   }
 
   /** Lets only some strands drive the stage, for looking while working. */
@@ -483,6 +510,9 @@ export class Workbench {
     if (!source) {
       this.traces.delete(strandId);
       this.ask({ kind: "forgetStrand", strandId });
+      // There is nothing to wait for.
+      this.answered.set(strandId, request);
+      this.callSettled();
       return;
     }
     this.ask({ kind: "strand", strandId, source, tuning: { measure, shaping, cues }, request });

@@ -1,12 +1,16 @@
 import { happensLive } from "@bumbrel/core/scene/combining";
 import type { Strand } from "@bumbrel/core/scene/document";
+import { type Health, healthOf } from "@bumbrel/core/strand/health";
+import { useEffect, useState } from "react";
 import { useScene, useSnapshot, useWorkbench } from "../project/context";
+import { LIVE_S } from "../project/workbench";
 import { Button } from "../ui/Button";
 import { LiveText } from "../ui/LiveText";
 import { ChainHint } from "./ChainHint";
 import { applyShaping } from "./edits";
 import { rawText } from "./strandText";
 
+const LOOK_EVERY_MS = 1000;
 const percent = (share: number) => `${Math.round(share * 100)} %`;
 
 /** What the strand is now, how it does over the whole sound, and what would make it more useful. */
@@ -32,22 +36,7 @@ export function HealthPanel({ strand }: { strand: Strand }) {
           />
         </ChainHint>
       </p>
-      {happensLive(scene, strand) ? (
-        <Lateness strand={strand} />
-      ) : (
-        health && (
-          <dl className="grid grid-cols-[auto_1fr_auto_1fr] gap-x-2 text-mist">
-            <dt>at floor</dt>
-            <dd className="figures text-paper">{percent(health.atFloor)}</dd>
-            <dt>at ceiling</dt>
-            <dd className="figures text-paper">{percent(health.atCeiling)}</dd>
-            <dt title="Mean change from one frame to the next">jitter</dt>
-            <dd className="figures text-paper">{health.jitter.toFixed(3)}</dd>
-            <dt title="How long after what it hears it comes, by shaping alone">lag</dt>
-            <dd className="figures text-paper">{Math.round(health.lagMs)} ms</dd>
-          </dl>
-        )
-      )}
+      {happensLive(scene, strand) ? <LiveHealth strand={strand} /> : health && <Figures health={health} />}
       {advice?.map(({ code, text, change }) => (
         <p key={code} className="border-l-2 border-brass pl-2 leading-snug">
           {text}{" "}
@@ -65,6 +54,45 @@ export function HealthPanel({ strand }: { strand: Strand }) {
         <p className="text-mist">Steady, lively, and never pinned for long.</p>
       )}
     </section>
+  );
+}
+
+function Figures({ health }: { health: Health }) {
+  return (
+    <dl className="grid grid-cols-[auto_1fr_auto_1fr] gap-x-2 text-mist">
+      <dt>at floor</dt>
+      <dd className="figures text-paper">{percent(health.atFloor)}</dd>
+      <dt>at ceiling</dt>
+      <dd className="figures text-paper">{percent(health.atCeiling)}</dd>
+      <dt title="Mean change from one frame to the next">jitter</dt>
+      <dd className="figures text-paper">{health.jitter.toFixed(3)}</dd>
+      <dt title="How long after what it hears it comes, by shaping alone">lag</dt>
+      <dd className="figures text-paper">{Math.round(health.lagMs)} ms</dd>
+    </dl>
+  );
+}
+
+/** How a live strand has done over its last seconds, looked at once a second, and how late it is. */
+function LiveHealth({ strand }: { strand: Strand }) {
+  const workbench = useWorkbench();
+  const [health, setHealth] = useState<Health>();
+  useEffect(() => {
+    const look = () => {
+      const recent = workbench.recent(strand.id, LIVE_S);
+      if (!recent) return;
+      const { raw, shaped, framesHeard } = recent;
+      const heard = framesHeard * shaped.width;
+      setHealth(healthOf(raw.subarray(-heard), shaped.values.subarray(-heard), shaped.width, strand));
+    };
+    const timer = setInterval(look, LOOK_EVERY_MS);
+    look();
+    return () => clearInterval(timer);
+  }, [workbench, strand]);
+  return (
+    <>
+      {health && <Figures health={health} />}
+      <Lateness strand={strand} />
+    </>
   );
 }
 

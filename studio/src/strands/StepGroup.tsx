@@ -4,6 +4,7 @@ import { declarationOf } from "@bumbrel/core/strand/measures";
 import { type Setting, SHAPING_STEPS, type StepName, settingsOf } from "@bumbrel/core/strand/shaping";
 import { type ReactNode, useState } from "react";
 import { useWorkbench } from "../project/context";
+import { LIVE_S } from "../project/workbench";
 import { CurveEditor } from "../sounds/CurveEditor";
 import { Choice } from "../ui/Choice";
 import { SliderField } from "../ui/SliderField";
@@ -130,7 +131,7 @@ function FitButton({ strand }: { strand: Strand }) {
   const fit = () =>
     // Right after a change the numbers may still be on their way: fitting waits for them.
     workbench.afterTraces(strand.id, () => {
-      const traces = workbench.traces.get(strand.id);
+      const traces = workbench.traces.get(strand.id) ?? workbench.recent(strand.id, LIVE_S);
       setIsSilent(!traces || !fitStrand(workbench, strand, traces));
     });
   return (
@@ -138,7 +139,7 @@ function FitButton({ strand }: { strand: Strand }) {
       <button
         type="button"
         className="rounded-full border border-brass px-2.5 text-sm text-brass hover:bg-brass hover:text-on-brass"
-        title="Set floor and range from what this sound really does"
+        title="Set floor and range from what this sound really does; of a live one, from its last 15 seconds"
         onClick={fit}
       >
         Fit

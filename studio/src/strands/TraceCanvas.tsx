@@ -7,7 +7,7 @@ import { trackTimeAt } from "@bumbrel/core/strand/track";
 import { type PointerEvent, useRef } from "react";
 import { useFrame, useSnapshot, useWorkbench } from "../project/context";
 import { useUi } from "../project/ui";
-import type { Traces } from "../project/workbench";
+import { LIVE_S, type Traces } from "../project/workbench";
 import { themeColour } from "../ui/strandLook";
 import { useCanvas } from "../ui/useCanvas";
 import { toggleMark, useCatching } from "./catching";
@@ -24,9 +24,9 @@ const LEFT_PX = 58;
 /** A mark of a catch is taken away by a press this near. */
 const MARK_REACH_PX = 5;
 
-const LIVE_WORDS = "Live: there is no whole sound to see. Its numbers are read as it happens.";
+const LIVE_WORDS = `Live: its last ${LIVE_S} seconds come here once its input is switched on.`;
 
-/** Raw and shaped over the whole sound, with floor and ceiling to take hold of, and cues where they fall. */
+/** Raw and shaped over the whole sound, or over the last seconds of a live one, with floor and ceiling to take hold of, and cues where they fall. */
 export function TraceCanvas({ strand, isFan }: { strand: Strand; isFan: boolean }) {
   const workbench = useWorkbench();
   const { scene } = useSnapshot();
@@ -35,6 +35,7 @@ export function TraceCanvas({ strand, isFan }: { strand: Strand; isFan: boolean 
   const isCatching = catching.strandId === strand.id;
   const drawn = useRef("");
   const drawnTraces = useRef<Traces>(undefined);
+  const recent = useRef<Traces>(undefined);
   const canvas = useCanvas(() => {
     drawn.current = "";
   });
@@ -45,31 +46,33 @@ export function TraceCanvas({ strand, isFan }: { strand: Strand; isFan: boolean 
   const isLive = happensLive(scene, strand);
   const scale = useRef<TraceScale>(traceScale(played, 0));
   // The scale of what was drawn last is known to the marks; it changes with the sound, not with each drag.
-  scale.current = traceScale(played, highestOf(workbench.traces.get(strand.id)));
+  const highestShown = () =>
+    isLive ? highestNow(recent.current) : highestOf(workbench.traces.get(strand.id));
+  scale.current = traceScale(played, highestShown());
 
   useFrame((timeS) => {
-    const traces = workbench.traces.get(strand.id);
+    const heard = isLive ? (workbench.player.live?.recordOf(strand.id)?.track.newest.count ?? 0) : 0;
+    const traces = isLive ? recent.current : workbench.traces.get(strand.id);
     const { width } = canvas.size.current;
     const { gain } = played.shaping;
     const marks = isCatching ? [catching.marksS, catching.result?.mark, catching.result?.cues.length] : [];
-    const key = `${theme} ${strand.hue} ${gain.on ? gain.db : 0} ${window.scale} ${window.high} ${workbench.strandFailures.get(strand.id)} ${transport.durationS} ${traces?.framesReady} ${traces?.cues.length} ${marks}`;
+    const key = `${theme} ${strand.hue} ${gain.on ? gain.db : 0} ${window.scale} ${window.high} ${workbench.strandFailures.get(strand.id)} ${transport.durationS} ${traces?.framesReady} ${traces?.cues.length} ${heard} ${marks}`;
     const context = canvas.context();
     if (context && (drawnTraces.current !== traces || drawn.current !== key)) {
       drawnTraces.current = traces;
       drawn.current = key;
-      const words = isLive ? LIVE_WORDS : workbench.strandFailures.get(strand.id);
-      drawTraces(
-        context,
-        width,
-        traces,
-        played,
-        shownS(traces),
-        theme,
-        words,
-        isCatching ? catching : undefined,
-      );
+      if (isLive) {
+        recent.current = workbench.recent(strand.id, LIVE_S, recent.current);
+        const highest = highestShown();
+        drawTraces(context, width, recent.current, played, highest, LIVE_S, theme, LIVE_WORDS, undefined);
+        if (recent.current) drawAgo(context);
+      } else {
+        const words = workbench.strandFailures.get(strand.id);
+        const shown = isCatching ? catching : undefined;
+        drawTraces(context, width, traces, played, highestShown(), shownS(traces), theme, words, shown);
+      }
     }
-    if (playhead.current) {
+    if (playhead.current && !isLive) {
       const track = workbench.player.trackOf(strand.id);
       const ownS = track ? trackTimeAt(track, timeS) : timeS;
       const lengthS = shownS(traces);
@@ -89,6 +92,7 @@ export function TraceCanvas({ strand, isFan }: { strand: Strand; isFan: boolean 
     return ((event.clientX - left - LEFT_PX) / (width - LEFT_PX)) * transport.durationS;
   };
   const press = (event: PointerEvent<HTMLElement>) => {
+    if (isLive) return;
     event.currentTarget.setPointerCapture(event.pointerId);
     const { width } = event.currentTarget.getBoundingClientRect();
     const timeS = timeAt(event);
@@ -116,11 +120,15 @@ export function TraceCanvas({ strand, isFan }: { strand: Strand; isFan: boolean 
         ref={canvas.ref}
         className={`h-full w-full touch-none ${isCatching ? "cursor-copy" : "cursor-text"}`}
         role="img"
-        aria-label={`${strand.name} over the whole sound: ${isFan ? "its bands" : "level"} above, shaped number below`}
+        aria-label={`${strand.name} over ${isLive ? `its last ${LIVE_S} seconds` : "the whole sound"}: ${isFan ? "its bands" : "level"} above, shaped number below`}
         onPointerDown={press}
-        onPointerMove={(event) => event.buttons > 0 && !isCatching && transport.seek(timeAt(event))}
+        onPointerMove={(event) =>
+          event.buttons > 0 && !isCatching && !isLive && transport.seek(timeAt(event))
+        }
       />
-      <span ref={playhead} className="pointer-events-none absolute inset-y-0 left-0 w-px bg-brass" />
+      {!isLive && (
+        <span ref={playhead} className="pointer-events-none absolute inset-y-0 left-0 w-px bg-brass" />
+      )}
       {hasMarks && (
         <>
           <Mark label="ceiling" at={ceiling} scale={scale} strand={strand} apply={setCeiling} />
@@ -192,18 +200,32 @@ function Mark({
   );
 }
 
-const highest = new WeakMap<Traces, number>();
+const known = new WeakMap<Traces, number>();
 
 /** The largest raw number of a strand, looked for once. */
 function highestOf(traces: Traces | undefined): number {
   if (!traces) return 0;
-  let most = highest.get(traces);
+  let most = known.get(traces);
   if (most === undefined || traces.framesReady * traces.shaped.width < traces.raw.length) {
     most = 0;
     for (const value of traces.raw) if (value > most) most = value;
-    highest.set(traces, most);
+    known.set(traces, most);
   }
   return most;
+}
+
+/** Room for the largest raw number of the last seconds, in steps: a scale that moves all the time cannot be read. */
+function highestNow(recent: Traces | undefined): number {
+  let most = 0;
+  for (const value of recent?.raw ?? []) if (value > most) most = value;
+  return most > 0 ? 2 ** Math.ceil(Math.log2(most)) : 0;
+}
+
+/** How long ago the left edge is, for what is heard live. */
+function drawAgo(context: CanvasRenderingContext2D): void {
+  context.fillStyle = themeColour("mist");
+  context.font = "11px 'Spline Sans Mono', monospace";
+  context.fillText(`${LIVE_S} s ago`, LEFT_PX + 6, RAW_HEIGHT + GAP + 12);
 }
 
 type CatchShown = ReturnType<typeof useCatching.getState>;
@@ -213,13 +235,14 @@ function drawTraces(
   fullWidth: number,
   traces: Traces | undefined,
   strand: Strand,
+  highest: number,
   durationS: number,
   theme: string,
   words: string | undefined,
   catching: CatchShown | undefined,
 ): void {
   const width = fullWidth - LEFT_PX;
-  const scale = traceScale(strand, highestOf(traces));
+  const scale = traceScale(strand, highest);
   const isFan = (traces?.shaped.width ?? 1) > 1;
   context.clearRect(0, 0, fullWidth, HEIGHT);
   context.fillStyle = themeColour("sunk");
