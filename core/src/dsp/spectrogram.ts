@@ -42,19 +42,39 @@ export function spectrogram(
   axis: FrequencyAxis,
   fftSize = 2048,
 ): Uint8Array {
-  const spectrum = new PowerSpectrum(fftSize, "hann");
-  const powers = new Float32Array(spectrum.binCount);
-  const bands = axisBands(rows, axis, fftSize);
+  const columns = new SpectrogramColumns(rows, axis, fftSize);
   const out = new Uint8Array(frames * rows);
   for (let frame = 0; frame < frames; frame++) {
-    spectrum.at(samples, (firstFrame + frame) * HOP_SAMPLES, powers);
-    for (let row = 0; row < rows; row++) {
-      const db = levelToDb(bandLevel(powers, 0, bands[row]));
-      const share = 1 - Math.max(db, SPECTROGRAM_FLOOR_DB) / SPECTROGRAM_FLOOR_DB;
-      out[frame * rows + row] = Math.min(255, Math.max(0, Math.round(share * 255)));
-    }
+    columns.at(samples, (firstFrame + frame) * HOP_SAMPLES, out, frame * rows);
   }
   return out;
+}
+
+/** Levels on a frequency axis around one instant after another, as {@link spectrogram} gives them for a stretch. */
+export class SpectrogramColumns {
+  private readonly spectrum: PowerSpectrum;
+  private readonly powers: Float32Array;
+  private readonly bands: BandShares[];
+
+  constructor(rows: number, axis: FrequencyAxis, fftSize: number) {
+    this.spectrum = new PowerSpectrum(fftSize, "hann");
+    this.powers = new Float32Array(this.spectrum.binCount);
+    this.bands = axisBands(rows, axis, fftSize);
+  }
+
+  /**
+   * @param centre  index of the sample the window is centred on
+   * @param out  receives a byte for each row from `at`, row 0 at the low end
+   */
+  at(samples: Float32Array, centre: number, out: Uint8Array, at: number): void {
+    const { bands, powers } = this;
+    this.spectrum.at(samples, centre, powers);
+    for (let row = 0; row < bands.length; row++) {
+      const db = levelToDb(bandLevel(powers, 0, bands[row]));
+      const share = 1 - Math.max(db, SPECTROGRAM_FLOOR_DB) / SPECTROGRAM_FLOOR_DB;
+      out[at + row] = Math.min(255, Math.max(0, Math.round(share * 255)));
+    }
+  }
 }
 
 /**

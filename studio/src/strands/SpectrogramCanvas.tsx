@@ -1,10 +1,11 @@
-import { FRAME_RATE_HZ } from "@bumbrel/core/constants";
+import { FRAME_RATE_HZ, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { Sound } from "@bumbrel/core/scene/document";
 import { samplesKey } from "@bumbrel/core/scene/soundSource";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useFrame, useSnapshot, useWorkbench } from "../project/context";
 import { useUi } from "../project/ui";
+import { LiveSpectrogram } from "../ui/liveSpectrogram";
 import { SpectrogramTiles } from "../ui/spectrogramTiles";
 import { themeColour } from "../ui/strandLook";
 import { useCanvas } from "../ui/useCanvas";
@@ -14,7 +15,7 @@ const WINDOW_S = 8;
 const NOW_SHARE = 0.8;
 const FFT_SIZE = 4096;
 const VIEWER = "spine";
-const LIVE_WORDS = "Live: switch it on in the Sounds view, and its spectrum moves beside this.";
+const LIVE_WORDS = "Live: switch it on in the Sounds view, and it moves along here.";
 
 /** Time goes right, frequency up; what is still to come is dimmed. */
 export function SpectrogramCanvas({ axis, sound }: { axis: FrequencyAxis; sound: Sound }) {
@@ -24,6 +25,22 @@ export function SpectrogramCanvas({ axis, sound }: { axis: FrequencyAxis; sound:
   const canvas = useCanvas();
   const key = samplesKey(sound);
   const [tiles] = useState(() => new SpectrogramTiles());
+  const live = useRef<LiveSpectrogram>(undefined);
+  const inputId = sound.kind === "input" ? sound.id : undefined;
+  useEffect(() => {
+    const { live: sounds } = workbench.player;
+    live.current = undefined;
+    if (!sounds || inputId === undefined) return;
+    const moving = new LiveSpectrogram(WINDOW_S * FRAME_RATE_HZ, axis, FFT_SIZE);
+    live.current = moving;
+    // What it remembers from before it was looked at.
+    const known = sounds.inputs.get(inputId);
+    if (known?.state.kind === "running") moving.take(known.history, WINDOW_S * SAMPLE_RATE_HZ);
+    return sounds.tap(inputId, ([samples]) => {
+      const input = sounds.inputs.get(inputId);
+      if (input) moving.take(input.history, samples.length);
+    });
+  }, [workbench, inputId, axis]);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: a sound that arrives is asked for again
   useEffect(() => {
@@ -37,6 +54,10 @@ export function SpectrogramCanvas({ axis, sound }: { axis: FrequencyAxis; sound:
     if (!context || width === 0) return;
     context.fillStyle = themeColour("sunk");
     context.fillRect(0, 0, width, height);
+    if (live.current && live.current.count > 0) {
+      live.current.draw(context, theme, width, height);
+      return;
+    }
     const picture = workbench.spectrograms.get(VIEWER);
     if (key === undefined || !picture || picture.key !== key || picture.framesReady === 0) {
       const failure = key === undefined ? LIVE_WORDS : workbench.soundFailures.get(key);
