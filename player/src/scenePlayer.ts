@@ -184,7 +184,15 @@ export class ScenePlayer {
       const { runs, unitId } = runningOf(scene, sound);
       if (sound.kind === "input") {
         const input = live?.inputs.get(sound.id);
-        if (input) waves.set(sound.id, { samples: input.history, indexAt: () => input.history.length - 1 });
+        if (!input) continue;
+        const { history } = input;
+        waves.set(sound.id, {
+          samples: history,
+          // The newest sample is now, wherever the tape is.
+          indexAt: (timeS) =>
+            history.length - 1 + Math.min(0, timeS - transport.positionS()) * SAMPLE_RATE_HZ,
+          isLive: true,
+        });
         continue;
       }
       const own = samples.get(sound.id);

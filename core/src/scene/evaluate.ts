@@ -33,6 +33,8 @@ export interface Wave {
   samples: Float32Array;
   /** The sample that is heard when the tape is at a time. */
   indexAt(timeS: number): number;
+  /** Whether it is heard live: nothing is known of what comes after. */
+  isLive?: boolean;
 }
 export type Waves = ReadonlyMap<string, Wave>;
 const NO_WAVES: Waves = new Map();

@@ -1,6 +1,6 @@
 import { newBinding, newObject, newScene, newStrand } from "@bumbrel/core/scene/create";
 import type { RestValue } from "@bumbrel/core/scene/document";
-import { Evaluator } from "@bumbrel/core/scene/evaluate";
+import { Evaluator, type Wave } from "@bumbrel/core/scene/evaluate";
 import type { ObjectKind } from "@bumbrel/core/scene/objectKinds";
 import { Placing } from "@bumbrel/core/scene/placing";
 import type { SettingValue } from "@bumbrel/core/scene/properties";
@@ -18,6 +18,7 @@ function drawn(
   rest: Record<string, RestValue>,
   settings: Record<string, SettingValue> = {},
   timeS = 0.5,
+  wave: Wave = { samples: TONE, indexAt: (at: number) => at * 48_000 },
 ) {
   const scene = newScene("Quay");
   scene.strands.push(newStrand(scene, "fan", "Fan", { kind: "nothing" }));
@@ -28,7 +29,7 @@ function drawn(
     scene.bindings.push({ ...newBinding("b", "fan", object, "level"), output });
   }
   const evaluator = new Evaluator(scene);
-  evaluator.waves = new Map([["tone", { samples: TONE, indexAt: (at: number) => at * 48_000 }]]);
+  evaluator.waves = new Map([["tone", wave]]);
   const values = new Float64Array(evaluator.size);
   // The fan rises to its levels over a second and stays there.
   const frames = Float32Array.from(
@@ -118,6 +119,16 @@ describe("drawings", () => {
     expect(hundredths(extent(outermost(at("bottomLeft")), "x"))).toEqual([0, 1.2]);
     expect(hundredths(extent(outermost(at("topRight")), "y"))).toEqual([-0.6, 0]);
     expect(drawn("nest", { ...rest, size: [4, 2, 1] }).length).toBeGreaterThan(at("centre").length * 2);
+  });
+
+  it("draw what is heard live up to now, over the whole width", () => {
+    const rest = { width: 4, swing: 1, thickness: 0.002, span: 20 };
+    const live = { samples: TONE, indexAt: () => TONE.length - 1, isLive: true };
+    const high = (corners: ReturnType<typeof drawn>) =>
+      corners.filter(({ x, y }) => x > 1 && Math.abs(y) > 0.5).length;
+    expect(high(drawn("waveform", rest, {}, 0.5, live))).toBeGreaterThan(20);
+    // With now in the middle there would be nothing to draw of what is to come.
+    expect(high(drawn("waveform", rest, {}, 0.5, { ...live, isLive: false }))).toBe(0);
   });
 
   it("draw a waveform from where it rises, so that a steady tone stands still", () => {

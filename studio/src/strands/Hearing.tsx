@@ -2,7 +2,7 @@ import { FFT_SIZES, type FftSize, SAMPLE_RATE_HZ } from "@bumbrel/core/constants
 import { FAN_COMBINES, FAN_LAYOUTS, MOST_BANDS, OCTAVE_FRACTIONS } from "@bumbrel/core/dsp/fanBands";
 import { noteHz, noteToHz } from "@bumbrel/core/dsp/note";
 import { WINDOW_NAMES } from "@bumbrel/core/dsp/window";
-import { isMadeOf } from "@bumbrel/core/scene/combining";
+import { happensLive, isMadeOf } from "@bumbrel/core/scene/combining";
 import type { ListensTo, Strand } from "@bumbrel/core/scene/document";
 import { canMeasure, MEASURES, type Measure, type MeasureKind } from "@bumbrel/core/strand/measures";
 import { Crosshair, X } from "lucide-react";
@@ -89,11 +89,16 @@ export function CatchButton({ strand }: { strand: Strand }) {
   const { scene } = useSnapshot();
   const isCatching = useCatching((state) => state.strandId === strand.id);
   if (strand.listensTo.kind === "strands" || !partsListenedTo(scene, strand).has("samples")) return null;
+  const isLive = happensLive(scene, strand);
   return (
     <Button
       className="px-2 py-0 text-sm leading-5"
-      disabled={isCatching}
-      title="Mark a few hits, and have the range and mark found that pick them out"
+      disabled={isCatching || isLive}
+      title={
+        isLive
+          ? "A catch needs a sound that stays: record the input in the Sounds view, and listen to the recording"
+          : "Mark a few hits, and have the range and mark found that pick them out"
+      }
       onClick={() => {
         const heard = workbench.heardBy(strand);
         if (heard) beginCatch(strand.id, heard);

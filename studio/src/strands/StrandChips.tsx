@@ -116,7 +116,7 @@ function Chip({ strand, isChosen }: { strand: Strand; isChosen: boolean }) {
           soundId: strand.listensTo.kind === "sound" ? strand.listensTo.id : undefined,
         })
       }
-      className={`relative grid w-32 min-w-22 gap-1 rounded border px-2 py-1 text-left ${
+      className={`relative grid w-32 min-w-22 grid-cols-[minmax(0,1fr)] gap-1 rounded border px-2 py-1 text-left ${
         isChosen ? "border-brass bg-raised" : "border-rule bg-ground hover:border-mist"
       } ${isAside ? "text-mist" : ""}`}
     >

@@ -225,7 +225,7 @@ function highestNow(recent: Traces | undefined): number {
 function drawAgo(context: CanvasRenderingContext2D): void {
   context.fillStyle = themeColour("mist");
   context.font = "11px 'Spline Sans Mono', monospace";
-  context.fillText(`${LIVE_S} s ago`, LEFT_PX + 6, RAW_HEIGHT + GAP + 12);
+  context.fillText(`${LIVE_S} s ago`, LEFT_PX + 6, RAW_HEIGHT - 5);
 }
 
 type CatchShown = ReturnType<typeof useCatching.getState>;

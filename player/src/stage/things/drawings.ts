@@ -128,7 +128,9 @@ export function makeWaveform(source: Source): Thing {
     const spanSamples = read("span") * SAMPLES_A_MS;
     let from = 0;
     if (wave) {
-      from = Math.round(wave.indexAt(timeS) - spanSamples / 2);
+      // What is heard live ends now; all else has now in its middle.
+      const past = wave.isLive ? spanSamples + RISE_WITHIN_SAMPLES : spanSamples / 2;
+      from = Math.round(wave.indexAt(timeS) - past);
       for (let i = 0; i < RISE_WITHIN_SAMPLES; i++) {
         if ((wave.samples[from + i] ?? 0) >= 0 || (wave.samples[from + i + 1] ?? 0) < 0) continue;
         from += i;
