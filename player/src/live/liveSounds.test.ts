@@ -215,6 +215,33 @@ describe("an input", () => {
     expect(cuesNow()).toHaveLength(64);
   });
 
+  it("keeps an even pace beside a tape that moves in jumps, follows it when it is moved, and goes on while it stands", () => {
+    live.setScene(sceneWith(input()));
+    const [[, track]] = live.tracks();
+    // A display of 60 frames a second, and a tape whose time moves on with each 1024 samples.
+    const tapeAt = (nowS: number) => Math.floor(((nowS - 5) * 48_000) / 1024) * (1024 / 48_000);
+    let [before, tapeBefore] = [0, 0];
+    for (let frame = 0; frame < 600; frame++) {
+      const nowS = 5 + frame / 60;
+      const tapeS = tapeAt(nowS);
+      live.update(nowS * 1000, undefined, tapeS);
+      const position = track.positionS!(tapeS);
+      if (frame > 120 && tapeS > tapeBefore) {
+        // What steps along with the tape goes over the same stretch of live time, to a millisecond.
+        expect(Math.abs(track.positionS!(tapeBefore) - before)).toBeLessThan(0.001);
+        expect(Math.abs(position - nowS)).toBeLessThan(0.03);
+      }
+      [before, tapeBefore] = [position, tapeS];
+    }
+    live.update(16_000, undefined, 90);
+    expect(track.positionS!(90)).toBeCloseTo(16, 6);
+    expect(track.positionS!(89)).toBeCloseTo(15, 6);
+    live.update(17_000, undefined, 90);
+    expect(track.positionS!(90)).toBeCloseTo(17, 6);
+    // Nothing is known of what comes after now.
+    expect(track.positionS!(95)).toBeCloseTo(17, 6);
+  });
+
   it("gives strands one frame for each hop that comes in, and its blocks to whoever taps it", async () => {
     live.setScene(sceneWith(input()));
     await mic().open(input());

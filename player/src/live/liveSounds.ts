@@ -61,10 +61,13 @@ export class LiveSounds {
   private readonly listeners = new Set<() => void>();
   private readonly taps = new Map<string, Set<(channels: Float32Array[]) => void>>();
   private notesFrame = 0;
-  private nowS = Number.POSITIVE_INFINITY;
   private tapeS = 0;
-  /** What is heard now goes on while the tape stands: it has a time of its own, which is now where the tape is. */
-  private readonly positionS = (timeS: number) => this.nowS + Math.min(0, timeS - this.tapeS);
+  /** When the tape was seen to move last. */
+  private ranAtS = Number.NEGATIVE_INFINITY;
+  /** Seconds by which the time of what is heard live is ahead of the tape. */
+  private aheadS = Number.POSITIVE_INFINITY;
+  /** What is heard live goes on while the tape stands: it has a time of its own, which is now where the tape is. */
+  private readonly positionS = (timeS: number) => this.aheadS + Math.min(timeS, this.tapeS);
   private midi: MIDIAccess | undefined;
   private readonly ports = new Map<string, { port: MIDIInput; unplug(): void }>();
   /** The device each keyboard sound wants to hear, if not the one on the screen. */
@@ -219,9 +222,8 @@ export class LiveSounds {
    * @param timeS  where the tape is
    */
   update(now: number, tracks: ReadonlyMap<string, Track> = new Map(), timeS = 0): void {
-    this.nowS = now / 1000;
-    this.tapeS = timeS;
-    const frame = Math.floor(this.nowS * FRAME_RATE_HZ);
+    this.followTape(now / 1000, timeS);
+    const frame = Math.floor((now / 1000) * FRAME_RATE_HZ);
     const frames = Math.min(FRAME_RATE_HZ, frame - this.notesFrame);
     this.notesFrame = frame;
     for (const [id, listener] of this.strands) {
@@ -243,6 +245,19 @@ export class LiveSounds {
       }
     }
     if (frames > 0) for (const notes of this.keys.values()) notes.settle();
+  }
+
+  /**
+   * The tape's time comes in jumps of an audio buffer. Live time keeps an even pace beside it while it runs, so that what
+   * steps along with the tape meets each cue once.
+   */
+  private followTape(nowS: number, tapeS: number): void {
+    const ranS = tapeS - this.tapeS;
+    if (ranS !== 0) this.ranAtS = nowS;
+    const offS = nowS - tapeS - this.aheadS;
+    const runs = ranS >= 0 && ranS < APART_S && nowS - this.ranAtS < STANDS_S;
+    this.aheadS = runs && Math.abs(offS) < APART_S ? this.aheadS + offS * DRAWN : nowS - tapeS;
+    this.tapeS = tapeS;
   }
 
   /** Asks the browser for keyboards and knob boxes; gives what there is, and tells of changes. */
@@ -334,6 +349,12 @@ export class LiveSounds {
   }
 }
 
+/** Tape and live time that are further apart than this have jumped, not drifted. */
+const APART_S = 0.25;
+/** A tape that has not moved for so long stands. */
+const STANDS_S = 0.1;
+/** Share of a difference between them that is made up for in a frame. */
+const DRAWN = 0.02;
 const liveNowS = () => performance.now() / 1000;
 /** Cues of a live strand that are remembered: those before have died away. */
 const CUES_KEPT = 64;
