@@ -41,11 +41,18 @@ const drawn = (page: Page, id: string) => page.evaluate((one) => window.bumbrel!
 async function dropStrand(page: Page, strand: string, onto: Locator): Promise<void> {
   const chip = page.getByRole("list", { name: "Strands" }).getByText(strand, { exact: true });
   await onto.scrollIntoViewIfNeeded();
-  const [from, to] = [(await chip.boundingBox())!, (await onto.boundingBox())!];
+  const from = (await chip.boundingBox())!;
   await page.mouse.move(from.x + 10, from.y + 6);
   await page.mouse.down();
   await page.mouse.move(from.x + 24, from.y + 20, { steps: 4 });
-  await page.mouse.move(to.x + 60, to.y + to.height / 2, { steps: 6 });
+  // The sheet may scroll while something is carried along its edge: look where the row is until it stays there.
+  for (let last = Number.NaN; ; ) {
+    const to = (await onto.boundingBox())!;
+    await page.mouse.move(to.x + 60, to.y + to.height / 2, { steps: 6 });
+    if (to.y === last) break;
+    last = to.y;
+    await page.waitForTimeout(150);
+  }
   await page.mouse.up();
 }
 

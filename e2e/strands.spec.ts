@@ -173,7 +173,7 @@ test("advice is taken with one press, keeps are gone back to, and holding a key 
   await expect.poll(glow).toBeCloseTo(lit, 3);
   await page.getByRole("button", { name: "More about Whole evening" }).click();
   await page.getByRole("menuitem", { name: /^Mute/ }).click();
-  await expect.poll(lamp).toBe(26);
+  await expect.poll(lamp).toBe(14);
   await waitUntilSaved(page);
   expect(complaints).toEqual([]);
 });

@@ -66,6 +66,8 @@ export class Stage {
   private eye = new PerspectiveCamera();
   private lens: LensLook | undefined;
   private chosen: readonly string[] = [];
+  /** What the last picture took. */
+  private drawnWith = { drawCalls: 0, triangles: 0 };
   private readonly frames: Box3Helper[] = [];
   private readonly rings = new PlaceRings();
   private readonly raycaster = new Raycaster();
@@ -196,6 +198,8 @@ export class Stage {
     this.renderer.clearDepth();
     this.renderer.render(this.overlay, this.eye);
     this.renderer.autoClear = true;
+    const { calls, triangles } = this.renderer.info.render;
+    this.drawnWith = { drawCalls: calls, triangles };
   }
 
   /** @param width  CSS pixels; @param height  CSS pixels; @param pixelRatio  device pixels in one of them */
@@ -266,8 +270,7 @@ export class Stage {
       copies += counted?.copies ?? 0;
       particles += counted?.particles ?? 0;
     }
-    const { calls, triangles } = this.renderer.info.render;
-    return { objects: this.order.length, copies, particles, triangles, drawCalls: calls };
+    return { objects: this.order.length, copies, particles, ...this.drawnWith };
   }
 
   /** The picture as it is now, for lists of projects. */
@@ -286,9 +289,9 @@ export class Stage {
 
   /**
    * A small picture of an object by itself, one of its copies, in the light of the stage; `undefined` for what is not to
-   * be seen, or too dark or thin to tell anything.
+   * be seen, or too dark or thin to tell anything. Nothing waits for it: what is drawn meanwhile comes first.
    */
-  portrait(objectId: string, width: number, height: number): string | undefined {
+  async portrait(objectId: string, width: number, height: number): Promise<string | undefined> {
     const one = this.standing.get(objectId);
     if (!one || !this.values || !isBody(one.source.object.kind)) return undefined;
     const { root } = one.thing;
@@ -318,14 +321,19 @@ export class Stage {
     this.renderer.setClearColor(0, 0);
     this.renderer.clear();
     this.renderer.render(this.three, eye);
-    const pixels = new Uint8Array(width * height * 4);
-    this.renderer.readRenderTargetPixels(target, 0, 0, width, height, pixels);
     this.renderer.setRenderTarget(null);
     this.three.fog = fog;
-    target.dispose();
     for (const child of hidden) child.visible = true;
     putBack?.();
-    this.redraw();
+    const pixels = new Uint8Array(width * height * 4);
+    try {
+      await this.renderer.readRenderTargetPixelsAsync(target, 0, 0, width, height, pixels);
+    } catch {
+      // The graphics card was taken away meanwhile.
+      return undefined;
+    } finally {
+      target.dispose();
+    }
     return isAnythingSeen(pixels) ? asImage(pixels, width, height) : undefined;
   }
 
@@ -413,7 +421,8 @@ function asImage(pixels: Uint8Array, width: number, height: number): string {
   const canvas = document.createElement("canvas");
   canvas.width = width;
   canvas.height = height;
-  const context = canvas.getContext("2d");
+  // Kept off the graphics card, which would have to finish all its work before it is read back.
+  const context = canvas.getContext("2d", { willReadFrequently: true });
   if (!context) return "";
   const image = context.createImageData(width, height);
   for (let y = 0; y < height; y++) {

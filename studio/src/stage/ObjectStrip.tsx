@@ -4,14 +4,16 @@ import { hasCopies, OBJECT_KINDS, propertiesOf } from "@bumbrel/core/scene/objec
 import type { Stage } from "@bumbrel/player/stage/stage";
 import { EyeOff, Lock } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { useScene } from "../project/context";
+import { useScene, useWorkbench } from "../project/context";
 import { KIND_ICONS } from "./kindIcons";
 
 /** Size of a small picture, in pixels of the screen that has the finest. */
 const PORTRAIT = { width: 72, height: 48 };
-/** How long after a change pictures are taken anew, and how many at a time: each costs a drawing. */
+/** How long after a change pictures are taken anew. */
 const AFTER_MS = 900;
-const AT_ONCE = 2;
+/** What a picture takes of the time while all is quiet, and while something plays: each costs a drawing. */
+const SHARE = { paused: 0.5, playing: 0.05 };
+const LEAST_BETWEEN_MS = 30;
 
 /** Everything on the stage as small pictures, one of its copies each, in the order of the document, with what is in groups after its group. */
 export function ObjectStrip({
@@ -47,7 +49,7 @@ export function ObjectStrip({
               type="button"
               data-object={object.id}
               aria-pressed={isChosen}
-              title={`${object.name} (${OBJECT_KINDS[object.kind].label})`}
+              title={`${object.name} (${OBJECT_KINDS[object.kind].label}${copies > 1 ? `, ${copies} copies` : ""})`}
               onClick={(event) => onChoose(object.id, event.shiftKey || event.ctrlKey || event.metaKey)}
               className={`relative grid w-20 justify-items-center gap-0.5 rounded px-1 py-1 ${isChosen ? "bg-raised text-brass" : "text-mist hover:text-paper"} ${object.hidden ? "opacity-50" : ""}`}
             >
@@ -59,7 +61,10 @@ export function ObjectStrip({
                 )}
               </span>
               {copies > 1 && (
-                <span className="figures absolute right-1 bottom-5 rounded bg-ground/80 px-0.5 text-xs">
+                <span
+                  aria-hidden
+                  className="figures absolute right-1 bottom-5 rounded bg-ground/80 px-0.5 text-xs"
+                >
                   ×{copies}
                 </span>
               )}
@@ -109,6 +114,7 @@ function usePortraits(
   stage: Stage | undefined,
   objects: readonly StageObject[],
 ): Map<string, string | undefined> {
+  const { transport } = useWorkbench().player;
   const [portraits, setPortraits] = useState(new Map<string, string | undefined>());
   const taken = useRef(new Map<string, string>());
   const takenOn = useRef<Stage>(undefined);
@@ -117,21 +123,24 @@ function usePortraits(
     if (takenOn.current !== stage) taken.current.clear();
     takenOn.current = stage;
     let timer: ReturnType<typeof setTimeout>;
-    const takeSome = () => {
-      const due = objects
-        .filter((object) => taken.current.get(object.id) !== keyOf(object))
-        .slice(0, AT_ONCE);
-      if (due.length === 0) return;
-      const fresh = due.map((object) => {
-        taken.current.set(object.id, keyOf(object));
-        return [object.id, stage.portrait(object.id, PORTRAIT.width, PORTRAIT.height)] as const;
-      });
-      setPortraits((old) => new Map([...old, ...fresh]));
-      timer = setTimeout(takeSome, 60);
+    let isOver = false;
+    const takeOne = async () => {
+      const due = objects.find((object) => taken.current.get(object.id) !== keyOf(object));
+      if (!due) return;
+      taken.current.set(due.id, keyOf(due));
+      const began = performance.now();
+      const picture = await stage.portrait(due.id, PORTRAIT.width, PORTRAIT.height);
+      setPortraits((old) => new Map(old).set(due.id, picture));
+      const share = transport.state === "playing" ? SHARE.playing : SHARE.paused;
+      const waitMs = Math.max(LEAST_BETWEEN_MS, (performance.now() - began) / share);
+      if (!isOver) timer = setTimeout(takeOne, waitMs);
     };
-    timer = setTimeout(takeSome, AFTER_MS);
-    return () => clearTimeout(timer);
-  }, [stage, objects]);
+    timer = setTimeout(takeOne, AFTER_MS);
+    return () => {
+      isOver = true;
+      clearTimeout(timer);
+    };
+  }, [stage, objects, transport]);
   return portraits;
 }
 

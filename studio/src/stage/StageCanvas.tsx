@@ -68,10 +68,15 @@ export function StageCanvas({ chosenIds = NONE, onChoose, showPlaces = false, ha
     element.addEventListener("webglcontextlost", onLost);
     element.addEventListener("webglcontextrestored", onRestored);
     window.bumbrel = playerHandle(workbench.player, made);
-    const picture = setTimeout(
-      () => void workbench.keepPicture(made.picture(PICTURE.width, PICTURE.height)),
-      PICTURE_AFTER_MS,
-    );
+    let picture: ReturnType<typeof setTimeout>;
+    const keepLater = () => {
+      picture = setTimeout(() => {
+        // Taking it holds everything up for a moment: while it plays that would be seen.
+        if (workbench.player.transport.state === "playing") keepLater();
+        else void workbench.keepPicture(made.picture(PICTURE.width, PICTURE.height));
+      }, PICTURE_AFTER_MS);
+    };
+    keepLater();
     setStage(made);
     onStage?.(made);
     return () => {
