@@ -11,9 +11,9 @@ import { KIND_ICONS } from "./kindIcons";
 const PORTRAIT = { width: 72, height: 48 };
 /** How long after a change pictures are taken anew. */
 const AFTER_MS = 900;
-/** What a picture takes of the time while all is quiet, and while something plays: each costs a drawing. */
-const SHARE = { paused: 0.5, playing: 0.05 };
-const LEAST_BETWEEN_MS = 30;
+/** Times as long as one took until the next, while all is quiet and while something plays: each costs a drawing. */
+const REST = { paused: { times: 2, mostMs: 200 }, playing: { times: 20, mostMs: 5000 } };
+const LEAST_REST_MS = 30;
 
 /** Everything on the stage as small pictures, one of its copies each, in the order of the document, with what is in groups after its group. */
 export function ObjectStrip({
@@ -131,9 +131,9 @@ function usePortraits(
       const began = performance.now();
       const picture = await stage.portrait(due.id, PORTRAIT.width, PORTRAIT.height);
       setPortraits((old) => new Map(old).set(due.id, picture));
-      const share = transport.state === "playing" ? SHARE.playing : SHARE.paused;
-      const waitMs = Math.max(LEAST_BETWEEN_MS, (performance.now() - began) / share);
-      if (!isOver) timer = setTimeout(takeOne, waitMs);
+      const { times, mostMs } = transport.state === "playing" ? REST.playing : REST.paused;
+      const restMs = Math.min(mostMs, Math.max(LEAST_REST_MS, (performance.now() - began) * times));
+      if (!isOver) timer = setTimeout(takeOne, restMs);
     };
     timer = setTimeout(takeOne, AFTER_MS);
     return () => {

@@ -106,6 +106,7 @@ function Chip({ strand, isChosen }: { strand: Strand; isChosen: boolean }) {
       type="button"
       aria-pressed={isChosen}
       aria-roledescription="strand"
+      title={strand.name}
       style={{
         transform: transform ? `translateX(${transform.x}px)` : undefined,
         zIndex: isDragging ? 5 : undefined,
