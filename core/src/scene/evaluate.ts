@@ -6,7 +6,7 @@ import { type Drive, driven, kicked, makeDrive } from "./drive";
 import { OBJECT_KINDS, propertiesOf, SINGLETON_KINDS, settingOf } from "./objectKinds";
 import type { NumberProperty } from "./properties";
 import { type Slot, slotsOf, writeRest } from "./slots";
-import { Steps } from "./steps";
+import { MOST_S, Steps } from "./steps";
 
 export { inputShare } from "./drive";
 export type { Slot } from "./slots";
@@ -114,14 +114,15 @@ export class Evaluator {
   /**
    * Writes every property's value at a time.
    *
-   * @param timeS  seconds since the start of the sounds
+   * @param timeS  seconds since the start of the sounds; what is no number counts as 0, and beyond a day time stands
    * @param out  at least `size` numbers, laid out as `slots` say
    */
   evaluateInto(tracks: Tracks, timeS: number, out: Float64Array): void {
+    const atS = Math.min(MOST_S, Math.max(-MOST_S, timeS || 0));
     this.follow(tracks);
-    this.steps.advanceTo(timeS);
+    this.steps.advanceTo(atS);
     out.set(this.rest);
-    for (const plan of this.plans) this.evaluatePlan(plan, timeS, out);
+    for (const plan of this.plans) this.evaluatePlan(plan, atS, out);
   }
 
   /** Writes the values of one object at a time; of the others nothing. Rates are as at the last step. */

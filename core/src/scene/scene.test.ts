@@ -132,6 +132,13 @@ describe("evaluate", () => {
           expect(out.every(Number.isFinite)).toBe(true);
         },
       ),
+      {
+        examples: BINDING_MODES.flatMap((mode) =>
+          [Number.NaN, Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, 1e308, -1e308].map(
+            (timeS): [number, number, number, Binding["mode"]] => [timeS, 1e6, -1e6, mode],
+          ),
+        ),
+      },
     );
   });
 

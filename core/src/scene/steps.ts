@@ -10,7 +10,8 @@ import { Wake } from "./wake";
 export const STEP_S = 1 / 120;
 const STEPS_A_SECOND = 120;
 /** No tape is longer than a day: a time beyond that is none. */
-const MOST_STEPS = 24 * 3600 * STEPS_A_SECOND;
+export const MOST_S = 24 * 3600;
+const MOST_STEPS = MOST_S * STEPS_A_SECOND;
 /** Steps between two states that are kept to go on from after a seek. */
 const CHECKPOINT_STEPS = 120;
 
