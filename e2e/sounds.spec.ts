@@ -167,6 +167,18 @@ test("grouped sounds stay on the same sample through 50 seeks and loops, as the 
   expect(apart.seconds).toBeGreaterThan(4);
 });
 
+async function switchMicrophoneOn(page: Page): Promise<void> {
+  await page.getByRole("button", { name: "Switch Input on" }).click();
+  await expect(page.getByText(/Made-up microphone, 48 kHz\. Late by/)).toBeVisible();
+}
+
+/** Makes a strand of a voice's range of the input. */
+async function listenToMicrophone(page: Page): Promise<void> {
+  await view(page, "Strands");
+  await page.getByRole("combobox", { name: "Showing" }).selectOption({ label: "Input" });
+  await dragRange(page, 90, 3000);
+}
+
 test("the made-up microphone is seen, listened to by a strand, delivered, recorded and removed", async ({
   page,
   browser,
@@ -175,17 +187,14 @@ test("the made-up microphone is seen, listened to by a strand, delivered, record
   await newProject(page, server.address);
   await addSound(page, "Input");
   await expect(page.getByRole("combobox", { name: "Device" })).toHaveValue("");
-  await page.getByRole("button", { name: "Switch Input on" }).click();
-  await expect(page.getByText(/Made-up microphone, 48 kHz\. Late by/)).toBeVisible();
+  await switchMicrophoneOn(page);
   await expect.poll(() => lufs(rowOf(page, "Input")), { timeout: 10_000 }).toBeGreaterThan(-40);
   await page.getByRole("button", { name: "Record", exact: true }).click();
   await page.waitForTimeout(2500);
   await page.getByRole("button", { name: "Stop recording" }).click();
   const names = page.getByRole("textbox", { name: "Sound name" });
   await expect(names.nth(1)).toHaveValue("Input recorded");
-  await view(page, "Strands");
-  await page.getByRole("combobox", { name: "Showing" }).selectOption({ label: "Input" });
-  await dragRange(page, 90, 3000);
+  await listenToMicrophone(page);
   // The voice comes and goes; the strand follows it while the tape stands still.
   const live = page.getByRole("region", { name: "How it does" }).getByText(/^(−?\d+\.\d|−∞) dB$/);
   const seen = new Set<string>();
@@ -237,11 +246,8 @@ test("without a sound the tape runs on: a microphone alone moves a ribbon, and s
   const complaints = complaintsOf(page);
   await newProject(page, server.address);
   await addSound(page, "Input");
-  await page.getByRole("button", { name: "Switch Input on" }).click();
-  await expect(page.getByText(/Made-up microphone, 48 kHz\. Late by/)).toBeVisible();
-  await view(page, "Strands");
-  await page.getByRole("combobox", { name: "Showing" }).selectOption({ label: "Input" });
-  await dragRange(page, 90, 3000);
+  await switchMicrophoneOn(page);
+  await listenToMicrophone(page);
   await view(page, "Stage");
   for (const kind of ["Particles", "Ribbon"]) {
     await page.getByRole("button", { name: "Put on stage" }).click();

@@ -96,11 +96,7 @@ export class OnsetFlux {
 }
 
 /** Which bands of the bank have their middle in a range; the nearest one when none has. */
-export function bandsWithin(
-  bands: readonly OnsetBand[],
-  lowHz: number,
-  highHz: number,
-): [from: number, to: number] {
+function bandsWithin(bands: readonly OnsetBand[], lowHz: number, highHz: number): [from: number, to: number] {
   const middle = ({ lowHz: low, highHz: high }: OnsetBand) => (low + high) / 2;
   let from = bands.findIndex((band) => middle(band) >= lowHz);
   if (from < 0) from = bands.length - 1;
