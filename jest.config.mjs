@@ -1,5 +1,13 @@
 export default {
-  roots: ["<rootDir>/core", "<rootDir>/player", "<rootDir>/server", "<rootDir>/studio", "<rootDir>/demo"],
+  roots: [
+    "<rootDir>/core",
+    "<rootDir>/player",
+    "<rootDir>/api",
+    "<rootDir>/server",
+    "<rootDir>/cli",
+    "<rootDir>/studio",
+    "<rootDir>/demo",
+  ],
   testMatch: ["**/src/**/*.test.ts"],
   transform: {
     "^.+\\.[cm]?[jt]sx?$": [
@@ -10,8 +18,8 @@ export default {
       },
     ],
   },
-  transformIgnorePatterns: ["/node_modules/(?!(three|nanoid)/)"],
-  moduleNameMapper: { "^@bumbrel/(core|player|server|studio|demo)/(.*)$": "<rootDir>/$1/src/$2" },
+  transformIgnorePatterns: ["/node_modules/(?!(three|nanoid|@seriousme)/)"],
+  moduleNameMapper: { "^@bumbrel/(core|player|api|server|cli|studio|demo)/(.*)$": "<rootDir>/$1/src/$2" },
   // Without this every `Math.x` in a loop goes through the sandbox, a hundred times slower.
   sandboxInjectedGlobals: ["Math", "Number"],
   testTimeout: 60000,

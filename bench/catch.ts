@@ -1,5 +1,5 @@
 import { compare, HitFinder } from "@bumbrel/core/strand/catch";
-import { CachedSpectra } from "@bumbrel/core/strand/spectrumSource";
+import { CachedSpectra } from "@bumbrel/core/strand/spectra";
 import { DRUM_PIECES, makeDrumPiece } from "@bumbrel/demo/drumPiece";
 
 /** People mark a little early or late. */

@@ -1,12 +1,12 @@
+import { analyseStrand } from "@bumbrel/core/analyse/strandAnalysis";
 import { DEFAULT_FFT_SIZE, frameCount, HOP_SAMPLES, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { RealFft } from "@bumbrel/core/dsp/fft";
 import { PowerSpectrum } from "@bumbrel/core/dsp/spectrum";
-import { analyseStrand } from "@bumbrel/core/strand/analyse";
-import { WholeEar } from "@bumbrel/core/strand/ear";
+import { WholeCursor } from "@bumbrel/core/strand/cursor";
 import { LiveListening, LiveStrand } from "@bumbrel/core/strand/live";
-import { MEASURES, type Measure, startMeasure } from "@bumbrel/core/strand/measures";
+import { MEASURES, type Measure, startMeasure } from "@bumbrel/core/strand/measures/table";
 import { defaultShaping } from "@bumbrel/core/strand/shaping";
-import { CachedSpectra, DirectSpectra } from "@bumbrel/core/strand/spectrumSource";
+import { CachedSpectra, DirectSpectra } from "@bumbrel/core/strand/spectra";
 import { makeRegattaNight } from "@bumbrel/demo/regattaNight";
 import FFT from "fft.js";
 
@@ -72,13 +72,13 @@ const fan: Measure = { ...MEASURES.fan.defaults, layout: "mel", bands: 64 };
 const together: Measure[] = [fan, MEASURES.onset.defaults, MEASURES.momentary.defaults];
 const togetherMs = timeOf(1, 5, () => {
   // One pass over the sound, as spectra are shared between strands.
-  const ear = new WholeEar(three, new DirectSpectra());
+  const cursor = new WholeCursor(three, new DirectSpectra());
   const readings = together.map((measure) => startMeasure(measure, { samples: three }));
   const out = readings.map(({ width }) => new Float32Array(width));
   for (let frame = 0; frame < frameCount(three.length); frame++) {
-    ear.moveTo(frame);
+    cursor.moveTo(frame);
     readings.forEach((reading, i) => {
-      reading.read(ear, out[i], 0);
+      reading.read(cursor, out[i], 0);
     });
   }
 });

@@ -1,8 +1,8 @@
-import { newBinding, newObject, newScene, newStrand } from "@bumbrel/core/scene/create";
-import type { RestValue, Scene, StageObject } from "@bumbrel/core/scene/document";
-import { Evaluator } from "@bumbrel/core/scene/evaluate";
-import type { ObjectKind } from "@bumbrel/core/scene/objectKinds";
-import type { SettingValue } from "@bumbrel/core/scene/properties";
+import { newStrand } from "@bumbrel/core/document/newStrand";
+import type { ObjectKind, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
+import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
+import type { SettingValue } from "@bumbrel/core/setting/descriptor";
+import { SceneState } from "@bumbrel/core/simulate/sceneState";
 import { Stage } from "@bumbrel/player/stage/stage";
 
 export interface FrameFigures {
@@ -65,18 +65,17 @@ function heavy(): Scene {
 }
 
 function play(scene: Scene, seconds: number): FrameFigures {
-  const evaluator = new Evaluator(scene);
-  const out = new Float64Array(evaluator.size);
+  const state = new SceneState(scene);
   const stage = new Stage(document.createElement("canvas"));
   stage.resize(320, 200, 1);
-  stage.setScene(scene, evaluator);
-  const all = tracks();
+  stage.attach(state);
+  state.setTracks(tracks());
   const script: number[] = [];
   const whole: number[] = [];
   for (let frame = 0; frame < seconds * 60; frame++) {
     const before = performance.now();
-    evaluator.evaluateInto(all, frame / 60, out);
-    stage.apply(out, frame / 60);
+    state.advanceTo(frame / 60);
+    stage.update();
     const between = performance.now();
     stage.render();
     if (frame < 240) continue;
@@ -98,13 +97,13 @@ function openMs(): number {
     }
   }
   const before = performance.now();
-  const evaluator = new Evaluator(scene);
-  const out = new Float64Array(evaluator.size);
+  const state = new SceneState(scene);
   const stage = new Stage(document.createElement("canvas"));
   stage.resize(320, 200, 1);
-  stage.setScene(scene, evaluator);
-  evaluator.evaluateInto(tracks(), 1, out);
-  stage.apply(out, 1);
+  stage.attach(state);
+  state.setTracks(tracks());
+  state.advanceTo(1);
+  stage.update();
   stage.render();
   const took = performance.now() - before;
   stage.dispose();
@@ -114,16 +113,15 @@ function openMs(): number {
 /** What steady frames leave behind: runs the heavy scene's script for so many frames, without drawing. */
 export function makeRunner(): (frames: number) => void {
   const scene = heavy();
-  const evaluator = new Evaluator(scene);
-  const out = new Float64Array(evaluator.size);
+  const state = new SceneState(scene);
   const stage = new Stage(document.createElement("canvas"));
-  stage.setScene(scene, evaluator);
-  const all = tracks();
+  stage.attach(state);
+  state.setTracks(tracks());
   let frame = 0;
   return (frames) => {
     for (let i = 0; i < frames; i++, frame++) {
-      evaluator.evaluateInto(all, (frame % 3000) / 60, out);
-      stage.apply(out, (frame % 3000) / 60);
+      state.advanceTo((frame % 3000) / 60);
+      stage.update();
     }
   };
 }

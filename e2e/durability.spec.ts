@@ -1,4 +1,4 @@
-import { newScene } from "@bumbrel/core/scene/create";
+import { newScene } from "@bumbrel/core/kinds/create";
 import { expect, test } from "@playwright/test";
 import { TestServer } from "./server";
 

@@ -1,9 +1,9 @@
 import { readFileSync } from "node:fs";
 import { join } from "node:path";
 import { axisToHz, hzToAxis } from "@bumbrel/core/dsp/spectrogram";
-import type { PlayerHandle } from "@bumbrel/player/scenePlayer";
+import type { PlayerHandle } from "@bumbrel/player/playerHandle";
+import { SPINE_AXES } from "@bumbrel/studio/views/strands/axis";
 import { expect, type Page } from "@playwright/test";
-import { SPINE_AXES } from "../studio/src/strands/axis";
 
 declare global {
   interface Window {

@@ -24,7 +24,7 @@ export class TestServer {
     this.copiesFirst = false;
     const child = spawn(
       process.execPath,
-      ["server/bin/bumbrel.mjs", "serve", "--port", "0", "--data", this.dataDir],
+      ["cli/bin/bumbrel.mjs", "serve", "--port", "0", "--data", this.dataDir],
       {
         stdio: ["ignore", "pipe", "pipe"],
       },

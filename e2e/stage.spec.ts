@@ -1,7 +1,7 @@
 import { closeSync, ftruncateSync, mkdtempSync, openSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import type { Scene } from "@bumbrel/core/scene/document";
+import type { Scene } from "@bumbrel/core/document/scene";
 import { expect, type Locator, type Page, test } from "@playwright/test";
 import { complaintsOf, openDemo, waitUntilSaved } from "./helpers";
 import { TestServer } from "./server";

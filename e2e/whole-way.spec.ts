@@ -2,12 +2,12 @@ import { mkdtempSync, readFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
+import { analyseStrand } from "@bumbrel/core/analyse/strandAnalysis";
+import type { Scene } from "@bumbrel/core/document/scene";
 import { mixToMono } from "@bumbrel/core/dsp/mix";
 import { readProjectSound } from "@bumbrel/core/format/sound";
-import type { Scene } from "@bumbrel/core/scene/document";
-import { evaluate } from "@bumbrel/core/scene/evaluate";
-import { analyseStrand } from "@bumbrel/core/strand/analyse";
-import { DirectSpectra } from "@bumbrel/core/strand/spectrumSource";
+import { evaluateScene } from "@bumbrel/core/simulate/sceneState";
+import { DirectSpectra } from "@bumbrel/core/strand/spectra";
 import { REGATTA_SOUNDS } from "@bumbrel/demo/regattaScene";
 import { expect, type Page, test } from "@playwright/test";
 import {
@@ -165,5 +165,5 @@ async function freshEvaluation(page: Page, times: number[]) {
       return [strand.id, { ...shaped, cues }] as const;
     }),
   );
-  return times.map((timeS) => evaluate(scene, tracks, timeS));
+  return times.map((timeS) => evaluateScene(scene, tracks, timeS));
 }

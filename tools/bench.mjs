@@ -63,7 +63,7 @@ await measureSoundsView(Number(process.argv[2] ?? 0.4));
 
 const player = await build({
   entryPoints: [join(ROOT, "player/src/page/main.ts")],
-  define: { WORKLET_SOURCE: '""', WORKER_SOURCE: '""' },
+  define: { WORKLET_SOURCE: '""', LIVE_WORKER_SOURCE: '""', ANALYSIS_SOURCE: '""' },
   bundle: true,
   minify: true,
   platform: "browser",

@@ -32,7 +32,7 @@ export async function startServer() {
   const data = mkdtempSync(join(tmpdir(), "bumbrel-script-"));
   const server = spawn(
     process.execPath,
-    [join(ROOT, "server/bin/bumbrel.mjs"), "serve", "--port", "0", "--data", data],
+    [join(ROOT, "cli/bin/bumbrel.mjs"), "serve", "--port", "0", "--data", data],
     { stdio: ["ignore", "pipe", "inherit"] },
   );
   const address = await new Promise((resolve) => {

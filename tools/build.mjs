@@ -14,27 +14,38 @@ async function externals(...rooms) {
   return [...names].flatMap((name) => [name, `${name}/*`]);
 }
 
-export async function buildServer() {
+export async function buildCli() {
   const { build } = await import("esbuild");
   await build({
-    entryPoints: { cli: join(ROOT, "server/src/cli/main.ts") },
-    outdir: join(ROOT, "server/dist"),
+    entryPoints: { cli: join(ROOT, "cli/src/main.ts") },
+    outdir: join(ROOT, "cli/dist"),
     outExtension: { ".js": ".mjs" },
     bundle: true,
     platform: "node",
     target: "node20",
     format: "esm",
     sourcemap: true,
-    external: await externals("server", "core"),
+    external: await externals("cli", "server", "api", "core"),
     logLevel: "warning",
   });
 }
 
+/** Puts the decoder of encoded sounds where pages without any have none. */
+const withDecoder = {
+  name: "with-decoder",
+  setup(builder) {
+    builder.onResolve({ filter: /^\.\/decode$/ }, () => ({
+      path: join(ROOT, "player/src/sound/decodeEncoded.ts"),
+    }));
+  },
+};
+
 export async function buildPage() {
   const { build } = await import("esbuild");
   await mkdir(join(ROOT, "player/dist"), { recursive: true });
-  const sourceOf = async (path) => {
+  const sourceOf = async (path, plugins = []) => {
     const { outputFiles } = await build({
+      plugins,
       entryPoints: [join(ROOT, path)],
       bundle: true,
       minify: true,
@@ -44,21 +55,31 @@ export async function buildPage() {
     });
     return JSON.stringify(outputFiles[0].text);
   };
-  await build({
-    define: {
-      WORKLET_SOURCE: await sourceOf("player/src/audio/processors.ts"),
-      WORKER_SOURCE: await sourceOf("player/src/live/strands.worker.ts"),
-    },
-    entryPoints: { page: join(ROOT, "player/src/page/main.ts") },
-    outdir: join(ROOT, "player/dist"),
-    bundle: true,
-    minify: true,
-    platform: "browser",
-    target: "es2022",
-    format: "iife",
-    legalComments: "inline",
-    logLevel: "warning",
-  });
+  const worklet = await sourceOf("player/src/audio/processors.ts");
+  const live = await sourceOf("player/src/live/strands.worker.ts");
+  const analysis = "player/src/page/analysis.worker.ts";
+  // A page carries a decoder only if it has encoded sounds, and code for live sounds only if it has those.
+  for (const { name, isEncoded } of [
+    { name: "page", isEncoded: false },
+    { name: "page-encoded", isEncoded: true },
+  ]) {
+    await build({
+      define: {
+        WORKLET_SOURCE: worklet,
+        LIVE_WORKER_SOURCE: live,
+        ANALYSIS_SOURCE: await sourceOf(analysis, isEncoded ? [withDecoder] : []),
+      },
+      entryPoints: { [name]: join(ROOT, "player/src/page/main.ts") },
+      outdir: join(ROOT, "player/dist"),
+      bundle: true,
+      minify: true,
+      platform: "browser",
+      target: "es2022",
+      format: "iife",
+      legalComments: "inline",
+      logLevel: "warning",
+    });
+  }
   await copyFile(join(ROOT, "player/src/page/page.css"), join(ROOT, "player/dist/page.css"));
   const face =
     "@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2";
@@ -81,7 +102,7 @@ export function buildStudio() {
 }
 
 export async function buildAll() {
-  await buildServer();
+  await buildCli();
   await buildPage();
   buildStudio();
 }

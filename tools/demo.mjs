@@ -11,7 +11,7 @@ console.log("Starting; the first start also makes the demo data, which takes abo
 const port = process.env.PORT ?? "4280";
 const server = spawn(
   process.execPath,
-  [join(ROOT, "server/bin/bumbrel.mjs"), "serve", "--port", port, "--data", join(ROOT, ".bumbrel")],
+  [join(ROOT, "cli/bin/bumbrel.mjs"), "serve", "--port", port, "--data", join(ROOT, ".bumbrel")],
   { stdio: ["ignore", "inherit", "inherit"] },
 );
 for (const signal of ["SIGINT", "SIGTERM"]) process.on(signal, () => server.kill(signal));

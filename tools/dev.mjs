@@ -7,7 +7,7 @@ import { ROOT } from "./setup.mjs";
 await buildServer();
 await buildPage();
 const children = [
-  spawn(process.execPath, [join(ROOT, "server/bin/bumbrel.mjs"), "serve"], { stdio: "inherit" }),
+  spawn(process.execPath, [join(ROOT, "cli/bin/bumbrel.mjs"), "serve"], { stdio: "inherit" }),
   spawn(process.execPath, [join(ROOT, "node_modules/vite/bin/vite.js"), join(ROOT, "studio")], {
     stdio: "inherit",
   }),

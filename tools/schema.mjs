@@ -7,7 +7,7 @@ import { ROOT } from "./setup.mjs";
 const bundle = join(ROOT, "core/dist/schema.mjs");
 await mkdir(join(ROOT, "docs"), { recursive: true });
 await build({
-  entryPoints: [join(ROOT, "core/src/scene/document.ts")],
+  entryPoints: [join(ROOT, "core/src/kinds/sceneSchema.ts")],
   bundle: true,
   platform: "node",
   format: "esm",

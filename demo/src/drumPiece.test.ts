@@ -1,8 +1,8 @@
+import { analyseStrand } from "@bumbrel/core/analyse/strandAnalysis";
 import { findBeats } from "@bumbrel/core/dsp/beat";
-import { analyseStrand } from "@bumbrel/core/strand/analyse";
 import { compare, HitFinder, hitTuning, topDb } from "@bumbrel/core/strand/catch";
-import { MEASURES, measureSound } from "@bumbrel/core/strand/measures";
-import { CachedSpectra, DirectSpectra } from "@bumbrel/core/strand/spectrumSource";
+import { MEASURES, measureSound } from "@bumbrel/core/strand/measures/table";
+import { CachedSpectra, DirectSpectra } from "@bumbrel/core/strand/spectra";
 import { describe, expect, it } from "@jest/globals";
 import { DRUM_PIECES, makeDrumPiece } from "./drumPiece";
 

@@ -1,7 +1,7 @@
 import { createHash } from "node:crypto";
+import { parseScene } from "@bumbrel/core/check/readScene";
 import { checkReferences } from "@bumbrel/core/check/references";
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { parseScene } from "@bumbrel/core/format/sceneFile";
 import { readWav } from "@bumbrel/core/format/wav";
 import { beforeAll, describe, expect, it } from "@jest/globals";
 import { hitsCsv, REGATTA_SEED, regattaFiles } from "./files";

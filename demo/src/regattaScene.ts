@@ -1,7 +1,8 @@
-import { newBinding, newObject, newScene, newSoundBasics, newStrand } from "@bumbrel/core/scene/create";
-import type { Binding, RestValue, Scene, StageObject } from "@bumbrel/core/scene/document";
-import type { ObjectKind } from "@bumbrel/core/scene/objectKinds";
-import { MEASURES, type Measure } from "@bumbrel/core/strand/measures";
+import { newStrand } from "@bumbrel/core/document/newStrand";
+import type { Binding, ObjectKind, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
+import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
+import { newSoundBasics } from "@bumbrel/core/sound/kinds";
+import { MEASURES, type Measure } from "@bumbrel/core/strand/measures/table";
 import type { Shaping } from "@bumbrel/core/strand/shaping";
 
 /** The example's sounds, in the order they are listed, by the names of their files, and where they go. */

@@ -1,8 +1,9 @@
-import { newBinding, newObject, newScene, newSoundBasics, newStrand } from "@bumbrel/core/scene/create";
-import type { Binding, RestValue, Scene, StageObject } from "@bumbrel/core/scene/document";
-import type { ObjectKind } from "@bumbrel/core/scene/objectKinds";
-import type { SettingValue } from "@bumbrel/core/scene/properties";
-import { MEASURES, type Measure } from "@bumbrel/core/strand/measures";
+import { newStrand } from "@bumbrel/core/document/newStrand";
+import type { Binding, ObjectKind, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
+import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
+import type { SettingValue } from "@bumbrel/core/setting/descriptor";
+import { newSoundBasics } from "@bumbrel/core/sound/kinds";
+import { MEASURES, type Measure } from "@bumbrel/core/strand/measures/table";
 
 const SECONDS = 24;
 

@@ -1,5 +1,7 @@
-import { newBinding, newObject, newScene, newSoundBasics, newStrand } from "@bumbrel/core/scene/create";
-import { evaluate } from "@bumbrel/core/scene/evaluate";
+import { newStrand } from "@bumbrel/core/document/newStrand";
+import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
+import { evaluateScene } from "@bumbrel/core/simulate/sceneState";
+import { newSoundBasics } from "@bumbrel/core/sound/kinds";
 import { beforeEach, describe, expect, it } from "@jest/globals";
 import { ScenePlayer } from "./scenePlayer";
 import type { Stage } from "./stage/stage";
@@ -8,13 +10,17 @@ import { FakeAudioContext, playable } from "./testing/fakeAudio";
 /** A stage that only notes what it is asked to do. */
 function notingStage() {
   const notes: string[] = [];
-  const applied: number[] = [];
   const stage = {
-    setScene: () => notes.push("scene"),
-    apply: (values: Float64Array) => applied.push(values[values.length - 1]),
+    attach: () => notes.push("attach"),
+    follow: () => notes.push("follow"),
+    update: () => {},
     render: () => notes.push("render"),
+    redraw: () => {},
+    onArrival: () => () => {},
+    isLoaded: true,
+    hasFeedback: false,
   };
-  return { stage: stage as unknown as Stage, notes, applied };
+  return { stage: stage as unknown as Stage, notes };
 }
 
 function playerWithKick() {
@@ -43,12 +49,12 @@ describe("ScenePlayer", () => {
     const { scene, player, tracks } = playerWithKick();
     for (const timeS of [0, 3.217, 0.5, 9.999, 7.0001]) {
       player.transport.seek(timeS);
-      expect(player.currentValues()).toEqual(evaluate(scene, tracks, timeS));
+      expect(player.currentValues()).toEqual(evaluateScene(scene, tracks, timeS));
     }
     player.transport.seek(2);
     player.transport.play();
     FakeAudioContext.made[0].pass(1.357);
-    expect(player.currentValues()).toEqual(evaluate(scene, tracks, player.transport.positionS()));
+    expect(player.currentValues()).toEqual(evaluateScene(scene, tracks, player.transport.positionS()));
     player.dispose();
   });
 
@@ -64,8 +70,8 @@ describe("ScenePlayer", () => {
     detach();
     stop();
     player.frame();
-    expect(first.notes).toEqual(["scene", "render"]);
-    expect(second.notes).toEqual(["scene", "render", "render"]);
+    expect(first.notes).toEqual(["attach", "render"]);
+    expect(second.notes).toEqual(["attach", "render", "render"]);
     expect(seen).toEqual([1.5]);
     expect(player.frameCostMs).toBeGreaterThan(0);
   });
@@ -81,7 +87,7 @@ describe("ScenePlayer", () => {
     });
     changed.loop = true;
     player.setScene(changed);
-    expect(notes).toEqual(["scene", "scene"]);
+    expect(notes).toEqual(["attach", "follow"]);
     expect(player.transport.looping).toBe(true);
     expect(player.currentValues().ring.copies).toBe(24);
     expect(player.valueOf("ring", "copies")).toBe(24);
@@ -105,22 +111,46 @@ describe("ScenePlayer", () => {
     expect(waves.get("bell")!.samples).toBe(samples.get("bell"));
   });
 
-  it("tells stages whether something is heard that moves while the tape stands", () => {
-    const { player } = playerWithKick();
-    const told: unknown[] = [];
-    const stage = {
-      setScene: () => {},
-      render: () => {},
-      apply: (...all: unknown[]) => told.push(all.slice(1)),
-    };
-    player.attach(stage as unknown as Stage);
-    player.transport.seek(1.25);
+  it("shows any frame without an audio clock, and says when everything is loaded", async () => {
+    const { scene, tracks } = playerWithKick();
+    let timeS = 2.5;
+    const player = new ScenePlayer(scene, { time: { positionS: () => timeS } });
+    const { stage, notes } = notingStage();
+    player.attach(stage);
+    expect(player.isLoaded).toBe(false);
+    const loaded = player.whenLoaded();
+    player.setTracks(tracks, false);
+    expect(player.isLoaded).toBe(false);
+    player.setTracks(tracks);
+    await loaded;
+    expect(player.currentValues()).toEqual(evaluateScene(scene, tracks, 2.5));
+    player.showFrame(37, 30);
+    expect(player.state.readAll()).toEqual(evaluateScene(scene, tracks, 37 / 30));
+    expect(notes).toEqual(["attach", "render"]);
+    timeS = 4;
     player.frame();
-    player.frame();
-    expect(told).toEqual([
-      [1.25, false],
-      [1.25, false],
-    ]);
+    expect(player.state.timeS).toBe(4);
+  });
+
+  it("reads strands on sounds that run by themselves where those are, and keeps that in the take", () => {
+    const { scene, player, tracks } = playerWithKick();
+    const changed = structuredClone(scene);
+    changed.sounds.push({ ...newSoundBasics("song", "Song"), kind: "file", storedId: "song", runs: "alone" });
+    player.setScene(changed);
+    const alone = { ...playable("song", [new Float32Array(480_000)]), runs: "alone" as const };
+    player.transport.setSounds([alone]);
+    const shown = () => player.currentValues().lantern.opacity;
+    const expected = (timeS: number) => evaluateScene(scene, tracks, timeS).lantern.opacity;
+    player.transport.seekUnit("song", 3.21);
+    expect(shown()).toEqual(expected(3.21));
+    player.transport.playUnit("song");
+    FakeAudioContext.made[0].pass(0.5);
+    // The tape stands at 0: only the sound has gone on.
+    expect(player.transport.positionS()).toBe(0);
+    const ownS = player.transport.unitPositionS("song");
+    expect(ownS).toBeGreaterThan(3.6);
+    expect(shown()).toBeCloseTo(expected(ownS) as number, 6);
+    player.dispose();
   });
 
   it("leaves everything at rest until tracks arrive", () => {

@@ -1,64 +1,93 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import type { Scene } from "@bumbrel/core/document/scene";
+import { Take } from "@bumbrel/core/document/take";
 import { distanceGain } from "@bumbrel/core/dsp/distance";
-import type { Place, Scene, Sound } from "@bumbrel/core/scene/document";
-import {
-  Evaluator,
-  type PropertyValues,
-  type Tracks,
-  type Wave,
-  type Waves,
-} from "@bumbrel/core/scene/evaluate";
-import { loopLengthS, runningOf } from "@bumbrel/core/scene/listening";
+import type { PropertyValues } from "@bumbrel/core/evaluate/plan";
+import type { Tracks } from "@bumbrel/core/evaluate/values";
+import { heardFirst, type Wave, type Waves, wavesOf } from "@bumbrel/core/evaluate/wave";
+import { SceneState } from "@bumbrel/core/simulate/sceneState";
+import type { Place } from "@bumbrel/core/sound/kinds";
 import type { Track } from "@bumbrel/core/strand/track";
 import { Transport } from "./audio/transport";
 import { LiveSounds, type LiveUrls } from "./live/liveSounds";
+import { FEEDBACK_HZ } from "./stage/framePipeline";
 import type { Stage } from "./stage/stage";
 
+/** Says what time it is in a scene: the audio clock, a frame counter, a test. */
+export interface TimeSource {
+  /** Seconds on the tape. */
+  positionS(): number;
+}
+
+export interface PlayerOptions {
+  /** Where the worklet and worker were built to, for scenes with live sounds. */
+  urls?: LiveUrls;
+  /** Without one, the player's own transport. */
+  time?: TimeSource;
+}
+
+/** Steps of the image's memory that a live frame makes up for; on slower machines they are skipped. */
+const MAX_STEPS_BEHIND = 2;
+/** Milliseconds that a live frame may spend on the image's memory after a seek. */
+const PRE_ROLL_MS = 40;
+/** Where a unit is and where the take says it is may differ by this much: two readings of one clock. */
+const SAME_POSITION_S = 0.004;
+
 /**
- * Plays a scene: transport → position → evaluated values → the attached stages, once a display frame.
+ * Plays a scene: time source → state → the attached stages, once a display frame, or any time when asked.
  *
- * The workbench and every delivered page use this same class.
+ * The workbench and everything delivered use this same class.
+ *
+ * @example
+ * const player = new ScenePlayer(scene);
+ * player.attach(stage);
+ * player.setTracks(tracks);
+ * player.showFrame(1234, 60); // draws frame 1234 at 60 frames a second
  */
 export class ScenePlayer {
   readonly transport = new Transport();
+  readonly state: SceneState;
   /** Inputs and keyboards; none without a place to load what captures them from. */
   readonly live: LiveSounds | undefined;
   /** Milliseconds that the last frame took, smoothed: all of it, and without having it drawn. */
   frameCostMs = 0;
   scriptCostMs = 0;
-  private scene: Scene;
-  private evaluator: Evaluator;
-  private values: Float64Array;
-  /** Tracks over whole sounds, and these with the live ones. */
+  private readonly time: TimeSource;
+  private readonly take = new Take();
+  private isComplete = false;
   private wholeTracks: Tracks = new Map();
   private tracks: Tracks = new Map();
-  /** Those that drive the stage: not the muted ones, and only the one that is heard alone. */
-  private driving: Tracks = new Map();
   private liveVersion = 0;
-  private soloStrands: ReadonlySet<string> = new Set();
   private placed: { id: string; place: Place }[] = [];
   private samples: ReadonlyMap<string, Float32Array> = new Map();
   private readonly stages = new Set<Stage>();
   private readonly watchers = new Set<(timeS: number) => void>();
+  private readonly loadedListeners = new Set<() => void>();
   private request = 0;
 
-  /** @param urls  where what runs apart was built to, for scenes with live sounds */
-  constructor(scene: Scene, urls?: LiveUrls) {
+  constructor(scene: Scene, { urls, time }: PlayerOptions = {}) {
     this.live = urls && new LiveSounds(this.transport, urls);
-    this.scene = scene;
-    this.evaluator = new Evaluator(scene);
-    this.values = new Float64Array(this.evaluator.size);
+    this.time = time ?? this.transport;
+    this.state = new SceneState(scene);
+    this.state.setTake(this.take);
     this.followSounds();
   }
 
+  get scene(): Scene {
+    return this.state.scene;
+  }
+
+  /** Follows an edited scene; only what the edit touches is prepared again. */
   setScene(scene: Scene): void {
-    this.scene = scene;
-    const evaluator = new Evaluator(scene);
-    evaluator.goOnFrom(this.evaluator);
-    this.evaluator = evaluator;
-    if (this.values.length !== this.evaluator.size) this.values = new Float64Array(this.evaluator.size);
-    for (const stage of this.stages) stage.setScene(scene, this.evaluator);
-    this.followSounds();
+    const before = this.scene;
+    if (scene === before) return;
+    const changed = this.state.update(scene);
+    for (const stage of this.stages) stage.follow(changed);
+    const hasOtherSounds =
+      scene.sounds !== before.sounds || scene.groups !== before.groups || scene.strands !== before.strands;
+    if (hasOtherSounds || scene.loop !== before.loop || scene.stretch !== before.stretch) {
+      this.followSounds();
+    }
   }
 
   /** Mono samples of each sound by its id, for what is drawn or moved by a waveform. */
@@ -67,23 +96,53 @@ export class ScenePlayer {
     this.followWaves();
   }
 
-  /** Tracks by strand id; strands without one leave what they drive at rest. */
-  setTracks(tracks: Tracks): void {
+  /**
+   * @param tracks  by strand id; strands without one leave what they drive at rest
+   * @param isComplete  whether these are all there will be
+   */
+  setTracks(tracks: Tracks, isComplete = true): void {
     this.wholeTracks = tracks;
+    this.isComplete = isComplete;
     this.joinTracks();
+    this.notifyLoaded();
   }
 
   /** Lets only some strands drive the stage, for looking while working; none lets all of them. */
   soloStrandsOnly(strandIds: ReadonlySet<string>): void {
-    this.soloStrands = strandIds;
-    this.joinTracks();
+    this.state.setSolo(strandIds);
   }
 
-  /** Adds a stage to be drawn every frame; gives a way to stop that. */
+  /** Whether all tracks, images and models of the scene are there: a frame drawn now is as it should be. */
+  get isLoaded(): boolean {
+    return this.isComplete && [...this.stages].every((stage) => stage.isLoaded);
+  }
+
+  /** Resolves when everything is loaded. */
+  whenLoaded(): Promise<void> {
+    if (this.isLoaded) return Promise.resolve();
+    return new Promise((resolve) => {
+      const listener = () => {
+        if (!this.isLoaded) return;
+        this.loadedListeners.delete(listener);
+        resolve();
+      };
+      this.loadedListeners.add(listener);
+    });
+  }
+
+  private notifyLoaded(): void {
+    for (const listener of [...this.loadedListeners]) listener();
+  }
+
+  /** Adds a stage to be drawn every frame; returns a function that stops that. */
   attach(stage: Stage): () => void {
-    stage.setScene(this.scene, this.evaluator);
+    stage.attach(this.state);
     this.stages.add(stage);
-    return () => this.stages.delete(stage);
+    const stop = stage.onArrival(() => this.notifyLoaded());
+    return () => {
+      stop();
+      this.stages.delete(stage);
+    };
   }
 
   /** Calls `watcher` every frame with the position; for drawings that follow it without React. */
@@ -101,54 +160,115 @@ export class ScenePlayer {
     if (this.request === 0) tick();
   }
 
-  /** One frame, now. */
+  /** Draws one frame at the time source's time. */
   frame(): void {
     const before = performance.now();
-    this.live?.update(before, this.tracks, this.transport.positionS());
+    const timeS = this.time.positionS();
+    this.live?.update(before, this.tracks, timeS);
     if (this.live && this.live.version !== this.liveVersion) {
       this.liveVersion = this.live.version;
       this.joinTracks();
     }
-    const timeS = this.applyNow(this.hasLive());
+    this.recordUnits(timeS);
+    const drawingMs = this.draw(timeS, false);
     this.followDistances();
-    const beforeDrawing = performance.now();
-    for (const stage of this.stages) stage.render();
-    const drawingMs = performance.now() - beforeDrawing;
     for (const watcher of this.watchers) watcher(timeS);
     const allMs = performance.now() - before;
     this.frameCostMs += (allMs - this.frameCostMs) * 0.1;
     this.scriptCostMs += (allMs - drawingMs - this.scriptCostMs) * 0.1;
   }
 
-  /** Brings values and stages to the present position without drawing; gives the position. */
-  applyNow(isLive = true): number {
-    const timeS = this.transport.positionS();
-    this.evaluator.evaluateInto(this.driving, timeS, this.values);
-    for (const stage of this.stages) stage.apply(this.values, timeS, isLive);
+  /**
+   * Draws the scene as it is at a time, exactly: every step of the image's memory is taken, after a seek from up to two
+   * seconds before.
+   */
+  show(timeS: number): void {
+    for (const stage of this.stages) stage.redraw();
+    this.draw(timeS, true);
+  }
+
+  /** Draws a frame by its number, see {@link show}. */
+  showFrame(frame: number, framesPerSecond: number): void {
+    this.show(frame / framesPerSecond);
+  }
+
+  /** @returns milliseconds that drawing took */
+  private draw(timeS: number, isExact: boolean): number {
+    const { state } = this;
+    const step = Math.floor(timeS * FEEDBACK_HZ + 1e-6);
+    const stages = [...this.stages];
+    // An image with a memory is shown on the grid of its steps.
+    const hadFeedback = stages.some((stage) => stage.hasFeedback);
+    this.advance(hadFeedback ? step / FEEDBACK_HZ : timeS);
+    for (const stage of stages) stage.update(this.hasLive);
+    const hasFeedback = stages.some((stage) => stage.hasFeedback);
+    const before = performance.now();
+    if (hasFeedback) {
+      this.rollForward(step, isExact);
+      if (state.timeS !== step / FEEDBACK_HZ) {
+        this.advance(step / FEEDBACK_HZ);
+        for (const stage of stages) stage.update(this.hasLive);
+      }
+    }
+    for (const stage of stages) stage.render(hasFeedback ? step : undefined);
+    return performance.now() - before;
+  }
+
+  /** Takes the steps between what the images remember and the one that is to be shown. */
+  private rollForward(step: number, isExact: boolean): void {
+    for (const stage of this.stages) {
+      const { memoryStep } = stage;
+      const behind = memoryStep === undefined ? Number.POSITIVE_INFINITY : step - memoryStep - 1;
+      const isSeek = behind < -1 || behind >= FEEDBACK_HZ;
+      let steps = isSeek ? stage.feedbackSteps : Math.max(0, behind);
+      if (isSeek) stage.forgetImages();
+      if (!isExact) {
+        if (isSeek) steps = Math.min(steps, Math.floor(PRE_ROLL_MS / Math.max(1, this.frameCostMs)));
+        else if (steps > MAX_STEPS_BEHIND) steps = 0;
+      }
+      for (let at = Math.max(0, step - steps); at < step; at++) {
+        this.advance(at / FEEDBACK_HZ);
+        stage.update(true);
+        stage.remember(at);
+      }
+    }
+  }
+
+  private advance(timeS: number): void {
+    if (this.hasLive) this.state.invalidate();
+    this.state.advanceTo(timeS);
+  }
+
+  /** Brings the state to the present position without drawing; returns the position. */
+  readNow(): number {
+    const timeS = this.time.positionS();
+    this.recordUnits(timeS);
+    this.state.invalidate();
+    this.state.advanceTo(timeS);
+    for (const stage of this.stages) stage.update(true);
     return timeS;
   }
 
   /** Whether something is heard that goes on while the tape stands still. */
-  private hasLive(): boolean {
+  private get hasLive(): boolean {
     const { live, transport } = this;
-    return live?.isListening || transport.units.some((unit) => transport.stateOf(unit) === "playing");
+    return live?.isListening === true || transport.hasRunningUnits;
   }
 
   /** A strand's track, live or whole. */
   trackOf(strandId: string): Track | undefined {
-    return this.tracks.get(strandId);
+    return this.state.trackOf(strandId);
   }
 
   /** Property values at the present position. */
   currentValues(): PropertyValues {
-    this.applyNow();
-    return this.evaluator.readAll(this.values);
+    this.readNow();
+    return this.state.readAll();
   }
 
-  /** The number of a property at the present position, without allocating; its first axis for vectors. */
+  /** The number of a property as last evaluated; its first axis for vectors. */
   valueOf(objectId: string, property: string, axis = 0): number {
-    const slot = this.evaluator.slot(objectId, property);
-    return slot ? this.values[slot.offset + axis] : 0;
+    return this.state.valueOf(objectId, property, axis);
   }
 
   dispose(): void {
@@ -172,64 +292,45 @@ export class ScenePlayer {
 
   /** Waveforms that the stage may follow, by sound. */
   get waves(): Waves {
-    return this.evaluator.waves;
+    return this.state.simulation.waves;
   }
 
   /** Finds the waveforms that the stage may follow: those that are heard come first. */
   private followWaves(): void {
-    const { scene, samples, transport, live } = this;
-    const lengthS = ({ id }: Sound) => (samples.get(id)?.length ?? 0) / SAMPLE_RATE_HZ;
+    const { scene, samples, live, time } = this;
+    const stored = wavesOf(scene, ({ id }) => samples.get(id), this.take);
     const waves = new Map<string, Wave>();
-    for (const sound of [...scene.sounds].sort((a, b) => Number(b.heard) - Number(a.heard))) {
-      const { runs, unitId } = runningOf(scene, sound);
-      if (sound.kind === "input") {
-        const input = live?.inputs.get(sound.id);
-        if (!input) continue;
-        const { history } = input;
-        waves.set(sound.id, {
-          samples: history,
-          // The newest sample is now, wherever the tape is.
-          indexAt: (timeS) =>
-            history.length - 1 + Math.min(0, timeS - transport.positionS()) * SAMPLE_RATE_HZ,
-          isLive: true,
-        });
-        continue;
-      }
-      const own = samples.get(sound.id);
-      if (!own) continue;
-      const loopS = loopLengthS(scene, sound, lengthS);
-      const ownS = (timeS: number) => (runs === "alone" ? transport.unitPositionS(unitId) : timeS);
-      waves.set(sound.id, {
-        samples: own,
-        indexAt: (timeS) => (loopS > 0 ? ownS(timeS) % loopS : ownS(timeS)) * SAMPLE_RATE_HZ,
-      });
+    for (const { id, kind } of heardFirst(scene.sounds)) {
+      const input = kind === "input" ? live?.inputs.get(id) : undefined;
+      const wave = input ? liveWave(input.history, time) : stored.get(id);
+      if (wave) waves.set(id, wave);
     }
-    this.evaluator.waves = waves;
+    this.state.setWaves(waves);
   }
 
-  /** A strand on a sound that runs alone is read where that sound is, not where the tape is. */
   private joinTracks(): void {
-    const { scene, transport } = this;
     const tracks = new Map(this.wholeTracks);
-    for (const { id, listensTo } of scene.strands) {
-      const track = tracks.get(id);
-      const sound =
-        listensTo.kind === "sound" ? scene.sounds.find((one) => one.id === listensTo.id) : undefined;
-      if (!track || !sound) continue;
-      const { runs, unitId } = runningOf(scene, sound);
-      if (runs !== "alone") continue;
-      const positionS = (timeS: number) => transport.unitPositionS(unitId) + timeS - transport.positionS();
-      tracks.set(id, { ...track, positionS });
-    }
     for (const [id, track] of this.live?.tracks() ?? []) tracks.set(id, track);
     this.tracks = tracks;
-    const { soloStrands } = this;
-    this.driving = new Map(
-      scene.strands.flatMap(({ id, muted }) => {
-        const track = tracks.get(id);
-        return track && !muted && (soloStrands.size === 0 || soloStrands.has(id)) ? [[id, track]] : [];
-      }),
-    );
+    this.state.setTracks(tracks);
+  }
+
+  /** Records where sounds are that run by themselves, whenever that is not where the take says. */
+  private recordUnits(timeS: number): void {
+    const { transport, take } = this;
+    let isChanged = false;
+    for (const unitId of transport.unitIds) {
+      const running = transport.stateOf(unitId) === "playing";
+      const positionS = transport.unitPositionS(unitId);
+      const isKnown =
+        take.isRunning(unitId, timeS) === running &&
+        Math.abs(take.unitPositionS(unitId, timeS) - positionS) < SAME_POSITION_S;
+      if (isKnown) continue;
+      const [lengthS, loops] = [transport.unitDurationS(unitId), transport.unitLoops(unitId)];
+      take.record({ kind: "unit", timeS, unitId, positionS, running, lengthS, loops });
+      isChanged = true;
+    }
+    if (isChanged) this.state.setTake(take, timeS);
   }
 
   /** What is heard follows the distance from the camera as it is now. */
@@ -246,51 +347,11 @@ export class ScenePlayer {
   }
 }
 
-/** What a page around a player may call; published as `window.bumbrel`. */
-export interface PlayerHandle {
-  play(): void;
-  pause(): void;
-  /** Moves to a time in seconds. */
-  seek(timeS: number): void;
-  positionS(): number;
-  durationS(): number;
-  state(): "paused" | "playing" | "held";
-  /** Evaluated property values at the present position, by object id and property. */
-  values(): PropertyValues;
-  /** What the stage shows for a property, read back from what is drawn. */
-  read(objectId: string, property: string): number | number[] | undefined;
-  /** Every number of an object that is sent to be drawn. */
-  drawn(objectId: string): number[];
-  /** Milliseconds of script that a frame takes, smoothed. */
-  frameCostMs(): number;
-}
-
-/** Makes a handle on a player and the stage it is seen on, if it is seen. */
-export function playerHandle(player: ScenePlayer, stage?: Stage): PlayerHandle {
-  const { transport } = player;
+/** The waveform of an input: its newest sample is now, wherever the tape is. */
+function liveWave(history: Float32Array, time: TimeSource): Wave {
   return {
-    play: () => transport.play(),
-    pause: () => transport.pause(),
-    seek: (timeS) => transport.seek(timeS),
-    positionS: () => transport.positionS(),
-    durationS: () => transport.durationS,
-    state: () => transport.state,
-    values: () => player.currentValues(),
-    read: (objectId, property) => {
-      player.applyNow();
-      return stage?.read(objectId, property);
-    },
-    drawn: (objectId) => {
-      player.applyNow();
-      return stage?.drawn(objectId) ?? [];
-    },
-    frameCostMs: () => player.frameCostMs,
+    samples: history,
+    indexAt: (timeS) => history.length - 1 + Math.min(0, timeS - time.positionS()) * SAMPLE_RATE_HZ,
+    isLive: true,
   };
-}
-
-declare global {
-  interface Window {
-    /** The player of this page, once it is ready. */
-    bumbrel?: PlayerHandle;
-  }
 }

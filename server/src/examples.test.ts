@@ -32,7 +32,7 @@ describe("worked examples", () => {
     expect(await projects.example(REGATTA_NIGHT)).toEqual(before);
     const [project, ...others] = await projects.list();
     expect(others).toEqual([]);
-    expect(project).toMatchObject({ name: "Regatta Night", durationS: 48, hasPicture: false });
+    expect(project).toMatchObject({ name: "Regatta Night", durationS: 48, hasThumbnail: false });
     expect(Math.max(...project.bandPrint)).toBe(1);
   });
 

@@ -90,6 +90,7 @@ async function pageParts(rootDir: string): Promise<PageParts> {
   try {
     return {
       script: embeddable(await readFile(join(rootDir, "player/dist/page.js"), "utf8")),
+      scriptWithDecoder: embeddable(await readFile(join(rootDir, "player/dist/page-encoded.js"), "utf8")),
       style: await readFile(join(rootDir, "player/dist/page.css"), "utf8"),
       font: await readFile(join(rootDir, "player/dist/font.css"), "utf8"),
     };

@@ -3,32 +3,30 @@ import { setNonce } from "get-nonce";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
-import { DeliverView } from "./deliver/DeliverView";
-import "./index.css";
-import { ProjectPage } from "./project/ProjectPage";
-import { useUi } from "./project/ui";
-import { ShelfPage } from "./shelf/ShelfPage";
-import { SoundsView } from "./sounds/SoundsView";
-import { StageView } from "./stage/StageView";
-import { TryView } from "./stage/TryView";
-import { StrandsView } from "./strands/StrandsView";
 import { Failure } from "./ui/Failure";
+import { useUi } from "./views/project/uiState";
+import { ShelfPage } from "./views/shelf/ShelfPage";
+import "./index.css";
+
+/** A view is loaded when it is first opened: the shelf needs neither three.js nor any of them. */
+const view = (load: () => Promise<React.ComponentType>) => async () => ({ Component: await load() });
 
 const router = createBrowserRouter([
   { path: "/", element: <ShelfPage /> },
   {
     path: "/projects/:projectId",
-    element: <ProjectPage />,
+    lazy: view(async () => (await import("./views/project/ProjectPage")).ProjectPage),
+    HydrateFallback: () => <p className="grid h-full place-content-center text-mist">Opening …</p>,
     errorElement: (
       <Failure what="This view stopped working" remedy="Reload the page; everything saved is kept." />
     ),
     children: [
       { index: true, element: <Navigate to="strands" replace /> },
-      { path: "sounds", element: <SoundsView /> },
-      { path: "strands", element: <StrandsView /> },
-      { path: "stage", element: <StageView /> },
-      { path: "try", element: <TryView /> },
-      { path: "deliver", element: <DeliverView /> },
+      { path: "sounds", lazy: view(async () => (await import("./views/sounds/SoundsView")).SoundsView) },
+      { path: "strands", lazy: view(async () => (await import("./views/strands/StrandsView")).StrandsView) },
+      { path: "stage", lazy: view(async () => (await import("./views/stage/StageView")).StageView) },
+      { path: "try", lazy: view(async () => (await import("./views/try/TryView")).TryView) },
+      { path: "deliver", lazy: view(async () => (await import("./views/deliver/DeliverView")).DeliverView) },
     ],
   },
   { path: "*", element: <Failure what="There is no such page" remedy="Go back to the shelf." /> },

@@ -1,9 +1,11 @@
 import { describe, expect, it } from "@jest/globals";
-import { parseScene } from "../format/sceneFile";
-import { newBinding, newObject, newScene, newSoundBasics, newStrand } from "../scene/create";
-import type { Binding, Scene } from "../scene/document";
-import { Evaluator } from "../scene/evaluate";
-import { MEASURES } from "../strand/measures";
+import { newStrand } from "../document/newStrand";
+import type { Binding, Scene } from "../document/scene";
+import { newBinding, newObject, newScene } from "../kinds/create";
+import { SceneState } from "../simulate/sceneState";
+import { newSoundBasics } from "../sound/kinds";
+import { MEASURES } from "../strand/measures/table";
+import { parseScene } from "./readScene";
 import { checkReferences } from "./references";
 
 /** A scene in which everything connects: a sound, two strands and one of both, a lantern in a group with a material. */
@@ -186,11 +188,12 @@ describe("what no longer connects", () => {
   it.each(Object.keys(DAMAGE))("leaves the scene playing, with finite numbers: %s", (code) => {
     const scene = quay();
     DAMAGE[code].damage(scene);
-    const evaluator = new Evaluator(scene);
-    const out = new Float64Array(evaluator.size).fill(Number.NaN);
+    const state = new SceneState(scene);
+    state.values.fill(Number.NaN);
     const track = { width: 1, values: Float32Array.of(0.2, 0.9), cues: [{ timeS: 0, strength: 1 }] };
-    evaluator.evaluateInto(new Map(scene.strands.map(({ id }) => [id, track])), 0.005, out);
-    expect([...out].every(Number.isFinite)).toBe(true);
+    state.setTracks(new Map(scene.strands.map(({ id }) => [id, track])));
+    state.advanceTo(0.005);
+    expect([...state.values].every(Number.isFinite)).toBe(true);
   });
 
   it("names each trouble of many, in the order of the document", () => {

@@ -1,9 +1,9 @@
+import type { Scene } from "../document/scene";
+import { isMadeOf } from "../document/strands";
 import type { Trouble } from "../errors";
-import { isMadeOf } from "../scene/combining";
-import type { Scene } from "../scene/document";
-import { propertiesInUse, propertiesOf, settingOf, settingsOf } from "../scene/objectKinds";
-import { partsOf } from "../scene/soundSource";
-import { canMeasure, isUpsideDown, MEASURES } from "../strand/measures";
+import { can, propertiesInUse, propertiesOf, propertyOf, settingOf, settingsOfKind } from "../kinds/table";
+import { partsOf } from "../sound/make";
+import { canMeasure, isUpsideDown, MEASURES } from "../strand/measures/table";
 
 /**
  * What in a scene points at nothing, stands twice or does not fit what it drives. A scene with such troubles
@@ -128,7 +128,7 @@ export function checkReferences(scene: Scene): Trouble[] {
   scene.objects.forEach((object, i) => {
     const where = `/objects/${i}`;
     const parent = object.parentId === null ? undefined : objects.get(object.parentId);
-    if (object.parentId !== null && parent?.kind !== "group") {
+    if (object.parentId !== null && !(parent && can(parent.kind).holdsObjects)) {
       report(
         "object-lost-group",
         `"${object.name}" is in a group that is gone (${object.parentId})`,
@@ -153,7 +153,7 @@ export function checkReferences(scene: Scene): Trouble[] {
       }
       seen.add(up.id);
     }
-    for (const [key, setting] of Object.entries(settingsOf(object.kind))) {
+    for (const [key, setting] of Object.entries(settingsOfKind(object.kind))) {
       const id = settingOf(object, key);
       if (setting.type !== "reference" || typeof id !== "string") continue;
       const isThere =
@@ -193,13 +193,13 @@ export function checkReferences(scene: Scene): Trouble[] {
       );
       return;
     }
-    const property = propertiesOf(object.kind)[binding.property];
+    const property = propertyOf(object, binding.property);
     if (!property) {
       report(
         "binding-lost-property",
         `"${object.name}" is a ${object.kind}, which has no property "${binding.property}"`,
         `${where}/property`,
-        `Use one of ${Object.keys(propertiesOf(object.kind)).join(", ")}`,
+        `Use one of ${Object.keys(propertiesOf(object)).join(", ")}`,
       );
     } else if ((property.type === "colour") !== (binding.output.kind === "colours")) {
       report(
@@ -216,7 +216,7 @@ export function checkReferences(scene: Scene): Trouble[] {
         `"${property.label}" of "${object.name}" has no effect as the object is set, and a binding drives it`,
         `${where}/property`,
         property.when
-          ? `Change "${settingsOf(object.kind)[property.when.setting]?.label}", or remove the binding`
+          ? `Change "${settingsOfKind(object.kind)[property.when.setting]?.label}", or remove the binding`
           : "Give the object a surface of its own, or remove the binding",
       );
     } else if (binding.mode === "kick" && strand && !strand.cues.on) {

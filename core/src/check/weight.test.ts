@@ -1,5 +1,5 @@
 import { describe, expect, it } from "@jest/globals";
-import { BUDGETS } from "../scene/document";
+import { BUDGETS } from "../document/scene";
 import { BUDGET_LIMITS, type StageWeight, weigh } from "./weight";
 
 const LIGHT: StageWeight = { copies: 10, particles: 10, triangles: 1000, drawCalls: 5, scriptMs: 0.2 };

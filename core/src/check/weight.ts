@@ -1,5 +1,5 @@
+import type { Scene } from "../document/scene";
 import type { Trouble } from "../errors";
-import type { Scene } from "../scene/document";
 
 /** What a stage's picture and script cost. */
 export interface StageWeight {

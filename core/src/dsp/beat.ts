@@ -1,5 +1,9 @@
 import { FRAME_RATE_HZ } from "../constants";
+import { finish, type Sliced } from "./slices";
 
+/** Lags and comb filters in a slice: some milliseconds for a song. */
+const LAGS_A_SLICE = 32;
+const COMBS_A_SLICE = 4;
 /** Tempos that are told apart. */
 const SLOWEST_BPM = 50;
 const FASTEST_BPM = 200;
@@ -59,13 +63,14 @@ function strengthOf(onsets: Float32Array, lowOnsets: Float32Array): Float64Array
  * Tempo by autocorrelation of onset strength, weighted towards tempos people lean to (Ellis 2007), and refined over
  * as many beats as the sound has: beats a minute, 50 to 200; 0 when nothing repeats.
  */
-function tempoOf(strength: Float64Array): number {
+function* tempoOf(strength: Float64Array): Sliced<number> {
   const longest = Math.min(Math.ceil((60 * FRAME_RATE_HZ) / SLOWEST_BPM) * 4, strength.length - 1);
   const similarity = new Float64Array(longest + 1);
   for (let lag = 0; lag <= longest; lag++) {
     let sum = 0;
     for (let i = lag; i < strength.length; i++) sum += strength[i] * strength[i - lag];
     similarity[lag] = sum / (strength.length - lag);
+    if (lag % LAGS_A_SLICE === 0) yield;
   }
   let floor = 0;
   for (const value of similarity) floor += value / similarity.length;
@@ -88,7 +93,7 @@ function tempoOf(strength: Float64Array): number {
       best = bpm;
     }
   }
-  return best === 0 ? 0 : atBeatLevel(strength, best);
+  return best === 0 ? 0 : yield* atBeatLevel(strength, best);
 }
 
 /** Every other beat weaker than this against its neighbours is none, by squares. */
@@ -98,13 +103,14 @@ const WEAK = 0.43;
  * What repeats may be every other beat, or half of one: the fastest of these tempos at which beats do not take turns in
  * being strong.
  */
-function atBeatLevel(strength: Float64Array, bpm: number): number {
+function* atBeatLevel(strength: Float64Array, bpm: number): Sliced<number> {
   for (const times of [4, 2, 1]) {
     if (bpm * times > FASTEST_BPM) continue;
-    const candidate = refined(strength, bpm * times);
+    const candidate = yield* refined(strength, bpm * times);
+    yield;
     if (evenness(strength, candidate) >= WEAK) return candidate;
   }
-  return refined(strength, bpm / 2 >= SLOWEST_BPM ? bpm / 2 : bpm);
+  return yield* refined(strength, bpm / 2 >= SLOWEST_BPM ? bpm / 2 : bpm);
 }
 
 /** How strong the weaker of every other beat are against the stronger, at the phase that meets the most strength. */
@@ -134,9 +140,10 @@ function evenness(strength: Float64Array, bpm: number): number {
 }
 
 /** The tempo near `bpm` whose comb meets the most strength over the whole sound. */
-function refined(strength: Float64Array, bpm: number): number {
+function* refined(strength: Float64Array, bpm: number): Sliced<number> {
   let best = bpm;
   let bestScore = 0;
+  let combs = 0;
   for (let candidate = bpm * 0.97; candidate <= bpm * 1.03; candidate += bpm * 0.0005) {
     const period = (60 * FRAME_RATE_HZ) / candidate;
     // Strength at the comb's pitch, whatever its phase: the size of one Fourier term.
@@ -148,6 +155,7 @@ function refined(strength: Float64Array, bpm: number): number {
       re += strength[i] * Math.cos(angle);
       im += strength[i] * Math.sin(angle);
     }
+    if (++combs % COMBS_A_SLICE === 0) yield;
     const score = Math.hypot(re, im);
     if (score > bestScore) {
       bestScore = score;
@@ -165,8 +173,14 @@ function refined(strength: Float64Array, bpm: number): number {
  * @param lowOnsets  that of the low end alone
  */
 export function findBeats(onsets: Float32Array, lowOnsets: Float32Array): FoundBeats {
+  return finish(findBeatsSliced(onsets, lowOnsets));
+}
+
+/** {@link findBeats} in slices. */
+export function* findBeatsSliced(onsets: Float32Array, lowOnsets: Float32Array): Sliced<FoundBeats> {
   const strength = strengthOf(onsets, lowOnsets);
-  const bpm = tempoOf(strength);
+  yield;
+  const bpm = yield* tempoOf(strength);
   if (bpm === 0) return { bpm: 0, timesS: [] };
   const period = (60 * FRAME_RATE_HZ) / bpm;
   const score = new Float64Array(strength.length);
@@ -182,6 +196,7 @@ export function findBeats(onsets: Float32Array, lowOnsets: Float32Array): FoundB
       }
     }
     score[i] = strength[i] + best;
+    if (i % 1000 === 0) yield;
   }
   let last = -1;
   for (let i = Math.max(0, Math.round(strength.length - period)); i < strength.length; i++) {

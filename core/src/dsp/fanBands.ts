@@ -4,7 +4,7 @@ import { type BandShares, bandPower, bandShares } from "./bands";
 /** How the bands of a fan lie. */
 export const FAN_LAYOUTS = ["equal", "octave", "doubling", "constantQ", "mel"] as const;
 export type FanLayout = (typeof FAN_LAYOUTS)[number];
-export const MOST_BANDS = 1024;
+export const MAX_BANDS = 1024;
 /** Bands an octave that IEC 61260-1 names, and finer ones by the same rule. */
 export const OCTAVE_FRACTIONS = [1, 2, 3, 6, 12, 24, 48] as const;
 
@@ -14,7 +14,7 @@ export type FanCombine = (typeof FAN_COMBINES)[number];
 
 export interface FanRange {
   layout: FanLayout;
-  /** How many bands; for octave and constant-Q layouts the most that are kept of those in the range. */
+  /** How many bands; octave and constant-Q layouts have as many as their range holds. */
   bands: number;
   /** Bands an octave, for octave and constant-Q layouts. */
   perOctave: number;
@@ -51,7 +51,7 @@ const fromMel = (mel: number) => 700 * (10 ** (mel / 2595) - 1);
  * - constantQ: mid-band frequencies low · 2^(i / perOctave), edges half a step away
  * - mel: equally wide on the mel scale, 2595 · log10(1 + f / 700)
  *
- * @returns 1 to `bands` of them, none above 24 kHz
+ * @returns 1 to 1024 of them, none above 24 kHz
  * @throws RangeError unless 0 ≤ low < high ≤ 24 000 and bands is 1 to 1024
  */
 export function fanBands({ layout, bands, perOctave, lowHz, highHz }: FanRange): FanBand[] {
@@ -60,8 +60,8 @@ export function fanBands({ layout, bands, perOctave, lowHz, highHz }: FanRange):
       `a fan needs 0 ≤ low < high ≤ ${NYQUIST_HZ} Hz, not low ${lowHz} and high ${highHz}`,
     );
   }
-  if (!(Number.isInteger(bands) && bands >= 1 && bands <= MOST_BANDS)) {
-    throw new RangeError(`a fan has 1 to ${MOST_BANDS} bands, not ${bands}`);
+  if (!(Number.isInteger(bands) && bands >= 1 && bands <= MAX_BANDS)) {
+    throw new RangeError(`a fan has 1 to ${MAX_BANDS} bands, not ${bands}`);
   }
   switch (layout) {
     case "equal":
@@ -81,7 +81,7 @@ export function fanBands({ layout, bands, perOctave, lowHz, highHz }: FanRange):
       const out: FanBand[] = [];
       const first =
         Math.floor(perOctave * (Math.log(Math.max(lowHz, 1) / REFERENCE_HZ) / Math.log(OCTAVE))) - 1;
-      for (let index = first; out.length < bands; index++) {
+      for (let index = first; out.length < MAX_BANDS; index++) {
         const centreHz = octaveCentreHz(index, perOctave);
         if (centreHz > highHz * slack || centreHz >= NYQUIST_HZ) break;
         if (centreHz * slack < lowHz) continue;
@@ -92,7 +92,7 @@ export function fanBands({ layout, bands, perOctave, lowHz, highHz }: FanRange):
     case "constantQ": {
       const step = 2 ** (1 / (2 * perOctave));
       const out: FanBand[] = [];
-      for (let i = 0; i < bands; i++) {
+      for (let i = 0; i < MAX_BANDS; i++) {
         const centreHz = Math.max(lowHz, 1) * 2 ** (i / perOctave);
         if (centreHz > highHz * 1.000001 || centreHz >= NYQUIST_HZ) break;
         out.push({ lowHz: centreHz / step, centreHz, highHz: Math.min(NYQUIST_HZ, centreHz * step) });
@@ -148,4 +148,10 @@ function strongestBin(powers: Float32Array, offset: number, band: BandShares): n
   const end = band.lastShare > 0 ? band.lastBin + 1 : band.lastBin;
   for (let bin = band.firstBin + 1; bin < end; bin++) most = Math.max(most, powers[offset + bin]);
   return most;
+}
+
+/** An octave or constant-Q fan that ends at its first so many bands; one that has fewer stays as it is. */
+export function withMostBands<F extends Parameters<typeof fanBands>[0]>(fan: F, bands: number): F {
+  const all = fanBands(fan);
+  return all.length > bands ? { ...fan, highHz: all[bands - 1].centreHz } : fan;
 }

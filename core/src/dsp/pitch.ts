@@ -8,6 +8,9 @@ export interface Pitch {
   certainty: number;
 }
 
+/** Pitches that can be looked for. */
+export const PITCH_LIMITS_HZ = { low: 30, high: 3000 } as const;
+
 /** The coarse search runs on every fourth sample: enough for the highest pitch, a sixteenth of the work. */
 const STEP = 4;
 /** A dip below this is a period, whatever deeper one comes later. */
@@ -44,14 +47,15 @@ export class PitchFinder {
   private readonly result: Pitch = { hz: 0, certainty: 0 };
 
   /**
-   * @param lowHz  lowest pitch that is looked for, from 30
-   * @param highHz  highest, up to 3000
+   * @param lowHz  lowest pitch that is looked for
+   * @param highHz  highest, see {@link PITCH_LIMITS_HZ}
    * @throws RangeError for a range that is upside down or reaches out of these
    */
   constructor(lowHz: number, highHz: number) {
-    if (!(lowHz >= 30 && lowHz < highHz && highHz <= 3000)) {
+    const { low, high } = PITCH_LIMITS_HZ;
+    if (!(lowHz >= low && lowHz < highHz && highHz <= high)) {
       throw new RangeError(
-        `pitch is looked for from 30 to 3000 Hz, low below high, not from ${lowHz} to ${highHz} Hz`,
+        `pitch is looked for from ${low} to ${high} Hz, low below high, not from ${lowHz} to ${highHz} Hz`,
       );
     }
     this.longest = Math.ceil((SAMPLE_RATE_HZ / lowHz) * 1.1);

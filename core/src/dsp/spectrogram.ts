@@ -3,6 +3,9 @@ import { type BandShares, bandLevel, bandShares } from "./bands";
 import { levelToDb } from "./decibel";
 import { PowerSpectrum } from "./spectrum";
 
+/** Rows of a spectrogram: about one a pixel of where it is drawn. */
+export const SPECTROGRAM_ROWS = 256;
+
 /** A spectrogram's 0..255 stand for these levels, in dBFS; 0 is this quiet or quieter. */
 export const SPECTROGRAM_FLOOR_DB = -96;
 

@@ -1,5 +1,4 @@
 import { type MidiEvent, writeMidi } from "midi-file";
-import type { Cue } from "../strand/cue";
 
 /** 120 beats a minute and 960 ticks a beat: 1920 ticks a second, half a millisecond each. */
 const TICKS_PER_BEAT = 960;
@@ -12,8 +11,8 @@ export interface CueTrack {
   name: string;
   /** MIDI note number, 0..127. */
   note: number;
-  /** In order of time. */
-  cues: readonly Cue[];
+  /** In order of time; strength 0..1. */
+  cues: readonly { timeS: number; strength: number }[];
 }
 
 /**

@@ -2,10 +2,12 @@ import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { type MidiEvent, writeMidi } from "midi-file";
 import { SoundFormatError } from "../errors";
-import { signalOf, soundNotes } from "../scene/soundSource";
-import { MEASURES, type Measure, measureSound } from "../strand/measures";
-import { DirectSpectra } from "../strand/spectrumSource";
-import { noteFileBeats, readMidi } from "./midi";
+import { noteFileBeats } from "../sound/beats";
+import { newSoundBasics } from "../sound/kinds";
+import { signalOf, soundNotes } from "../sound/make";
+import { MEASURES, type Measure, measureSound } from "../strand/measures/table";
+import { DirectSpectra } from "../strand/spectra";
+import { readMidi } from "./midi";
 
 const on = (deltaTime: number, noteNumber: number, velocity: number, channel = 0): MidiEvent => ({
   deltaTime,
@@ -142,8 +144,10 @@ describe("what strands read of notes", () => {
       off(24, 60),
     ]),
   );
+  const mono = soundNotes(file);
+  const noteSound = { ...newSoundBasics("keys", "Keys"), kind: "notes" as const, storedId: "n" };
   const read = (measure: Measure) =>
-    measureSound(signalOf(soundNotes(file), file), measure, new DirectSpectra());
+    measureSound(signalOf(noteSound, { mono, channels: [mono], notes: file }), measure, new DirectSpectra());
 
   it("is how hard a note is held, where it lies, and the turn of a controller", () => {
     const held = read(MEASURES.velocity.defaults);

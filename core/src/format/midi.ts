@@ -1,6 +1,5 @@
 import { type MidiData, parseMidi } from "midi-file";
 import { SoundFormatError } from "../errors";
-import { type Beats, fraction, TICK_STRENGTHS } from "../strand/clock";
 
 export interface Note {
   timeS: number;
@@ -139,25 +138,4 @@ export function readMidi(bytes: Uint8Array, where = "the file"): NoteFile {
   // What was never let go rings to the end.
   for (const held of sounding.values()) for (const note of held) note.endS = durationS;
   return { durationS, tempos, beatsPerBar: beatsPerBar ?? 4, notes, controls };
-}
-
-/** A note file's beats: quarter notes along its tempo map, with its notes as ticks. */
-export function noteFileBeats({ tempos, beatsPerBar, notes }: NoteFile): Beats {
-  const tempoAt = (timeS: number) => {
-    let tempo = tempos[0];
-    for (const one of tempos) if (one.timeS <= timeS) tempo = one;
-    return tempo;
-  };
-  return {
-    beatAt: (timeS) => {
-      const { timeS: since, beat, bpm } = tempoAt(timeS);
-      return beat + ((timeS - since) * bpm) / 60;
-    },
-    barPhase: (beat) => fraction(beat / beatsPerBar),
-    // Each note is as strong as it was struck.
-    ticks: (fromS, toS) =>
-      notes
-        .filter(({ timeS }) => timeS >= fromS && timeS < toS)
-        .map(({ timeS, velocity }) => ({ timeS, strength: velocity || TICK_STRENGTHS.between })),
-  };
 }

@@ -1,13 +1,15 @@
 import { DEFAULT_FFT_SIZE, FRAME_RATE_HZ, frameCount, SAMPLE_RATE_HZ } from "../constants";
 import { bandLevel, bandShares } from "../dsp/bands";
 import { levelToDb, SILENCE_DB } from "../dsp/decibel";
+import { finish, type Sliced } from "../dsp/slices";
 import { DEFAULT_WINDOW } from "../dsp/window";
-import type { Tuning } from "./analyse";
-import { type Cue, defaultCues, pickCues } from "./cue";
+import type { Cue } from "../sound/cue";
+import { defaultCues, pickCues } from "./cues";
 import { tenth, within } from "./fit";
-import { MEASURES, measureSound } from "./measures";
+import { MEASURES, measureSound } from "./measures/table";
 import { changeShaping, defaultShaping, SHAPING_STEPS, shape } from "./shaping";
-import type { SpectrumSource } from "./spectrumSource";
+import type { SpectrumSource } from "./spectra";
+import type { Tuning } from "./tuning";
 
 /** Marks a catch needs: with fewer, anything fits. */
 export const LEAST_MARKS = 3;
@@ -15,6 +17,8 @@ export const LEAST_MARKS = 3;
 export const MATCH_S = 0.05;
 /** Hits this near each other are one. */
 export const HIT_GAP_MS = 60;
+/** Frames read between two chances to stop. */
+const FRAMES_A_SLICE = 200;
 /** Long enough to smooth the ripple of a noisy hit, short enough not to hide the next one. */
 const RELEASE_MS = 80;
 /** Levels this far below the range's loudest are its floor. */
@@ -96,24 +100,32 @@ export class HitFinder {
   private readonly samples: Float32Array;
   private readonly spectra: SpectrumSource;
   /** Power of each third octave, frame by frame. */
-  private readonly powers: Float64Array[];
+  private powers: Float64Array[] = [];
 
   /** @param samples  mono at 48 kHz, finite */
-  constructor(
-    samples: Float32Array,
-    spectra: SpectrumSource,
-    onProgress: (share: number) => void = () => {},
-  ) {
+  constructor(samples: Float32Array, spectra: SpectrumSource) {
     this.samples = samples;
     this.spectra = spectra;
-    this.powers = thirdPowers(samples, spectra, onProgress);
+  }
+
+  /** Reads the sound, in slices; do this before searching. */
+  *prepare(onProgress: (share: number) => void = () => {}): Sliced<void> {
+    this.powers = yield* thirdPowers(this.samples, this.spectra, onProgress);
+  }
+
+  /** {@link search} at once, with all that comes before it. */
+  find(marksS: readonly number[]): Catch {
+    if (this.powers.length === 0) finish(this.prepare());
+    return finish(this.search(marksS));
   }
 
   /**
+   * Searches in slices.
+   *
    * @param marksS  three or more times, each within 50 ms of its hit; between the first and the last every hit is marked
    * @throws RangeError with fewer than three marks, or marks outside the sound
    */
-  find(marksS: readonly number[]): Catch {
+  *search(marksS: readonly number[]): Sliced<Catch> {
     const { samples, spectra } = this;
     const marks = [...new Set(marksS)].sort((a, b) => a - b);
     if (marks.length < LEAST_MARKS) {
@@ -130,11 +142,11 @@ export class HitFinder {
       fromS: Math.max(0, marks[0] - MATCH_S),
       toS: Math.min(endS, marks.at(-1)! + MATCH_S),
     };
-    const { from, to, markDb } = this.best(marks, stretch);
+    const { from, to, markDb } = yield* this.best(marks, stretch);
     return caught(samples, EDGES_HZ[from], EDGES_HZ[to], markDb, marks, stretch, spectra);
   }
 
-  private best(marks: readonly number[], stretch: Catch["stretch"]): Candidate {
+  private *best(marks: readonly number[], stretch: Catch["stretch"]): Sliced<Candidate> {
     const allFrames = frameCount(this.samples.length);
     // Peaks just outside count as well when a person marked a little early or late.
     const first = Math.max(0, Math.floor((stretch.fromS - 0.5) * FRAME_RATE_HZ));
@@ -145,19 +157,22 @@ export class HitFinder {
         const candidate = judge(this.levels(from, to, first, last), first, marks, stretch);
         if (candidate) near.push({ ...candidate, from, to });
       }
+      yield;
     }
     const top = Math.max(0, ...near.map(({ fMeasure }) => fMeasure));
-    const finalists = near
+    const clearest = near
       .filter(({ fMeasure }) => fMeasure > top - 1e-9)
       .sort((a, b) => b.clearDb - a.clearDb)
-      .slice(0, FINALISTS)
-      .flatMap(({ from, to }) => {
-        const candidate = judge(this.levels(from, to, 0, allFrames), 0, marks, stretch);
-        return candidate ? [{ ...candidate, from, to }] : [];
-      })
-      .sort((a, b) =>
-        Math.abs(b.fMeasure - a.fMeasure) > 1e-9 ? b.fMeasure - a.fMeasure : b.clearDb - a.clearDb,
-      );
+      .slice(0, FINALISTS);
+    const finalists: Candidate[] = [];
+    for (const { from, to } of clearest) {
+      const candidate = judge(this.levels(from, to, 0, allFrames), 0, marks, stretch);
+      if (candidate) finalists.push({ ...candidate, from, to });
+      yield;
+    }
+    finalists.sort((a, b) =>
+      Math.abs(b.fMeasure - a.fMeasure) > 1e-9 ? b.fMeasure - a.fMeasure : b.clearDb - a.clearDb,
+    );
     return finalists[0] ?? { from: 0, to: EDGES_HZ.length - 1, markDb: 0, fMeasure: 0, clearDb: 0 };
   }
 
@@ -178,16 +193,19 @@ function round(hz: number): number {
 }
 
 /** Power of each third octave of {@link EDGES_HZ}, frame by frame. */
-function thirdPowers(
+function* thirdPowers(
   samples: Float32Array,
   spectra: SpectrumSource,
   onProgress: (share: number) => void,
-): Float64Array[] {
+): Sliced<Float64Array[]> {
   const frames = frameCount(samples.length);
   const bands = EDGES_HZ.slice(1).map((highHz, i) => bandShares(EDGES_HZ[i], highHz, DEFAULT_FFT_SIZE));
   const out = bands.map(() => new Float64Array(frames));
   for (let frame = 0; frame < frames; frame++) {
-    if (frame % 1000 === 0) onProgress(frame / frames);
+    if (frame % FRAMES_A_SLICE === 0) {
+      onProgress(frame / frames);
+      yield;
+    }
     const { powers, offset } = spectra.atFrame(samples, frame, DEFAULT_FFT_SIZE, DEFAULT_WINDOW);
     for (let band = 0; band < bands.length; band++) {
       out[band][frame] = bandLevel(powers, offset, bands[band]) ** 2 / 2;

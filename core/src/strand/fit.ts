@@ -1,5 +1,6 @@
 import { levelToDb } from "../dsp/decibel";
-import { type NumberSetting, SHAPING_STEPS, type Shaping } from "./shaping";
+import type { NumberSetting } from "../setting/descriptor";
+import { SHAPING_STEPS, type Shaping } from "./shaping";
 
 /** Frames quieter than this say nothing of how loud a sound is when it sounds. */
 export const AUDIBLE_DB = -80;

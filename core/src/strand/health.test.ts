@@ -1,6 +1,6 @@
 import { describe, expect, it } from "@jest/globals";
 import { adviseOn, healthOf } from "./health";
-import { MEASURES } from "./measures";
+import { MEASURES } from "./measures/table";
 import { changeShaping, defaultShaping, type ShapingChange, shape } from "./shaping";
 
 const measure = MEASURES.band.defaults;

@@ -1,6 +1,6 @@
 import { FRAME_RATE_HZ } from "../constants";
 import { AUDIBLE_DB, countedFrames, percentile, tenth, within } from "./fit";
-import { declarationOf, type Measure } from "./measures";
+import { declarationOf, type Measure, rangeLimits } from "./measures/table";
 import { SHAPING_STEPS, type Shaping, type ShapingChange, shape } from "./shaping";
 
 /** How a strand does over its whole sound. */
@@ -137,7 +137,8 @@ export function adviseOn(
   { measure, shaping }: { measure: Measure; shaping: Shaping },
 ): Advice[] {
   const { window, gain, follow } = shaping;
-  const { unit, hasRange } = declarationOf(measure.kind);
+  const { unit } = declarationOf(measure.kind);
+  const hasRange = rangeLimits(measure.kind) !== undefined;
   if (health.silent) {
     const where = hasRange ? "in this range" : "here";
     return [

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "@jest/globals";
-import { CombinedLive, LiveEar, LiveStrand } from "./live";
-import type { Measure } from "./measures";
+import { CombinedLive, LiveCursor, LiveStrand } from "./live";
+import type { Measure } from "./measures/table";
 import { defaultShaping } from "./shaping";
 
 describe("a live strand", () => {
@@ -16,8 +16,8 @@ describe("a live strand", () => {
     };
     const read = (measure: Measure) => {
       const strand = new LiveStrand({ measure, shaping: defaultShaping("share") }, "keys");
-      strand.hearNotes(now);
-      strand.hearSamples(new LiveEar());
+      strand.readNotesNow(now);
+      strand.readSamples(new LiveCursor());
       return Math.round(strand.track.values[0] * 1e6) / 1e6;
     };
     expect(read({ kind: "velocity", lowNote: 0, highNote: 127 })).toBe(0.4);
@@ -33,10 +33,10 @@ describe("a live strand", () => {
     const combined = new CombinedLive({ measure: { kind: "product" }, shaping: defaultShaping("share") });
     const live = { width: 1, values: Float32Array.of(0.5) };
     const whole = { width: 2, values: Float32Array.of(0, 0, 0.4, 1) };
-    combined.hearStrands([live, whole], 0.01);
+    combined.readStrands([live, whole], 0.01);
     expect([...combined.track.values].map((x) => Number(x.toFixed(6)))).toEqual([0.2, 0.5]);
     live.values[0] = 1;
-    combined.hearStrands([live], 0.01);
+    combined.readStrands([live], 0.01);
     expect([...combined.track.values]).toEqual([1]);
   });
 });

@@ -1,13 +1,15 @@
 import { FFT_SIZES, FRAME_RATE_HZ, HOP_SAMPLES } from "../constants";
 import { PowerSpectrum } from "../dsp/spectrum";
 import type { WindowName } from "../dsp/window";
-import type { Tuning } from "./analyse";
-import { type Cue, CuePicker, cueValue } from "./cue";
-import type { Ear } from "./ear";
-import { declarationOf, type Measure, type Reading, startMeasure } from "./measures";
+import type { Cue } from "../sound/cue";
+import { CuePicker, cueValue } from "./cues";
+import type { FrameCursor } from "./cursor";
+import type { MeasureReader } from "./measures/declaration";
+import { declarationOf, type Measure, startMeasure } from "./measures/table";
 import { type FrameStep, shaper } from "./shaping";
 import type { Signal } from "./signal";
 import type { Track } from "./track";
+import type { Tuning } from "./tuning";
 
 /** What is being played on a keyboard or knob box now. */
 export interface NotesNow {
@@ -25,10 +27,10 @@ export interface NotesNow {
 export const LIVE_HISTORY = Math.max(...FFT_SIZES);
 
 /**
- * Goes along with a live sound. Each strand has its own instant, as far behind the newest sample as its measure
+ * Position in a live sound. Each strand has its own instant, as far behind the newest sample as its measure
  * looks; those with the same instant share their spectra.
  */
-export class LiveEar implements Ear {
+export class LiveCursor implements FrameCursor {
   samples: Float32Array = new Float32Array(0);
   centre = 0;
   frame = 0;
@@ -40,19 +42,19 @@ export class LiveEar implements Ear {
   >();
   private moment = 0;
 
-  /** Takes the sound up to now: at least {@link LIVE_HISTORY} samples. */
-  hear(latest: Float32Array): void {
+  /** Sets the sound up to now: at least {@link LIVE_HISTORY} samples. */
+  push(latest: Float32Array): void {
     this.samples = latest;
     this.moment++;
   }
 
-  /** Stands where a strand's frame is. */
-  standAt(aheadSamples: number, frame: number): void {
+  /** Moves to a strand's frame. */
+  moveTo(aheadSamples: number, frame: number): void {
     this.centre = this.samples.length - aheadSamples;
     this.frame = frame;
   }
 
-  hearSpectrum(fftSize: number, window: WindowName): void {
+  loadSpectrum(fftSize: number, window: WindowName): void {
     const key = `${fftSize} ${window} ${this.samples.length - this.centre}`;
     let known = this.spectra.get(key);
     if (!known) {
@@ -111,7 +113,7 @@ abstract class NewestNumbers {
  */
 export class LiveStrand extends NewestNumbers {
   private readonly ahead: number;
-  private readonly reading: Reading | undefined;
+  private readonly reader: MeasureReader | undefined;
   private readonly readNotes: ((now: NotesNow) => number) | undefined;
   private frame = 0;
 
@@ -125,20 +127,20 @@ export class LiveStrand extends NewestNumbers {
     const { ahead, reads } = declarationOf(measure.kind);
     this.ahead = ahead(measure);
     if (from === "keys") this.readNotes = notesReader(measure);
-    else if (reads.includes("samples")) this.reading = startMeasure(measure, NOTHING_YET);
-    this.begin(tuning, this.reading?.width ?? 1);
+    else if (reads.includes("samples")) this.reader = startMeasure(measure, NOTHING_YET);
+    this.begin(tuning, this.reader?.width ?? 1);
   }
 
-  /** Takes one more frame from an input. */
-  hearSamples(ear: LiveEar): void {
-    if (!this.reading) return;
-    ear.standAt(this.ahead, this.frame++);
-    this.reading.read(ear, this.raw, 0);
+  /** Reads one more frame from an input. */
+  readSamples(cursor: LiveCursor): void {
+    if (!this.reader) return;
+    cursor.moveTo(this.ahead, this.frame++);
+    this.reader.read(cursor, this.raw, 0);
     this.take();
   }
 
-  /** Takes one more frame of what is being played. */
-  hearNotes(now: NotesNow): void {
+  /** Reads one more frame of what is being played. */
+  readNotesNow(now: NotesNow): void {
     if (!this.readNotes) return;
     this.raw[0] = this.readNotes(now);
     this.take();
@@ -149,25 +151,25 @@ export class LiveStrand extends NewestNumbers {
 export class CombinedLive extends NewestNumbers {
   private readonly tuning: Tuning;
   private sources: readonly Track[] | undefined;
-  private reading: Reading | undefined;
-  private readonly ear = new LiveEar();
+  private reader: MeasureReader | undefined;
+  private readonly cursor = new LiveCursor();
 
   constructor(tuning: Tuning) {
     super();
     this.tuning = tuning;
   }
 
-  /** Takes one more frame: each source where the tape is, or its newest number. */
-  hearStrands(sources: readonly Track[], timeS: number): void {
+  /** Reads one more frame: each source where the tape is, or its newest number. */
+  readStrands(sources: readonly Track[], timeS: number): void {
     const isSame =
       sources.length === this.sources?.length && sources.every((one, i) => one === this.sources![i]);
-    if (!this.reading || !isSame) {
+    if (!this.reader || !isSame) {
       this.sources = sources;
-      this.reading = startMeasure(this.tuning.measure, { ...NOTHING_YET, strands: sources });
-      this.begin(this.tuning, this.reading.width);
+      this.reader = startMeasure(this.tuning.measure, { ...NOTHING_YET, strands: sources });
+      this.begin(this.tuning, this.reader.width);
     }
-    this.ear.standAt(0, timeS * FRAME_RATE_HZ);
-    this.reading.read(this.ear, this.raw, 0);
+    this.cursor.moveTo(0, timeS * FRAME_RATE_HZ);
+    this.reader.read(this.cursor, this.raw, 0);
     this.take();
   }
 }
@@ -175,7 +177,7 @@ export class CombinedLive extends NewestNumbers {
 /** Lets strands hear an input hop by hop, as its blocks come in whatever size they have. */
 export class LiveListening {
   private readonly history = new Float32Array(4 * LIVE_HISTORY);
-  private readonly ear = new LiveEar();
+  private readonly cursor = new LiveCursor();
   private end = LIVE_HISTORY;
   private heard = LIVE_HISTORY;
 
@@ -198,8 +200,8 @@ export class LiveListening {
       at += count;
       for (; this.end - this.heard >= HOP_SAMPLES; hops++) {
         this.heard += HOP_SAMPLES;
-        this.ear.hear(this.history.subarray(this.heard - LIVE_HISTORY, this.heard));
-        for (const strand of strands) strand.hearSamples(this.ear);
+        this.cursor.push(this.history.subarray(this.heard - LIVE_HISTORY, this.heard));
+        for (const strand of strands) strand.readSamples(this.cursor);
         onHop?.();
       }
     }

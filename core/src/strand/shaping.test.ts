@@ -1,16 +1,16 @@
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { peakOf } from "../dsp/peak";
+import { anyShaping } from "../testing/anyShaping";
 import {
   changeShaping,
   defaultShaping,
-  type Setting,
   SHAPING_STEPS,
   type Shaping,
   type ShapingChange,
   STEP_NAMES,
-  settingsOf,
   shape,
+  stepSettings,
 } from "./shaping";
 import { STARTING_POINTS, startingPointsFor } from "./startingPoints";
 
@@ -79,25 +79,6 @@ function shapeByDefinition(frames: number[][], s: Shaping): number[][] {
     return s.output.on ? x.map((v) => v * s.output.scale + s.output.offset) : x;
   });
 }
-
-const settingValue = (setting: Setting) => {
-  if ("points" in setting) return fc.constant([...setting.default]);
-  if ("choices" in setting) return fc.constantFrom(...Object.keys(setting.choices));
-  const { min, max, unit } = setting;
-  return unit === "bands" || unit === "frames"
-    ? fc.integer({ min, max: 6 })
-    : fc.double({ min, max, noNaN: true });
-};
-const stepSettings = (name: (typeof STEP_NAMES)[number]) =>
-  fc.record({
-    on: fc.boolean(),
-    ...Object.fromEntries(
-      Object.entries(settingsOf(name)).map(([key, setting]) => [key, settingValue(setting)]),
-    ),
-  });
-const anyShaping = fc.record(
-  Object.fromEntries(STEP_NAMES.map((name) => [name, stepSettings(name)])),
-) as unknown as fc.Arbitrary<Shaping>;
 
 const only = (changes: ShapingChange): Shaping => {
   const shaping = defaultShaping();
@@ -215,9 +196,9 @@ describe("the shaping chain", () => {
     expect(defaultShaping().curve.points[0].value).toBe(0);
     for (const name of STEP_NAMES) {
       expect(SHAPING_STEPS[name].help).toMatch(/^[A-Z].*\.$/);
-      for (const setting of Object.values(settingsOf(name))) {
-        if ("choices" in setting) expect(Object.keys(setting.choices)).toContain(setting.default);
-        if (!("unit" in setting)) continue;
+      for (const setting of Object.values(stepSettings(name))) {
+        if (setting.type === "choice") expect(setting.values).toContain(setting.default);
+        if (setting.type !== "number") continue;
         expect(setting.default).toBeGreaterThanOrEqual(setting.min);
         expect(setting.default).toBeLessThanOrEqual(setting.max);
       }

@@ -1,42 +1,11 @@
-import { type TObject, type TSchema, Type } from "@sinclair/typebox";
+import { type TObject, Type } from "@sinclair/typebox";
 import { FRAME_RATE_HZ } from "../constants";
-import { type CurvePoint, drawnCurve } from "../dsp/curve";
+import { drawnCurve } from "../dsp/curve";
 import { dbToLevel, levelToDb, SILENCE_DB, safeLevel } from "../dsp/decibel";
 import { platform } from "../platform";
-import { oneOf } from "../schemaParts";
+import { choice, defaultsOf, number, type Settings, type ValuesOf } from "../setting/descriptor";
+import { settingSchemas } from "../setting/schema";
 import { follower } from "./follow";
-
-/** A number of a shaping step, as shown beside a slider. */
-export interface NumberSetting {
-  label: string;
-  unit: "dB" | "dBFS" | "dB/s" | "ms" | "Hz" | "bands" | "frames" | "";
-  min: number;
-  max: number;
-  step: number;
-  default: number;
-  /** Shown for measures that are felt in dB, or for those that are not; else for both. */
-  when?: "dB" | "linear" | "power" | "drawn";
-}
-/** A choice between ways of working. */
-export interface ChoiceSetting {
-  label: string;
-  choices: Readonly<Record<string, string>>;
-  default: string;
-}
-/** A drawn curve. */
-export interface PointsSetting {
-  label: string;
-  points: true;
-  when?: "drawn";
-  default: readonly CurvePoint[];
-}
-export type Setting = NumberSetting | ChoiceSetting | PointsSetting;
-type ValueOf<S extends Setting> = S extends { points: true }
-  ? CurvePoint[]
-  : S extends { choices: Readonly<Record<infer C, string>> }
-    ? C
-    : number;
-type ValuesOf<S extends Record<string, Setting>> = { -readonly [K in keyof S]: ValueOf<S[K]> };
 
 /** One frame's numbers, `width` of them from `at`, in place; may remember earlier frames. */
 export type FrameStep = (values: Float32Array, at: number) => void;
@@ -46,21 +15,21 @@ interface WindowScale {
   window: { on: boolean; scale: string; rangeDb: number };
 }
 
-interface Step<Settings extends Record<string, Setting>> {
+interface Step<S extends Settings> {
   label: string;
   help: string;
   onByDefault: boolean;
   /** Only fans have it: it reads several numbers at once. */
   fansOnly?: true;
-  settings: Settings;
+  settings: S;
   /**
    * Begins the step afresh for frames of `width` numbers: levels before the window, 0..1 after it. Whole sounds and
    * live inputs go through the same one.
    */
-  start(settings: ValuesOf<Settings>, width: number, all: WindowScale): FrameStep;
+  start(settings: ValuesOf<S>, width: number, all: WindowScale): FrameStep;
 }
 
-function step<const S extends Record<string, Setting>>(declaration: Step<S>): Step<S> {
+function step<const S extends Settings>(declaration: Step<S>): Step<S> {
   return declaration;
 }
 
@@ -89,13 +58,16 @@ function largest(values: Float32Array, at: number, width: number): number {
 const MOST = 1e6;
 const LEAST_LINEAR_CEILING = 0.05;
 
+const IN_DB = { setting: "scale", is: ["dB"] } as const;
+const LINEAR = { setting: "scale", is: ["linear"] } as const;
+
 /** The shaping steps in the order they apply, declared once for the schema, the bench, the evaluator and the docs. */
 export const SHAPING_STEPS = {
   gain: step({
     label: "Gain",
     help: "Makes the level louder or quieter before anything else.",
     onByDefault: true,
-    settings: { db: { label: "Gain", unit: "dB", min: -40, max: 60, step: 0.1, default: 0 } },
+    settings: { db: number("Gain", "dB", [-40, 60, 0.1], 0, "Gain before anything else.") },
     start({ db }, width) {
       const gain = dbToLevel(db);
       return each(width, (value) => value * gain);
@@ -103,14 +75,21 @@ export const SHAPING_STEPS = {
   }),
   window: step({
     label: "Window",
-    help: "The floor becomes 0 and the ceiling becomes 1, evenly in dB or on a plain scale; off, the number itself goes on.",
+    help: "Maps floor to 0 and ceiling to 1, in dB or linearly; off, the number passes unchanged.",
     onByDefault: true,
     settings: {
-      scale: { label: "Scale", choices: { dB: "in dB", linear: "plain" }, default: "dB" },
-      floorDb: { label: "Floor", unit: "dBFS", min: -120, max: 0, step: 0.1, default: -60, when: "dB" },
-      rangeDb: { label: "Range", unit: "dB", min: 0.1, max: 120, step: 0.1, default: 50, when: "dB" },
-      low: { label: "Low", unit: "", min: 0, max: 24_000, step: 0.001, default: 0, when: "linear" },
-      high: { label: "High", unit: "", min: 0, max: 24_000, step: 0.001, default: 1, when: "linear" },
+      scale: choice(
+        "Scale",
+        { dB: "in dB", linear: "linear" },
+        "dB",
+        "Even steps in dB, or of the number itself.",
+      ),
+      floorDb: number("Floor", "dBFS", [-120, 0, 0.1], -60, "The level that becomes 0.", { when: IN_DB }),
+      rangeDb: number("Range", "dB", [0.1, 120, 0.1], 50, "From the floor to the level that becomes 1.", {
+        when: IN_DB,
+      }),
+      low: number("Low", "", [0, 24_000, 0.001], 0, "The number that becomes 0.", { when: LINEAR }),
+      high: number("High", "", [0, 24_000, 0.001], 1, "The number that becomes 1.", { when: LINEAR }),
     },
     start({ scale, floorDb, rangeDb, low, high }, width) {
       if (scale === "linear") {
@@ -124,11 +103,13 @@ export const SHAPING_STEPS = {
   }),
   autoRange: step({
     label: "Auto-range",
-    help: "The ceiling comes down to recent peaks at this speed, so that quiet parts stay lively; 0 leaves it where it is.",
+    help: "The ceiling follows recent peaks and falls at this speed, so that quiet parts stay lively; 0 is off.",
     onByDefault: false,
     settings: {
-      fallDbPerS: { label: "Falls", unit: "dB/s", min: 0, max: 60, step: 0.1, default: 3 },
-      leastDb: { label: "Least range", unit: "dB", min: 1, max: 60, step: 1, default: 12, when: "dB" },
+      fallDbPerS: number("Fall speed", "dB/s", [0, 60, 0.1], 3, "How fast the ceiling falls; 0 leaves it."),
+      leastDb: number("Minimum range", "dB", [1, 60, 1], 12, "The ceiling stays this far above the floor.", {
+        when: { setting: "window.scale", is: ["dB"] },
+      }),
     },
     start({ fallDbPerS, leastDb }, width, { window }) {
       if (fallDbPerS === 0) return () => {};
@@ -145,10 +126,12 @@ export const SHAPING_STEPS = {
   }),
   relative: step({
     label: "Relative",
-    help: "Each frame against its own largest band, so that the shape shows whatever the level; below the least, silence stays silent.",
+    help: "Divides each frame by its largest band, so that the shape shows at any level; the minimum keeps silence silent.",
     onByDefault: false,
     fansOnly: true,
-    settings: { least: { label: "Least", unit: "", min: 0.01, max: 1, step: 0.01, default: 0.1 } },
+    settings: {
+      least: number("Minimum", "", [0.01, 1, 0.01], 0.1, "A largest band below this counts as this."),
+    },
     start:
       ({ least }, width) =>
       (values, at) => {
@@ -158,10 +141,12 @@ export const SHAPING_STEPS = {
   }),
   neighbours: step({
     label: "Neighbours",
-    help: "Each band becomes the mean of itself and this many on either side.",
+    help: "Averages each band with this many on either side.",
     onByDefault: false,
     fansOnly: true,
-    settings: { bands: { label: "Either side", unit: "bands", min: 0, max: 64, step: 1, default: 1 } },
+    settings: {
+      bands: { ...number("Either side", "bands", [0, 64, 1], 1, "Bands on either side."), whole: true },
+    },
     start({ bands }, width) {
       const copy = new Float32Array(width);
       return (values, at) => {
@@ -177,11 +162,17 @@ export const SHAPING_STEPS = {
   }),
   gate: step({
     label: "Gate",
-    help: "What stays below the mark is 0; once open it closes only when the number falls below the mark by the slack.",
+    help: "Numbers below the threshold are 0; once open, it closes only below the threshold less the hysteresis.",
     onByDefault: false,
     settings: {
-      mark: { label: "Mark", unit: "", min: 0, max: 1, step: 0.01, default: 0.2 },
-      slack: { label: "Slack", unit: "", min: 0, max: 1, step: 0.01, default: 0.05 },
+      mark: number("Threshold", "", [0, 1, 0.01], 0.2, "Numbers below it are 0."),
+      slack: number(
+        "Hysteresis",
+        "",
+        [0, 1, 0.01],
+        0.05,
+        "Once open, it closes this far below the threshold.",
+      ),
     },
     start: ({ mark, slack }, width) =>
       eachAlone(width, () => {
@@ -194,15 +185,30 @@ export const SHAPING_STEPS = {
   }),
   curve: step({
     label: "Curve",
-    help: "Bends the number: a power above 1 keeps small ones small, below 1 lifts them; or a curve as drawn.",
+    help: "A power, or a drawn curve from 0..1 to 0..1.",
     onByDefault: false,
     settings: {
-      way: { label: "Way", choices: { power: "power", drawn: "drawn" }, default: "power" },
-      power: { label: "Power", unit: "", min: 0.1, max: 8, step: 0.05, default: 2, when: "power" },
+      way: choice(
+        "Curve",
+        { power: "power", drawn: "drawn" },
+        "power",
+        "A power, or a curve through points.",
+      ),
+      power: number(
+        "Power",
+        "",
+        [0.1, 8, 0.05],
+        2,
+        "Above 1 keeps small numbers small, below 1 lifts them.",
+        {
+          when: { setting: "way", is: ["power"] },
+        },
+      ),
       points: {
+        type: "curve",
         label: "Points",
-        points: true,
-        when: "drawn",
+        help: "Points of the drawn curve.",
+        when: { setting: "way", is: ["drawn"] },
         default: [
           { at: 0, value: 0 },
           { at: 0.5, value: 0.25 },
@@ -217,12 +223,14 @@ export const SHAPING_STEPS = {
   }),
   follow: step({
     label: "Attack, hold, release",
-    help: "How quickly the number rises and falls: the time to cover 63 % of the way. Hold keeps it up before it falls.",
+    help: "How quickly the number rises and falls: time constants, 63 % of the way. Hold keeps it up before it falls.",
     onByDefault: true,
     settings: {
-      attackMs: { label: "Attack", unit: "ms", min: 0, max: 2000, step: 1, default: 5 },
-      releaseMs: { label: "Release", unit: "ms", min: 0, max: 5000, step: 1, default: 120 },
-      holdMs: { label: "Hold", unit: "ms", min: 0, max: 5000, step: 10, default: 0 },
+      attackMs: number("Attack", "ms", [0, 2000, 1], 5, "Time constant of a rise.", { travel: "square" }),
+      releaseMs: number("Release", "ms", [0, 5000, 1], 120, "Time constant of a fall.", { travel: "square" }),
+      holdMs: number("Hold", "ms", [0, 5000, 10], 0, "Time at the top before it falls.", {
+        travel: "square",
+      }),
     },
     start: ({ attackMs, releaseMs, holdMs }, width) =>
       eachAlone(width, () => follower(attackMs, releaseMs, holdMs)),
@@ -231,7 +239,7 @@ export const SHAPING_STEPS = {
     label: "Average",
     help: "The mean of this many frames, 10 ms each, up to now.",
     onByDefault: false,
-    settings: { frames: { label: "Over", unit: "frames", min: 1, max: 400, step: 1, default: 8 } },
+    settings: { frames: { ...number("Over", "frames", [1, 400, 1], 8, "Frames of 10 ms."), whole: true } },
     start({ frames }, width) {
       const past = new Float32Array(frames * width);
       const sums = new Float64Array(width);
@@ -256,11 +264,11 @@ export const SHAPING_STEPS = {
   }),
   output: step({
     label: "Output",
-    help: "Stretches and shifts the finished number: times the scale, plus the offset.",
+    help: "Multiplies the finished number by the scale and adds the offset.",
     onByDefault: false,
     settings: {
-      scale: { label: "Scale", unit: "", min: -100, max: 100, step: 0.01, default: 1 },
-      offset: { label: "Offset", unit: "", min: -100, max: 100, step: 0.01, default: 0 },
+      scale: number("Scale", "", [-100, 100, 0.01], 1, "Multiplies the finished number."),
+      offset: number("Offset", "", [-100, 100, 0.01], 0, "Added to the finished number."),
     },
     start: ({ scale, offset }, width) => each(width, (value) => value * scale + offset),
   }),
@@ -274,32 +282,14 @@ export type Shaping = { [N in StepName]: StepState<N> };
 /** Some settings of some steps. */
 export type ShapingChange = { [N in StepName]?: Partial<StepState<N>> };
 
-export const settingsOf = (name: StepName): Record<string, Setting> => SHAPING_STEPS[name].settings;
-
-const Share = Type.Number({ minimum: 0, maximum: 1 });
-
-/** The points of a drawn curve, from left to right. */
-export const CurvePointsSchema = Type.Array(
-  Type.Object({ at: Share, value: Share }, { additionalProperties: false }),
-  { minItems: 2, maxItems: 64 },
-);
-
-export function settingSchema(setting: Setting): TSchema {
-  if ("points" in setting) return CurvePointsSchema;
-  if ("choices" in setting) return oneOf(Object.keys(setting.choices));
-  const limits = { minimum: setting.min, maximum: setting.max, description: setting.unit };
-  return setting.step >= 1 && (setting.unit === "bands" || setting.unit === "frames")
-    ? Type.Integer(limits)
-    : Type.Number(limits);
-}
+/** The declared settings of a step. */
+export const stepSettings = (name: StepName): Settings => SHAPING_STEPS[name].settings;
 
 const stepSchema = (name: StepName): TObject =>
   Type.Object(
     {
       on: Type.Boolean(),
-      ...Object.fromEntries(
-        Object.entries(settingsOf(name)).map(([key, setting]) => [key, settingSchema(setting)]),
-      ),
+      ...settingSchemas(stepSettings(name)),
     },
     { additionalProperties: false },
   );
@@ -310,7 +300,7 @@ export const ShapingSchema = Type.Unsafe<Shaping>(
   }),
 );
 
-/** How a measure's number is felt: what its window should be. */
+/** Kind of number that a measure gives: decides what its shaping begins with. */
 export type MeasureUnit = "level" | "loudness" | "hz" | "strength" | "share";
 
 /** What differs from the steps' defaults for each unit: a share needs no window, and is followed as it is. */
@@ -329,9 +319,7 @@ export function defaultShaping(unit: MeasureUnit = "level"): Shaping {
       name,
       {
         on: SHAPING_STEPS[name].onByDefault,
-        ...Object.fromEntries(
-          Object.entries(settingsOf(name)).map(([key, setting]) => [key, structuredCopy(setting.default)]),
-        ),
+        ...defaultsOf(stepSettings(name)),
       },
     ]),
   ) as Shaping;
@@ -339,10 +327,7 @@ export function defaultShaping(unit: MeasureUnit = "level"): Shaping {
   return shaping;
 }
 
-const structuredCopy = (value: Setting["default"]) =>
-  typeof value === "object" ? value.map((point) => ({ ...point })) : value;
-
-/** Takes over settings, in place. */
+/** Applies some settings, in place. */
 export function changeShaping(shaping: Shaping, change: ShapingChange): void {
   for (const [name, settings] of Object.entries(change)) {
     Object.assign(shaping[name as StepName], platform.structuredClone(settings));
@@ -367,7 +352,7 @@ export function shaper(shaping: Shaping, width = 1): FrameStep {
   const steps = STEP_NAMES.filter((name) => shaping[name].on)
     .filter((name) => width > 1 || !("fansOnly" in SHAPING_STEPS[name]))
     .map((name) => {
-      const { start } = SHAPING_STEPS[name] as unknown as Step<Record<string, Setting>>;
+      const { start } = SHAPING_STEPS[name] as unknown as Step<Settings>;
       return start(shaping[name] as never, width, shaping);
     });
   return (values, at) => {

@@ -1,4 +1,4 @@
-import type { Measure } from "./measures";
+import type { Measure } from "./measures/table";
 import type { MeasureUnit, ShapingChange } from "./shaping";
 
 /** A way of shaping by name, for a common wish: where to begin, not where to stop. */

@@ -1,13 +1,13 @@
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
+import { analyseStrand } from "../analyse/strandAnalysis";
 import { FFT_SIZES, frameCount, SAMPLE_RATE_HZ } from "../constants";
 import { mixToMono } from "../dsp/mix";
-import { analyseStrand } from "./analyse";
 import { fitWindow } from "./fit";
 import { follower } from "./follow";
-import { MEASURES, type Measure, measureSound } from "./measures";
+import { MEASURES, type Measure, measureSound } from "./measures/table";
 import { changeShaping, defaultShaping, type Shaping, type ShapingChange, shape } from "./shaping";
-import { CachedSpectra, DirectSpectra } from "./spectrumSource";
+import { CachedSpectra, DirectSpectra } from "./spectra";
 import { trackValueAt } from "./track";
 
 const only = (changes: ShapingChange): Shaping => {

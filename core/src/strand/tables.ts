@@ -2,8 +2,8 @@ import { FRAME_RATE_HZ } from "../constants";
 import { levelToDb, SILENCE_DB } from "../dsp/decibel";
 import { fanBands } from "../dsp/fanBands";
 import { csvField } from "../format/table";
-import type { Cue } from "./cue";
-import { declarationOf, type Measure } from "./measures";
+import type { Cue } from "../sound/cue";
+import { declarationOf, type Measure } from "./measures/table";
 
 /** A strand's numbers as they go into a table. */
 export interface TableStrand {

@@ -1,5 +1,5 @@
 import { FRAME_RATE_HZ } from "../constants";
-import type { Cue } from "./cue";
+import type { Cue } from "../sound/cue";
 
 /** A strand's numbers over a whole sound, on the 100 Hz grid. */
 export interface Track {

@@ -1,6 +1,6 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { makeClicks } from "@bumbrel/core/dsp/click";
-import type { Cue } from "@bumbrel/core/strand/cue";
+import { type Track, trackTimeAt } from "@bumbrel/core/strand/track";
 import type { Transport } from "./transport";
 
 /** Clicks are handed to the audio thread this long before they are heard: longer than a slow frame. */
@@ -34,24 +34,24 @@ export class CueClicks {
    * Hands over what is heard next. Call it once a frame.
    *
    * @param timeS  where the tape is
-   * @param cues  those of each strand that is heard, in order of time
+   * @param tracks  those of the strands whose cues are heard
    */
-  update(timeS: number, cues: readonly (readonly Cue[])[]): void {
+  update(timeS: number, tracks: readonly Track[]): void {
     const isPlaying = this.transport.state === "playing";
     if (
       !isPlaying ||
-      cues.length === 0 ||
+      tracks.length === 0 ||
       timeS < this.doneS - AHEAD_S - JUMP_S ||
       timeS > this.doneS + JUMP_S
     ) {
       this.silence();
       this.doneS = timeS;
-      if (!isPlaying || cues.length === 0) return;
+      if (!isPlaying || tracks.length === 0) return;
     }
     const toS = timeS + AHEAD_S;
-    for (const row of cues) {
-      for (const { timeS: cueS, strength } of row) {
-        if (cueS >= this.doneS && cueS < toS) this.strike(cueS - timeS, strength);
+    for (const track of tracks) {
+      for (const { atS, strength } of cuesBetween(track, timeS, this.doneS, toS)) {
+        this.strike(atS - timeS, strength);
       }
     }
     this.doneS = Math.max(this.doneS, toS);
@@ -80,4 +80,30 @@ export class CueClicks {
     for (const source of this.waiting) source.stop();
     this.waiting.clear();
   }
+}
+
+/**
+ * Cues that are heard while the tape goes from one time to another, with when that is on the tape: a sound that loops or
+ * runs by itself has a time of its own.
+ *
+ * @param timeS  where the tape is now
+ */
+export function cuesBetween(
+  track: Track,
+  timeS: number,
+  fromS: number,
+  toS: number,
+): { atS: number; strength: number }[] {
+  const { cues = [], loopS = 0 } = track;
+  const ownAheadS = trackTimeAt(track, timeS) - timeS;
+  const found: { atS: number; strength: number }[] = [];
+  for (const { timeS: cueS, strength } of cues) {
+    let atS = cueS - ownAheadS;
+    if (loopS > 0) atS += Math.ceil((fromS - atS) / loopS) * loopS;
+    for (; atS < toS && atS >= fromS; atS += loopS) {
+      found.push({ atS, strength });
+      if (loopS <= 0) break;
+    }
+  }
+  return found;
 }

@@ -46,6 +46,10 @@ export class Deck {
     return this.running;
   }
 
+  get isLooping(): boolean {
+    return this.loop !== undefined;
+  }
+
   /** Whether these are the very sounds it has. */
   holds(sounds: readonly DeckSound[]): boolean {
     return (

@@ -1,5 +1,6 @@
-import type { Scene, Sound } from "@bumbrel/core/scene/document";
-import { runningOf } from "@bumbrel/core/scene/listening";
+import { runningOf } from "@bumbrel/core/document/running";
+import type { Scene } from "@bumbrel/core/document/scene";
+import type { Sound } from "@bumbrel/core/sound/kinds";
 import type { PlayableSound } from "./transport";
 
 /**

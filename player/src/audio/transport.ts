@@ -1,5 +1,5 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import type { Runs } from "@bumbrel/core/scene/document";
+import type { Runs } from "@bumbrel/core/sound/mix";
 import { Deck, type DeckSound, type Stretch } from "./deck";
 import { type MixBus, Mixer, type MixSound } from "./mixer";
 
@@ -54,6 +54,7 @@ export class Transport {
   private stretch: LoopStretch | undefined;
   /** The tape's deck under {@link TAPE}, and one for each unit that runs alone. */
   private readonly decks = new Map<string, Deck>([[TAPE, new Deck()]]);
+  private aloneUnits: string[] = [];
   /** Decks that were asked to play, whether the browser lets them or not. */
   private readonly wanted = new Set<string>();
   private keeper: ConstantSourceNode | undefined;
@@ -133,7 +134,8 @@ export class Transport {
       changed = true;
       this.reload(unit, deck, loaded);
     }
-    if (changed) this.tell();
+    this.aloneUnits = [...this.decks.keys()].filter((unit) => unit !== TAPE);
+    if (changed) this.notify();
   }
 
   /** Makes the tape go round, whole or over a stretch of it. */
@@ -144,7 +146,7 @@ export class Transport {
     this.loop = loop;
     this.stretch = stretch ?? undefined;
     this.reload(TAPE, this.tape, undefined);
-    this.tell();
+    this.notify();
   }
 
   /** Starts or goes on. Call it from a gesture; without one the state may become `held` until the next call. */
@@ -186,8 +188,18 @@ export class Transport {
   }
 
   /** Units that run alone. */
-  get units(): string[] {
-    return [...this.decks.keys()].filter((unit) => unit !== TAPE);
+  get unitIds(): readonly string[] {
+    return this.aloneUnits;
+  }
+
+  /** Whether any unit runs by itself now. */
+  get hasRunningUnits(): boolean {
+    return this.aloneUnits.some((unit) => this.decks.get(unit)?.isRunning);
+  }
+
+  /** Whether a unit starts again at its end. */
+  unitLoops(unit: string): boolean {
+    return this.decks.get(unit)?.isLooping ?? false;
   }
 
   /** Starts a unit, or lets it go on from where it was paused. */
@@ -195,10 +207,10 @@ export class Transport {
     const deck = this.decks.get(unit);
     if (!deck || deck.isRunning) return;
     this.wanted.add(unit);
-    this.wake();
+    this.ensureContext();
     this.followContext();
     if (!deck.isRunning) setTimeout(() => this.noticeHeld(), HELD_AFTER_MS);
-    this.tell();
+    this.notify();
   }
 
   pauseUnit(unit: string): void {
@@ -207,7 +219,7 @@ export class Transport {
     this.wanted.delete(unit);
     if (this.wanted.size === 0) this.held = false;
     this.halt(unit, deck, deck.positionAt(this.heardFrame()));
-    this.tell();
+    this.notify();
   }
 
   seekUnit(unit: string, timeS: number): void {
@@ -216,7 +228,7 @@ export class Transport {
     const { isRunning } = deck;
     this.halt(unit, deck, (Number.isFinite(timeS) ? timeS : 0) * SAMPLE_RATE_HZ);
     if (isRunning) this.startDeck(unit, deck);
-    this.tell();
+    this.notify();
   }
 
   /** What the distance to its place leaves of a sound; 1 where it stands beside the listener. */
@@ -225,7 +237,7 @@ export class Transport {
   }
 
   /** The audio context, made now if there is none: call it from a gesture. */
-  wake(): AudioContext {
+  ensureContext(): AudioContext {
     if (!this.context) {
       const context = new AudioContext({ sampleRate: SAMPLE_RATE_HZ, latencyHint: "interactive" });
       this.context = context;
@@ -311,14 +323,14 @@ export class Transport {
       for (const [unit, deck] of stopped) this.halt(unit, deck, deck.positionAt(this.heardFrame()));
       if (stopped.length > 0) this.noticeHeld();
     }
-    this.tell();
+    this.notify();
   }
 
   private noticeHeld(): void {
     const waits = [...this.wanted].some((unit) => !this.decks.get(unit)?.isRunning);
     if (!waits || this.held) return;
     this.held = true;
-    this.tell();
+    this.notify();
   }
 
   private startDeck(unit: string, deck: Deck): void {
@@ -364,7 +376,7 @@ export class Transport {
   private finish(unit: string, deck: Deck): void {
     this.wanted.delete(unit);
     this.halt(unit, deck, deck.length);
-    this.tell();
+    this.notify();
   }
 
   private halt(unit: string, deck: Deck, position: number): void {
@@ -376,7 +388,7 @@ export class Transport {
     deck.stop(position);
   }
 
-  private tell(): void {
+  private notify(): void {
     for (const listener of this.listeners) listener();
   }
 }

@@ -1,5 +1,5 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import type { InputSound } from "@bumbrel/core/scene/document";
+import type { InputSound } from "@bumbrel/core/sound/kinds";
 import { MADE_UP_INPUT, openMadeUpInput } from "./madeUpInput";
 
 /** How an input stands. */

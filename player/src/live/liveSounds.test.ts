@@ -1,6 +1,8 @@
-import { newScene, newSoundBasics, newStrand } from "@bumbrel/core/scene/create";
-import type { InputSound, Scene } from "@bumbrel/core/scene/document";
-import { MEASURES } from "@bumbrel/core/strand/measures";
+import { newStrand } from "@bumbrel/core/document/newStrand";
+import type { Scene } from "@bumbrel/core/document/scene";
+import { newScene } from "@bumbrel/core/kinds/create";
+import { type InputSound, newSoundBasics } from "@bumbrel/core/sound/kinds";
+import { MEASURES } from "@bumbrel/core/strand/measures/table";
 import { trackValueAt } from "@bumbrel/core/strand/track";
 import { afterEach, beforeEach, describe, expect, it, jest } from "@jest/globals";
 import { METER_FIELDS } from "../audio/meterLayout";

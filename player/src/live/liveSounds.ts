@@ -1,9 +1,10 @@
 import { FRAME_RATE_HZ } from "@bumbrel/core/constants";
-import { happensLive, inMakingOrder } from "@bumbrel/core/scene/combining";
-import { type InputSound, isLive, type Scene } from "@bumbrel/core/scene/document";
-import type { Cue } from "@bumbrel/core/strand/cue";
+import type { Scene } from "@bumbrel/core/document/scene";
+import { happensLive, inMakingOrder } from "@bumbrel/core/document/strands";
+import type { Cue } from "@bumbrel/core/sound/cue";
+import { type InputSound, isLive } from "@bumbrel/core/sound/kinds";
 import { CombinedLive, LiveStrand } from "@bumbrel/core/strand/live";
-import { isUpsideDown, measureWidth, windowLatencyS } from "@bumbrel/core/strand/measures";
+import { isUpsideDown, measureWidth, windowLatencyS } from "@bumbrel/core/strand/measures/table";
 import { addFrames, type LiveTrack, liveTrack, type Track } from "@bumbrel/core/strand/track";
 import type { Transport } from "../audio/transport";
 import { LiveInput } from "./liveInput";
@@ -92,7 +93,7 @@ export class LiveSounds {
       if (alive.has(id)) continue;
       input.close();
       this.inputs.delete(id);
-      if (this.worker) this.tellWorker({ kind: "stop", soundId: id });
+      if (this.worker) this.sendToWorker({ kind: "stop", soundId: id });
     }
     for (const id of this.keys.keys()) if (!alive.has(id)) this.keys.delete(id);
     for (const sound of scene.sounds) {
@@ -151,11 +152,11 @@ export class LiveSounds {
         id,
         tuning: { measure, shaping, cues },
       }));
-      this.tellWorker({ kind: "listen", soundId, strands });
+      this.sendToWorker({ kind: "listen", soundId, strands });
     }
   }
 
-  private tellWorker(message: ToStrands, transfer: Transferable[] = []): void {
+  private sendToWorker(message: ToStrands, transfer: Transferable[] = []): void {
     if (!this.worker) {
       this.worker = new Worker(this.urls.worker, { type: "module" });
       this.worker.addEventListener("message", ({ data }: MessageEvent<FromStrands>) => this.hear(data));
@@ -231,7 +232,7 @@ export class LiveSounds {
       if (keys) {
         const notes = this.keys.get(soundId!);
         for (let i = 0; notes && i < frames; i++) {
-          keys.hearNotes(notes);
+          keys.readNotesNow(notes);
           this.takeOver(listener, keys);
         }
       } else if (combined) {
@@ -239,7 +240,7 @@ export class LiveSounds {
         if (listensTo.kind !== "strands") continue;
         const sources = listensTo.ids.flatMap((source) => tracks.get(source) ?? []);
         for (let i = 0; i < frames; i++) {
-          combined.hearStrands(sources, timeS);
+          combined.readStrands(sources, timeS);
           this.takeOver(listener, combined);
         }
       }
@@ -267,7 +268,7 @@ export class LiveSounds {
       this.midi = await navigator.requestMIDIAccess();
       this.midi.onstatechange = () => {
         this.plugAll();
-        this.tell();
+        this.notify();
       };
     }
     this.plugAll();
@@ -297,10 +298,10 @@ export class LiveSounds {
     let input = this.inputs.get(id);
     if (!input) {
       input = new LiveInput(
-        () => this.transport.wake(),
+        () => this.transport.ensureContext(),
         this.urls.worklet,
         () => this.transport.entryOf(id),
-        () => this.tell(),
+        () => this.notify(),
         (channels) => this.take(id, channels),
       );
       this.inputs.set(id, input);
@@ -314,7 +315,7 @@ export class LiveSounds {
     if (![...this.strands.values()].some((listener) => listener.soundId === soundId)) return;
     // The input has just mixed them into the end of its history.
     const samples = this.inputs.get(soundId)!.history.slice(-channels[0].length);
-    this.tellWorker({ kind: "block", soundId, samples, sentMs: performance.now() }, [samples.buffer]);
+    this.sendToWorker({ kind: "block", soundId, samples, sentMs: performance.now() }, [samples.buffer]);
   }
 
   private plugAll(): void {
@@ -341,10 +342,10 @@ export class LiveSounds {
 
   private readonly retry = () => {
     for (const input of this.inputs.values()) input.retry();
-    this.tell();
+    this.notify();
   };
 
-  private tell(): void {
+  private notify(): void {
     for (const listener of this.listeners) listener();
   }
 }

@@ -1,10 +1,11 @@
+import { analyseStrand } from "@bumbrel/core/analyse/strandAnalysis";
 import { HOP_SAMPLES } from "@bumbrel/core/constants";
 import { makeTone } from "@bumbrel/core/dsp/tone";
-import { analyseStrand, type Tuning } from "@bumbrel/core/strand/analyse";
-import { defaultCues } from "@bumbrel/core/strand/cue";
-import { declarationOf, MEASURES, type Measure } from "@bumbrel/core/strand/measures";
+import { defaultCues } from "@bumbrel/core/strand/cues";
+import { declarationOf, MEASURES, type Measure } from "@bumbrel/core/strand/measures/table";
 import { defaultShaping } from "@bumbrel/core/strand/shaping";
-import { DirectSpectra } from "@bumbrel/core/strand/spectrumSource";
+import { DirectSpectra } from "@bumbrel/core/strand/spectra";
+import type { Tuning } from "@bumbrel/core/strand/tuning";
 import { beforeEach, describe, expect, it } from "@jest/globals";
 import { type FromStrands, StrandHost } from "./strandHost";
 

@@ -1,5 +1,5 @@
-import type { Tuning } from "@bumbrel/core/strand/analyse";
 import { LiveListening, LiveStrand } from "@bumbrel/core/strand/live";
+import type { Tuning } from "@bumbrel/core/strand/tuning";
 
 export type ToStrands =
   /** Who listens to an input from now on; those whose tuning has not changed go on. */

@@ -1,37 +1,30 @@
-import { mixToMono } from "@bumbrel/core/dsp/mix";
-import { readMidi } from "@bumbrel/core/format/midi";
-import { readProjectSound } from "@bumbrel/core/format/sound";
-import { readTable } from "@bumbrel/core/format/table";
-import { isLive, type Scene } from "@bumbrel/core/scene/document";
-import {
-  isMade,
-  isStored,
-  makeSound,
-  type StoredKind,
-  soundNotes,
-  soundTable,
-} from "@bumbrel/core/scene/soundSource";
+import type { Scene } from "@bumbrel/core/document/scene";
+import { isLive } from "@bumbrel/core/sound/kinds";
 import { playableSounds } from "../audio/sceneMix";
-import { playerHandle, ScenePlayer } from "../scenePlayer";
+import { playerHandle } from "../playerHandle";
+import { ScenePlayer } from "../scenePlayer";
 import { Stage } from "../stage/stage";
-import { computeTracks, type ReadySound } from "../tracks";
+import type { FromAnalysis, ToAnalysis } from "./analysis.worker";
 
-/** The built code of `audio/processors` and `live/strands.worker`; put in when the page is built. */
+/** The built code of what runs apart from the page; the build puts it in. */
 declare const WORKLET_SOURCE: string;
-declare const WORKER_SOURCE: string;
+declare const LIVE_WORKER_SOURCE: string;
+declare const ANALYSIS_SOURCE: string;
+
+/** A page from disk may load worklets and workers from a data address only: its own origin is none. */
+const addressOf = (source: string) => `data:text/javascript,${encodeURIComponent(source)}`;
 
 /**
- * The delivered page: reads the scene and the sounds that stand in it as data blocks, computes the strands
+ * The delivered page: reads the scene and the sounds that are in it as data blocks, has a worker compute the strands,
  * and plays. Nothing is fetched.
  */
 async function main(): Promise<void> {
   const find = <T extends HTMLElement>(id: string) => document.getElementById(id) as T;
   const note = find("note");
   const scene = JSON.parse(find("scene").textContent) as Scene;
-  // A page from disk may load worklets and workers from a data address only: its own origin is none.
-  const address = (source: string) => `data:text/javascript,${encodeURIComponent(source)}`;
-  const urls = { worklet: address(WORKLET_SOURCE), worker: address(WORKER_SOURCE) };
-  const player = new ScenePlayer(scene, scene.sounds.some(isLive) ? urls : undefined);
+  const urls = { worklet: addressOf(WORKLET_SOURCE), worker: addressOf(LIVE_WORKER_SOURCE) };
+  const player = new ScenePlayer(scene, scene.sounds.some(isLive) ? { urls } : {});
+  player.setTracks(new Map(), false);
   const canvas = find<HTMLCanvasElement>("stage");
   const stage = new Stage(canvas, async ({ id, name }) => {
     const block = document.getElementById(`asset-${id}`);
@@ -43,24 +36,9 @@ async function main(): Promise<void> {
   addEventListener("resize", fit);
   fit();
   player.start();
-
-  const ready = new Map<string, ReadySound>();
-  for (const sound of scene.sounds) {
-    if (isMade(sound)) ready.set(sound.id, { channels: [makeSound(sound)] });
-    if (!isStored(sound)) continue;
-    const block = document.getElementById(`sound-${sound.id}`);
-    if (block) ready.set(sound.id, readStored(sound, fromBase64(block.textContent)));
-    block?.remove();
-  }
-  player.transport.setSounds(
-    playableSounds(scene, ({ id }) => ready.get(id)?.channels),
-    scene.buses,
-  );
-  player.setSamples(new Map([...ready].map(([id, { channels }]) => [id, mixToMono(channels).samples])));
-  const tracks = await computeTracks(scene, ready, player.transport.durationS, (share) => {
+  await prepare(scene, player, (share) => {
     note.textContent = `Getting ready … ${Math.round(share * 100)} %`;
   });
-  player.setTracks(tracks);
   note.hidden = true;
 
   const { transport } = player;
@@ -70,7 +48,7 @@ async function main(): Promise<void> {
   const clock = find("clock");
   const { durationS } = transport;
   position.max = String(durationS);
-  // Without sounds it runs on for as long as it is let.
+  // Without sounds it runs until it is paused.
   position.hidden = durationS === 0;
   const showState = () => {
     prompt.hidden = transport.state !== "held";
@@ -84,18 +62,18 @@ async function main(): Promise<void> {
   toggle.addEventListener("click", () => transport.toggle());
   position.addEventListener("input", () => transport.seek(Number(position.value)));
   addEventListener("keydown", (event) => {
-    if (event.key !== " " || event.target instanceof HTMLButtonElement) return;
+    if (event.key !== " ") return;
     event.preventDefault();
     transport.toggle();
   });
   let idle: ReturnType<typeof setTimeout>;
-  const wake = () => {
+  const showControls = () => {
     document.body.classList.remove("idle");
     clearTimeout(idle);
     idle = setTimeout(() => document.body.classList.add("idle"), 2500);
   };
-  for (const kind of ["pointermove", "pointerdown", "keydown"]) addEventListener(kind, wake);
-  wake();
+  for (const kind of ["pointermove", "pointerdown", "keydown"]) addEventListener(kind, showControls);
+  showControls();
   player.onFrame((timeS) => {
     position.value = String(timeS);
     clock.textContent = asClock(timeS) + (durationS > 0 ? ` / ${asClock(durationS)}` : "");
@@ -103,8 +81,8 @@ async function main(): Promise<void> {
   window.bumbrel = playerHandle(player, stage);
   showState();
   transport.play();
-  for (const unit of transport.units) transport.playUnit(unit);
-  // An input that cannot be had is said over the picture, which goes on without it.
+  for (const unit of transport.unitIds) transport.playUnit(unit);
+  // The scene goes on without an input that cannot be opened; a note over the image says so.
   player.live?.onChange(() => {
     const states = [...player.live!.inputs.values()].map(({ state }) => state);
     const failed = states.find((state) => state.kind === "failed");
@@ -116,14 +94,40 @@ async function main(): Promise<void> {
   }
 }
 
-function readStored(sound: StoredKind, bytes: Uint8Array): ReadySound {
-  if (sound.kind === "file") return { channels: readProjectSound(bytes, sound.name).channels };
-  if (sound.kind === "table") {
-    const table = readTable(bytes, sound.name);
-    return { channels: [soundTable(table)], table };
+/** Has a worker read the sounds and compute the strands, and gives both to the player. */
+function prepare(scene: Scene, player: ScenePlayer, onProgress: (share: number) => void): Promise<void> {
+  const bytes = new Map<string, Uint8Array>();
+  for (const { id } of scene.sounds) {
+    const block = document.getElementById(`sound-${id}`);
+    if (!block) continue;
+    bytes.set(id, fromBase64(block.textContent));
+    block.remove();
   }
-  const notes = readMidi(bytes, sound.name);
-  return { channels: [soundNotes(notes)], notes };
+  const worker = new Worker(addressOf(ANALYSIS_SOURCE));
+  const channels = new Map<string, readonly Float32Array[]>();
+  const samples = new Map<string, Float32Array>();
+  return new Promise((resolve, reject) => {
+    worker.onerror = ({ message }) => reject(new Error(message || "Its sounds cannot be read."));
+    worker.onmessage = ({ data }: MessageEvent<FromAnalysis>) => {
+      if (data.kind === "sound") {
+        channels.set(data.soundId, data.data.channels);
+        samples.set(data.soundId, data.data.mono);
+      } else if (data.kind === "progress") onProgress(data.share);
+      else if (data.kind === "failed") reject(new Error(data.message));
+      else {
+        worker.terminate();
+        player.transport.setSounds(
+          playableSounds(scene, ({ id }) => channels.get(id)),
+          scene.buses,
+        );
+        player.setSamples(samples);
+        player.setTracks(data.tracks);
+        resolve();
+      }
+    };
+    const transfer = [...bytes.values()].map(({ buffer }) => buffer as ArrayBuffer);
+    worker.postMessage({ scene, bytes } satisfies ToAnalysis, transfer);
+  });
 }
 
 function asClock(timeS: number): string {

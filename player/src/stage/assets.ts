@@ -1,4 +1,4 @@
-import type { Asset, Scene } from "@bumbrel/core/scene/document";
+import type { Asset, Scene } from "@bumbrel/core/document/scene";
 import { CanvasTexture, type Group, LinearSRGBColorSpace, SRGBColorSpace, Texture } from "three";
 
 /** Gives the bytes of a stored picture or model. */
@@ -12,8 +12,8 @@ export const TEXT_FONT =
   '"Atkinson Hyperlegible Next Variable", "Atkinson Hyperlegible Next", system-ui, sans-serif';
 
 /**
- * Pictures, models and words as the stage draws them, made once and shared. What has not come yet is drawn without,
- * and `onArrival` tells when it has; what cannot be read stays away, and the scene goes on.
+ * Images, models and text as the stage draws them, made once and shared. What has not arrived yet is left out, and
+ * `onArrival` is called when it has; what cannot be read stays away, and the scene goes on.
  */
 export class StageAssets {
   readonly failures = new Map<string, string>();
@@ -23,14 +23,24 @@ export class StageAssets {
   private readonly fetchAsset: FetchAsset | undefined;
   private readonly onArrival: () => void;
   private isGone = false;
+  private loading = 0;
 
   constructor(fetchAsset?: FetchAsset, onArrival: () => void = () => {}) {
     this.fetchAsset = fetchAsset;
     this.onArrival = onArrival;
     // Words that were drawn before their face had come are drawn again.
     if (typeof document !== "undefined") {
-      void document.fonts?.load(`600 16px ${TEXT_FONT}`).then(() => !this.isGone && onArrival());
+      this.loading++;
+      void document.fonts?.load(`600 16px ${TEXT_FONT}`).then(() => {
+        this.loading--;
+        if (!this.isGone) onArrival();
+      });
     }
+  }
+
+  /** Whether all that was asked for has arrived or failed. */
+  get isLoaded(): boolean {
+    return this.loading === 0;
   }
 
   setScene(scene: Scene): void {
@@ -97,11 +107,13 @@ export class StageAssets {
   private async load(id: string, read: (bytes: ArrayBuffer) => Promise<void>): Promise<void> {
     const asset = this.assets.find((one) => one.id === id);
     if (!asset || !this.fetchAsset) return;
+    this.loading++;
     try {
       await read(await this.fetchAsset(asset));
     } catch (error) {
       this.failures.set(id, `${asset.name} cannot be shown. ${(error as Error).message}`);
     }
+    this.loading--;
     if (!this.isGone) this.onArrival();
   }
 

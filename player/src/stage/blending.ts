@@ -1,4 +1,4 @@
-import type { Blend } from "@bumbrel/core/scene/families";
+import type { Blend } from "@bumbrel/core/kinds/shared";
 import {
   AddEquation,
   CustomBlending,

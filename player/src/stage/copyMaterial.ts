@@ -1,6 +1,6 @@
-import { rampTable } from "@bumbrel/core/scene/colour";
-import type { Blend } from "@bumbrel/core/scene/families";
-import type { ColourStop } from "@bumbrel/core/scene/properties";
+import type { Blend } from "@bumbrel/core/kinds/shared";
+import { rampTable } from "@bumbrel/core/setting/colour";
+import type { ColourStop } from "@bumbrel/core/setting/descriptor";
 import {
   ClampToEdgeWrapping,
   DataTexture,

@@ -1,39 +1,15 @@
-import type { Place, Scene } from "@bumbrel/core/scene/document";
-import { type Evaluator, surfaceOwner } from "@bumbrel/core/scene/evaluate";
-import { isBody, isPlaced, type ObjectKind } from "@bumbrel/core/scene/objectKinds";
-import { Placing } from "@bumbrel/core/scene/placing";
-import {
-  Box3,
-  Box3Helper,
-  type LineBasicMaterial,
-  type Object3D,
-  PerspectiveCamera,
-  Raycaster,
-  Sphere,
-  Scene as ThreeScene,
-  Vector2,
-  Vector3,
-  WebGLRenderer,
-  WebGLRenderTarget,
-} from "three";
+import type { ObjectPlan } from "@bumbrel/core/evaluate/plan";
+import { can } from "@bumbrel/core/kinds/table";
+import type { SceneState } from "@bumbrel/core/simulate/sceneState";
+import { type Object3D, PerspectiveCamera, Scene as ThreeScene, Vector2, WebGLRenderer } from "three";
 import { type FetchAsset, StageAssets } from "./assets";
 import { DIFFERENCE_LAYER } from "./blending";
-import { Picture } from "./picture";
-import { PlaceRings } from "./placeRings";
-import type { Frame, Source, Thing } from "./thing";
-import { makeThing } from "./things";
-import type { Lens, LensLook } from "./things/lens";
+import { FramePipeline } from "./framePipeline";
+import type { Lens, LensLook } from "./objects/lens";
+import { renderObject } from "./objects/table";
+import { type Frame, ObjectSource, type RenderedObject } from "./renderedObject";
 
-/** Colour of the frame around a chosen object: the interface's brass. */
-const CHOSEN_COLOUR = 0xe3b563;
-/** Size of the frame around what has no surface of its own. */
-const SMALL_FRAME = new Vector3(0.3, 0.3, 0.3);
-/** Farther than this nobody means to point. */
-const MOST_AWAY_M = 200;
-/** Things that are everywhere and cannot be pointed at. */
-const NOT_POINTABLE: ReadonlySet<ObjectKind> = new Set(["ground", "water", "particles"]);
-
-/** What a stage costs, as of its last picture. */
+/** What a stage costs, as of the last frame it drew. */
 export interface Weight {
   objects: number;
   copies: number;
@@ -42,48 +18,57 @@ export interface Weight {
   drawCalls: number;
 }
 
-interface Standing {
-  thing: Thing;
-  source: Source;
-  /** What it was made from; made anew when that changes. */
+/** An object on the stage: what it is drawn from, and how it is drawn. */
+export interface StageEntry {
+  rendered: RenderedObject;
+  source: ObjectSource;
+  /** What it was made from; it is made again when that changes. */
   key: string;
 }
 
-/** Draws a scene on a canvas from evaluated property values. */
+/**
+ * Draws the state of a scene on a canvas. It reads the state and never changes it.
+ *
+ * @example
+ * stage.attach(state);
+ * state.advanceTo(1.5);
+ * stage.update();
+ * stage.render();
+ */
 export class Stage {
   readonly assets: StageAssets;
-  /** Handles and marks of whoever edits the scene: drawn over the picture, and on none that is taken of it. */
+  readonly renderer: WebGLRenderer;
+  /** Everything of the scene, as three.js draws it. */
+  readonly three = new ThreeScene();
+  /** Marks of whoever edits the scene: drawn over the image, and on no image that is taken of it. */
   readonly overlay = new ThreeScene();
-  private readonly renderer: WebGLRenderer;
-  private readonly three = new ThreeScene();
-  private readonly whole: Picture;
-  private readonly standing = new Map<string, Standing>();
-  private order: Standing[] = [];
-  private values: Float64Array | undefined;
-  private seen = new Float64Array(0);
-  private seenS = Number.NaN;
+  private readonly pipeline: FramePipeline;
+  private readonly entriesById = new Map<string, StageEntry>();
+  private order: StageEntry[] = [];
+  private state: SceneState | undefined;
+  private shownVersion = -1;
   private isDirty = true;
   private eye = new PerspectiveCamera();
   private lens: LensLook | undefined;
-  private chosen: readonly string[] = [];
-  /** What the last picture took. */
   private drawnWith = { drawCalls: 0, triangles: 0 };
-  private readonly frames: Box3Helper[] = [];
-  private readonly rings = new PlaceRings();
-  private readonly raycaster = new Raycaster();
-  private readonly frame: Frame = { values: this.seen, timeS: 0, camera: this.eye, composed: false };
+  private readonly frame: Frame = {
+    values: new Float64Array(0),
+    timeS: 0,
+    camera: this.eye,
+    composed: false,
+  };
+  private readonly listeners = new Set<() => void>();
 
   /**
-   * @param fetchAsset  where pictures and models come from
+   * @param fetchAsset  where images and models come from
    * @throws Error when the browser offers no WebGL
    */
   constructor(canvas: HTMLCanvasElement, fetchAsset?: FetchAsset) {
     this.renderer = new WebGLRenderer({ canvas, antialias: true, powerPreference: "high-performance" });
     this.renderer.info.autoReset = false;
-    this.assets = new StageAssets(fetchAsset, () => this.remake());
-    this.overlay.add(this.rings.root);
-    this.whole = new Picture(this.renderer, this.three, this.eye);
-    // A context that was lost comes back with everything on it; until then the last picture stands.
+    this.assets = new StageAssets(fetchAsset, () => this.remakeAssets());
+    this.pipeline = new FramePipeline(this.renderer, this.three, this.eye);
+    // A context that was lost comes back with everything on it; until then the last image stays.
     canvas.addEventListener("webglcontextrestored", this.redraw);
   }
 
@@ -95,286 +80,251 @@ export class Stage {
     return this.renderer.domElement;
   }
 
-  /** Has the next frame drawn whether anything moved or not. */
+  get entries(): ReadonlyMap<string, StageEntry> {
+    return this.entriesById;
+  }
+
+  /** Whether every image and model that is shown has arrived or failed. */
+  get isLoaded(): boolean {
+    return this.assets.isLoaded;
+  }
+
+  /** Draws the next frame even if nothing moved. */
   readonly redraw = (): void => {
     this.isDirty = true;
   };
 
-  /** Puts the scene's objects on the stage; those that stay as they were made are kept. */
-  setScene(scene: Scene, evaluator: Evaluator): void {
-    this.assets.setScene(scene);
-    this.whole.setQuality(scene.quality);
-    const placing = new Placing(evaluator);
+  /** Calls `listener` before a frame is drawn; returns a function that stops that. */
+  beforeRender(listener: () => void): () => void {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  }
+
+  /** Puts a state's objects on the stage; those that stay as they were made are kept. */
+  attach(state: SceneState): void {
+    this.state = state;
+    this.shownVersion = -1;
+    this.assets.setScene(state.scene);
+    this.pipeline.setQuality(state.scene.quality);
     const alive = new Set<string>();
     this.order = [];
     this.lens = undefined;
-    // Groups come before what is in them, so that each is placed when its turn comes.
-    const plans = [...evaluator.plans].sort((a, b) => placing.chainOf(a).length - placing.chainOf(b).length);
-    for (const plan of plans) {
-      const { object } = plan;
-      alive.add(object.id);
-      const source: Source = { object, plan, evaluator, placing, assets: this.assets };
-      const key = keyOf(source);
-      let one = this.standing.get(object.id);
-      if (one && one.key === key) Object.assign(one.source, source);
-      else {
-        if (one) this.remove(object.id, one);
-        one = { thing: makeThing(source), source, key };
-        this.standing.set(object.id, one);
-        this.three.add(one.thing.root);
-      }
-      this.order.push(one);
-      if (one.thing.root instanceof PerspectiveCamera) {
-        this.eye = one.thing.root;
+    for (const plan of state.plan.plans) {
+      const { id, kind } = plan.object;
+      alive.add(id);
+      const entry = this.entryFor(plan, state);
+      this.order.push(entry);
+      const { root } = entry.rendered;
+      if (root instanceof PerspectiveCamera) {
+        this.eye = root;
         this.fitCamera();
       }
-      if (object.kind === "lens") this.lens = (one.thing as Lens).look;
+      if (kind === "lens") this.lens = (entry.rendered as Lens).look;
     }
-    for (const [id, one] of this.standing) if (!alive.has(id)) this.remove(id, one);
-    this.whole.hasDifference = this.order.some(({ thing }) => isOnDifference(thing.root));
-    this.redraw();
-  }
-
-  /** Makes things anew that were made without what has arrived since. */
-  private remake(): void {
-    for (const [id, one] of this.standing) {
-      const { kind, settings } = one.source.object;
-      const shared = surfaceOwner(one.source.evaluator, one.source.plan).object.settings;
-      if (
-        kind !== "model" &&
-        kind !== "text" &&
-        ![settings, shared].some((all) => all.pictureId || all.textureId)
-      )
-        continue;
-      this.three.remove(one.thing.root);
-      one.thing.dispose();
-      one.thing = makeThing(one.source);
-      this.three.add(one.thing.root);
-      this.standing.set(id, one);
-    }
-    this.values = undefined;
+    for (const [id, entry] of this.entriesById) if (!alive.has(id)) this.remove(id, entry);
+    this.pipeline.hasDifference = this.order.some(({ rendered }) => isOnDifference(rendered.root));
     this.redraw();
   }
 
   /**
-   * Takes over a frame's values, laid out by the evaluator given to `setScene`.
+   * Follows an edit of the scene.
    *
-   * @param isLive  something moves that neither the values nor the time tell of
+   * @param changed  the plans that changed, as `SceneState.update` returns them
    */
-  apply(values: Float64Array, timeS: number, isLive = false): void {
-    if (!isLive && !this.isDirty && this.isAsSeen(values, timeS)) return;
-    this.isDirty = true;
-    if (this.seen.length !== values.length) this.seen = new Float64Array(values.length);
-    this.seen.set(values);
-    this.seenS = timeS;
-    this.values = values;
-    const { frame } = this;
-    frame.values = values;
-    frame.timeS = timeS;
-    frame.camera = this.eye;
-    frame.composed = this.whole.isComposed(this.lens);
-    for (const { thing, source } of this.order) {
-      if (source.plan.at.position && source.object.kind !== "camera") {
-        source.placing.placeRoots(source.plan, timeS, values);
-      }
-      thing.apply(frame);
+  follow(changed: ReadonlySet<ObjectPlan> | undefined): void {
+    const { state } = this;
+    if (!state) return;
+    if (!changed) {
+      this.attach(state);
+      return;
     }
+    this.assets.setScene(state.scene);
+    this.pipeline.setQuality(state.scene.quality);
+    this.redraw();
+    if (changed.size === 0) return;
+    const { placing, plan: scenePlan } = state;
+    let isRemade = false;
+    for (const entry of this.order) {
+      const { source } = entry;
+      const owner = scenePlan.surfaceOwner(source.plan);
+      const isTouched = changed.has(owner) || placing.chainOf(source.plan).some((one) => changed.has(one));
+      if (!isTouched) continue;
+      source.edits++;
+      if (entry.key === keyOf(source)) continue;
+      this.remake(entry);
+      isRemade = true;
+    }
+    // Cameras and lenses are looked up again when they are other ones.
+    if (isRemade) this.attach(state);
   }
 
-  private isAsSeen(values: Float64Array, timeS: number): boolean {
-    if (timeS !== this.seenS || values !== this.values || values.length !== this.seen.length) return false;
-    for (let i = 0; i < values.length; i++) if (values[i] !== this.seen[i]) return false;
-    return true;
+  private entryFor(plan: ObjectPlan, state: SceneState): StageEntry {
+    const { id } = plan.object;
+    let entry = this.entriesById.get(id);
+    const source = entry?.source ?? new ObjectSource(plan, state, this.assets);
+    source.plan = plan;
+    source.state = state;
+    source.edits++;
+    const key = keyOf(source);
+    if (entry && entry.key === key) return entry;
+    if (entry) this.remove(id, entry);
+    entry = { rendered: renderObject(source), source, key };
+    this.entriesById.set(id, entry);
+    this.three.add(entry.rendered.root);
+    return entry;
   }
 
-  /** Draws, unless what is on the screen is still right. */
-  render(): void {
+  private remake(entry: StageEntry): void {
+    this.three.remove(entry.rendered.root);
+    entry.rendered.dispose();
+    entry.rendered = renderObject(entry.source);
+    entry.key = keyOf(entry.source);
+    entry.source.edits++;
+    this.three.add(entry.rendered.root);
+  }
+
+  /** Makes objects again that were made before their images, models or fonts arrived. */
+  private remakeAssets(): void {
+    const { state } = this;
+    if (!state) return;
+    for (const entry of this.order) {
+      const { kind, settings } = entry.source.object;
+      const shared = state.plan.surfaceOwner(entry.source.plan).object.settings;
+      const showsImage = [settings, shared].some((all) => all.pictureId || all.textureId);
+      if (kind === "model" || kind === "text" || showsImage) this.remake(entry);
+    }
+    this.shownVersion = -1;
+    this.redraw();
+    for (const listener of this.arrivals) listener();
+  }
+  private readonly arrivals = new Set<() => void>();
+
+  /** Calls `listener` when an image, model or font has arrived; returns a function that stops that. */
+  onArrival(listener: () => void): () => void {
+    this.arrivals.add(listener);
+    return () => this.arrivals.delete(listener);
+  }
+
+  /**
+   * Draws the objects as the state is now; `render` shows them.
+   *
+   * @param isLive  something moves although neither values nor time change: a waveform that is heard live
+   */
+  update(isLive = false): void {
+    const { state, frame } = this;
+    if (!state || (!isLive && !this.isDirty && state.version === this.shownVersion)) return;
+    this.isDirty = true;
+    this.shownVersion = state.version;
+    frame.values = state.values;
+    frame.timeS = state.timeS;
+    frame.camera = this.eye;
+    frame.composed = this.pipeline.isComposed(this.lens);
+    for (const { rendered } of this.order) rendered.update(frame);
+  }
+
+  /** Whether the image remembers earlier ones: then it is stepped at a fixed rate, see {@link FramePipeline}. */
+  get hasFeedback(): boolean {
+    return this.pipeline.hasFeedback(this.lens);
+  }
+
+  /** How many fixed steps an image has to go back until nothing of it is seen. */
+  get feedbackSteps(): number {
+    return this.lens ? this.pipeline.stepsToForget(this.lens) : 0;
+  }
+
+  /** The last step that the image's memory includes; `undefined` when it is empty. */
+  get memoryStep(): number | undefined {
+    return this.pipeline.memoryStep;
+  }
+
+  /** Empties the image's memory: after a seek nothing is left of what was seen elsewhere. */
+  forgetImages(): void {
+    this.pipeline.forget();
+  }
+
+  /**
+   * Adds the stage as it is now to the image's memory, without showing it.
+   *
+   * @param step  number of the fixed step
+   */
+  remember(step: number): void {
+    if (this.lens) this.pipeline.remember(this.eye, this.lens, step);
+  }
+
+  /**
+   * Draws the image, unless the one on the screen is still right.
+   *
+   * @param step  number of the fixed step it shows; given while the image has feedback
+   */
+  render(step?: number): void {
     if (!this.isDirty) return;
     this.isDirty = false;
-    this.showChosen();
+    for (const listener of this.listeners) listener();
     this.renderer.info.reset();
-    this.whole.render(this.eye, this.lens, this.seenS);
-    this.renderer.autoClear = false;
-    this.renderer.clearDepth();
-    this.renderer.render(this.overlay, this.eye);
-    this.renderer.autoClear = true;
+    this.pipeline.render(this.eye, this.lens, step);
+    if (this.overlay.children.length > 0) {
+      this.renderer.autoClear = false;
+      this.renderer.clearDepth();
+      this.renderer.render(this.overlay, this.eye);
+      this.renderer.autoClear = true;
+    }
     const { calls, triangles } = this.renderer.info.render;
     this.drawnWith = { drawCalls: calls, triangles };
   }
 
+  /** Draws the image without what is laid over it, for taking it. */
+  renderClean(): void {
+    this.pipeline.render(this.eye, this.lens, this.pipeline.memoryStep);
+    this.redraw();
+  }
+
   /** @param width  CSS pixels; @param height  CSS pixels; @param pixelRatio  device pixels in one of them */
   resize(width: number, height: number, pixelRatio: number): void {
-    this.whole.resize(width, height, pixelRatio);
+    this.pipeline.resize(width, height, pixelRatio);
     this.fitCamera();
     this.redraw();
   }
 
-  /** Frames objects, or none. */
-  choose(objectIds: readonly string[]): void {
-    this.chosen = objectIds;
-    this.redraw();
-  }
-
-  /** Draws where sounds are: a ring at each reference distance, and one at each maximum. */
-  showPlaces(places: readonly Place[]): void {
-    if (this.rings.show(places)) this.redraw();
-  }
-
-  /** The object under a point of the picture, x and y from 0 (left, top) to 1; `undefined` where there is none. */
-  objectAt(x: number, y: number): string | undefined {
-    this.three.updateMatrixWorld();
-    this.raycaster.setFromCamera(new Vector2(x * 2 - 1, 1 - y * 2), this.eye);
-    this.raycaster.layers.enable(DIFFERENCE_LAYER);
-    let nearest: { id: string; distance: number } | undefined;
-    for (const [id, { thing, source }] of this.standing) {
-      const { kind, locked } = source.object;
-      if (locked || NOT_POINTABLE.has(kind) || !isPlaced(kind) || !thing.root.visible) continue;
-      const [hit] = this.raycaster.intersectObject(thing.root, true);
-      if (hit && (!nearest || hit.distance < nearest.distance)) nearest = { id, distance: hit.distance };
-    }
-    return nearest?.id;
-  }
-
-  /** The point at a height that lies under a point of the picture; `undefined` where the eye looks past it. */
-  groundAt(x: number, y: number, heightM: number): [number, number, number] | undefined {
-    this.raycaster.setFromCamera(new Vector2(x * 2 - 1, 1 - y * 2), this.eye);
-    const { origin, direction } = this.raycaster.ray;
-    const away = (heightM - origin.y) / direction.y;
-    if (!(away > 0) || away > MOST_AWAY_M) return undefined;
-    return [origin.x + direction.x * away, heightM, origin.z + direction.z * away];
-  }
-
-  /** Where an object's root stands: 16 numbers, column by column; `undefined` for what has no place. */
+  /** An object's root transform: 16 numbers, column by column; `undefined` for one without a place. */
   rootOf(objectId: string): Float32Array | undefined {
-    const one = this.standing.get(objectId);
-    return one && isPlaced(one.source.object.kind)
-      ? one.source.placing.rootsOf(one.source.plan).matrices.subarray(0, 16)
-      : undefined;
+    const entry = this.entriesById.get(objectId);
+    if (!entry || can(entry.source.object.kind).placement === undefined) return undefined;
+    return entry.source.state.placing.rootsOf(entry.source.plan).matrices.subarray(0, 16);
   }
 
-  /** What the stage shows for a property, read back from what is drawn. */
+  /** What is drawn for a property, read back from the graphics. */
   read(objectId: string, property: string): number | number[] | undefined {
-    return this.standing.get(objectId)?.thing.read(property);
+    return this.entriesById.get(objectId)?.rendered.read(property);
   }
 
-  /** Every number of an object that is sent to be drawn. */
-  drawn(objectId: string): number[] {
-    return this.standing.get(objectId)?.thing.drawn() ?? [];
+  /** Every number of an object that is sent to the graphics card. */
+  drawnNumbers(objectId: string): number[] {
+    return Object.values(this.entriesById.get(objectId)?.rendered.drawnParts() ?? {}).flat();
   }
 
   weight(): Weight {
     let copies = 0;
     let particles = 0;
-    for (const { thing } of this.order) {
-      const counted = thing.count?.();
+    for (const { rendered } of this.order) {
+      const counted = rendered.count?.();
       copies += counted?.copies ?? 0;
       particles += counted?.particles ?? 0;
     }
     return { objects: this.order.length, copies, particles, ...this.drawnWith };
   }
 
-  /** The picture as it is now, for lists of projects. */
-  picture(width: number, height: number): string {
-    this.whole.render(this.eye, this.lens, this.seenS);
-    const small = document.createElement("canvas");
-    small.width = width;
-    small.height = height;
-    const from = this.renderer.domElement;
-    const scale = Math.max(width / from.width, height / from.height);
-    const [w, h] = [from.width * scale, from.height * scale];
-    small.getContext("2d")?.drawImage(from, (width - w) / 2, (height - h) / 2, w, h);
-    this.redraw();
-    return small.toDataURL("image/jpeg", 0.85);
-  }
-
-  /**
-   * A small picture of an object by itself, one of its copies, in the light of the stage; `undefined` for what is not to
-   * be seen, or too dark or thin to tell anything. Nothing waits for it: what is drawn meanwhile comes first.
-   */
-  async portrait(objectId: string, width: number, height: number): Promise<string | undefined> {
-    const one = this.standing.get(objectId);
-    if (!one || !this.values || !isBody(one.source.object.kind)) return undefined;
-    const { root } = one.thing;
-    const putBack = one.thing.leaveFew?.(1);
-    const box = boundsOf(root);
-    if (box.isEmpty()) {
-      putBack?.();
-      return undefined;
-    }
-    const hidden: Object3D[] = [];
-    for (const child of this.three.children) {
-      const isLight = child.getObjectsByProperty("isLight", true).length > 0;
-      if (child === root || isLight || !child.visible) continue;
-      child.visible = false;
-      hidden.push(child);
-    }
-    const sphere = box.getBoundingSphere(new Sphere());
-    const eye = new PerspectiveCamera(30, width / height, 0.01, 5000);
-    eye.layers.enable(DIFFERENCE_LAYER);
-    const away = Math.max(0.05, sphere.radius) / Math.sin((eye.fov * Math.PI) / 360);
-    eye.position.copy(sphere.center).add(new Vector3(0.45, 0.4, 1).normalize().multiplyScalar(away));
-    eye.lookAt(sphere.center);
-    const target = new WebGLRenderTarget(width, height, { samples: 4 });
-    const { fog } = this.three;
-    this.three.fog = null;
-    this.renderer.setRenderTarget(target);
-    this.renderer.setClearColor(0, 0);
-    this.renderer.clear();
-    this.renderer.render(this.three, eye);
-    this.renderer.setRenderTarget(null);
-    this.three.fog = fog;
-    for (const child of hidden) child.visible = true;
-    putBack?.();
-    const pixels = new Uint8Array(width * height * 4);
-    try {
-      await this.renderer.readRenderTargetPixelsAsync(target, 0, 0, width, height, pixels);
-    } catch {
-      // The graphics card was taken away meanwhile.
-      return undefined;
-    } finally {
-      target.dispose();
-    }
-    return isAnythingSeen(pixels) ? asImage(pixels, width, height) : undefined;
-  }
-
   dispose(): void {
-    for (const [id, one] of this.standing) this.remove(id, one);
-    for (const frame of this.frames) frame.dispose();
+    for (const [id, entry] of this.entriesById) this.remove(id, entry);
     this.canvas.removeEventListener("webglcontextrestored", this.redraw);
     this.assets.dispose();
-    this.rings.dispose();
-    this.whole.dispose();
+    this.pipeline.dispose();
     this.renderer.dispose();
   }
 
-  private remove(id: string, { thing }: Standing): void {
-    this.three.remove(thing.root);
-    thing.dispose();
-    this.standing.delete(id);
-  }
-
-  private showChosen(): void {
-    while (this.frames.length < this.chosen.length) {
-      const frame = new Box3Helper(new Box3(), CHOSEN_COLOUR);
-      (frame.material as LineBasicMaterial).toneMapped = false;
-      this.frames.push(frame);
-      this.overlay.add(frame);
-    }
-    for (const [i, frame] of this.frames.entries()) {
-      const id = this.chosen[i];
-      const one = id === undefined ? undefined : this.standing.get(id);
-      const kind = one?.source.object.kind;
-      frame.visible = one !== undefined && kind !== undefined && isPlaced(kind) && !NOT_POINTABLE.has(kind);
-      if (!one || !frame.visible) continue;
-      if (isBody(one.source.object.kind)) {
-        const putBack = one.thing.leaveFew?.(Number.POSITIVE_INFINITY);
-        frame.box.copy(boundsOf(one.thing.root)).expandByScalar(0.04);
-        putBack?.();
-      } else frame.box.makeEmpty();
-      if (!frame.box.isEmpty()) continue;
-      const root = this.rootOf(id);
-      if (root) frame.box.setFromCenterAndSize(new Vector3(root[12], root[13], root[14]), SMALL_FRAME);
-    }
+  private remove(id: string, { rendered }: StageEntry): void {
+    this.three.remove(rendered.root);
+    rendered.dispose();
+    this.entriesById.delete(id);
   }
 
   private fitCamera(): void {
@@ -385,52 +335,17 @@ export class Stage {
   }
 }
 
-/** What a thing has to be made anew for: its kind, its settings and how many copies there may be. */
-function keyOf({ object, plan, evaluator, placing }: Source): string {
-  const owner = surfaceOwner(evaluator, plan);
+/** What an object has to be made again for: its kind, its settings, and how many instances there may be. */
+function keyOf({ object, plan, state }: ObjectSource): string {
+  const owner = state.plan.surfaceOwner(plan);
   const shared = owner === plan ? "" : JSON.stringify(owner.object.settings);
-  const room = isBody(object.kind) ? placing.mostOf(plan) : (plan.copies?.most ?? 0);
-  const { particles, wakes, trails } = evaluator.steps;
-  const memory = [particles, wakes, trails].map((map) => map.get(object.id)?.most ?? 0);
-  return `${object.kind} ${JSON.stringify(object.settings)} ${shared} ${room} ${memory}`;
+  const instances = can(object.kind).surface ? state.placing.maxInstances(plan) : (plan.copies?.most ?? 0);
+  const memory = (["particles", "wake", "orbits"] as const).map(
+    (what) => state.simulation.get(what, object.id)?.most ?? 0,
+  );
+  return `${object.kind} ${JSON.stringify(object.settings)} ${shared} ${instances} ${memory}`;
 }
 
 function isOnDifference(root: Object3D): boolean {
   return root.layers.isEnabled(DIFFERENCE_LAYER) || root.children.some(isOnDifference);
-}
-
-/** Light of a pixel, 0..255, from which it is seen on a dark ground, and how many of them make a picture. */
-const SEEN_FROM = 10;
-const SEEN_PIXELS = 40;
-
-function isAnythingSeen(pixels: Uint8Array): boolean {
-  let seen = 0;
-  for (let i = 0; i < pixels.length; i += 4) {
-    if (Math.max(pixels[i], pixels[i + 1], pixels[i + 2]) * pixels[i + 3] > SEEN_FROM * 255) seen++;
-  }
-  return seen >= SEEN_PIXELS;
-}
-
-function boundsOf(root: Object3D): Box3 {
-  root.updateMatrixWorld(true);
-  return new Box3().setFromObject(root);
-}
-
-/** Pixels of linear light, from bottom to top, as a picture with what is clear in it. */
-function asImage(pixels: Uint8Array, width: number, height: number): string {
-  const canvas = document.createElement("canvas");
-  canvas.width = width;
-  canvas.height = height;
-  // Kept off the graphics card, which would have to finish all its work before it is read back.
-  const context = canvas.getContext("2d", { willReadFrequently: true });
-  if (!context) return "";
-  const image = context.createImageData(width, height);
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width * 4; x++) {
-      const value = pixels[(height - 1 - y) * width * 4 + x];
-      image.data[y * width * 4 + x] = x % 4 === 3 ? value : 255 * (value / 255) ** (1 / 2.2);
-    }
-  }
-  context.putImageData(image, 0, 0);
-  return canvas.toDataURL("image/png");
 }

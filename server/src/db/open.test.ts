@@ -1,7 +1,7 @@
-import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { mkdirSync, mkdtempSync, rmSync, utimesSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { newScene } from "@bumbrel/core/scene/create";
+import { newScene } from "@bumbrel/core/kinds/create";
 import { PGlite } from "@electric-sql/pglite";
 import { PGLiteSocketServer } from "@electric-sql/pglite-socket";
 import { afterEach, beforeEach, describe, expect, it } from "@jest/globals";
@@ -26,12 +26,15 @@ describe("openDatabase", () => {
   });
 
   it("refuses a folder that another process uses, and takes over from one that is gone", async () => {
-    // Process 1 always runs; it may belong to someone else, which counts as running too.
-    writeFileSync(join(dataDir, "in-use-by"), "1");
-    await expect(openDatabase(settings())).rejects.toThrow(/another Bumbrel \(process 1\)/);
-    writeFileSync(join(dataDir, "in-use-by"), "999999999");
+    const first = await openDatabase(settings());
+    await expect(openDatabase(settings())).rejects.toThrow(/another Bumbrel is using this data/);
+    await first.close();
+    // A lock that was left behind, and has not been renewed for a minute.
+    const left = join(dataDir, "in-use.lock");
+    mkdirSync(left);
+    utimesSync(left, new Date(Date.now() - 60_000), new Date(Date.now() - 60_000));
     await (await openDatabase(settings())).close();
-  });
+  }, 30_000);
 
   it("outlives a database server that stops and comes back", async () => {
     const behind = await PGlite.create();

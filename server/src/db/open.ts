@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from "node:fs";
+import { existsSync, mkdirSync, renameSync, rmSync } from "node:fs";
 import { join } from "node:path";
 import { BumbrelError } from "@bumbrel/core/errors";
 import { PGlite } from "@electric-sql/pglite";
@@ -8,7 +8,13 @@ import type { PgDatabase, PgQueryResultHKT } from "drizzle-orm/pg-core";
 import { drizzle as drizzlePglite } from "drizzle-orm/pglite";
 import { migrate as migratePglite } from "drizzle-orm/pglite/migrator";
 import pg from "pg";
+import { lock } from "proper-lockfile";
 import * as schema from "./schema";
+
+/** A lock whose holder has not been heard of for so long is free: its process was stopped. */
+const STALE_MS = 5000;
+/** Long enough for a lock to become free whose process was stopped just now. */
+const RETRIES = { retries: 6, factor: 1, minTimeout: 1000 };
 
 export type Database = PgDatabase<PgQueryResultHKT, typeof schema>;
 
@@ -57,7 +63,7 @@ async function openServer(url: string, migrationsFolder: string): Promise<OpenDa
 
 async function openFolder(dataDir: string, migrationsFolder: string): Promise<OpenDatabase> {
   mkdirSync(dataDir, { recursive: true });
-  const unlock = lockFolder(dataDir);
+  const unlock = await lockFolder(dataDir);
   try {
     const folder = join(dataDir, "postgres");
     if (!existsSync(folder)) await createCluster(folder, migrationsFolder);
@@ -68,11 +74,11 @@ async function openFolder(dataDir: string, migrationsFolder: string): Promise<Op
       db,
       async close() {
         await client.close();
-        unlock();
+        await unlock();
       },
     };
   } catch (error) {
-    unlock();
+    await unlock();
     throw error;
   }
 }
@@ -88,27 +94,20 @@ async function createCluster(folder: string, migrationsFolder: string): Promise<
 }
 
 /** The embedded database can be used by one process only: a second one would damage it. */
-function lockFolder(dataDir: string): () => void {
-  const file = join(dataDir, "in-use-by");
-  if (existsSync(file)) {
-    const other = Number(readFileSync(file, "utf8"));
-    if (other !== process.pid && isRunning(other)) {
-      throw new BumbrelError({
-        code: "data-in-use",
-        what: `another Bumbrel (process ${other}) is using this data`,
-        where: dataDir,
-        remedy: "Use the one that runs, stop it, or choose another folder with --data",
-      });
-    }
-  }
-  writeFileSync(file, String(process.pid));
-  return () => rmSync(file, { force: true });
-}
-
-function isRunning(pid: number): boolean {
+async function lockFolder(dataDir: string): Promise<() => Promise<void>> {
   try {
-    return pid > 0 && process.kill(pid, 0);
+    return await lock(dataDir, {
+      lockfilePath: join(dataDir, "in-use.lock"),
+      stale: STALE_MS,
+      retries: RETRIES,
+    });
   } catch (error) {
-    return (error as NodeJS.ErrnoException).code === "EPERM";
+    if ((error as NodeJS.ErrnoException).code !== "ELOCKED") throw error;
+    throw new BumbrelError({
+      code: "data-in-use",
+      what: "another Bumbrel is using this data",
+      where: dataDir,
+      remedy: "Use the one that runs, stop it, or choose another folder with --data",
+    });
   }
 }

@@ -1,5 +1,5 @@
+import type { Scene } from "@bumbrel/core/document/scene";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
-import type { Scene } from "@bumbrel/core/scene/document";
 import {
   bigint,
   boolean,

@@ -1,13 +1,16 @@
 import { createHash } from "node:crypto";
-import { isLive, type Scene } from "@bumbrel/core/scene/document";
-import { neededAssets, neededSounds } from "@bumbrel/core/scene/driving";
-import { isStored } from "@bumbrel/core/scene/soundSource";
+import { neededAssets, neededSounds } from "@bumbrel/core/analyse/needed";
+import type { Scene } from "@bumbrel/core/document/scene";
+import { encodedFormatOf } from "@bumbrel/core/format/encoded";
+import { isLive, isStored, type Sound } from "@bumbrel/core/sound/kinds";
 import type { AssetStore } from "../store/assets";
 import type { SoundStore } from "../store/sounds";
 
 /** The built player page's code and style. */
 export interface PageParts {
   script: string;
+  /** The same with a decoder, for scenes with encoded sounds. */
+  scriptWithDecoder: string;
   style: string;
   /** The face of words on the stage; only pages that have some carry it. */
   font: string;
@@ -30,10 +33,11 @@ export async function* webPage(
   const shown = neededAssets(scene);
   const delivered: Scene = { ...scene, sounds: needed, assets: shown };
   const hasWords = scene.objects.some(({ kind }) => kind === "text");
-  const hash = createHash("sha256").update(parts.script).digest("base64");
-  // Inputs are captured by a worklet and read by a worker, whose code stands in the page and is loaded from there.
+  const script = (await hasEncoded(needed, sounds)) ? parts.scriptWithDecoder : parts.script;
+  const hash = createHash("sha256").update(script).digest("base64");
+  // Worklets and workers are loaded from code inside the page: worklets, for inputs, count as scripts.
   const worklets = needed.some(isLive) ? " data:" : "";
-  const policy = `default-src 'none'; script-src 'sha256-${hash}' 'wasm-unsafe-eval'${worklets}; style-src 'unsafe-inline'; font-src data:; connect-src blob:; img-src blob: data:`;
+  const policy = `default-src 'none'; script-src 'sha256-${hash}' 'wasm-unsafe-eval'${worklets}; worker-src data:; style-src 'unsafe-inline'; font-src data:; connect-src blob:; img-src blob: data:`;
 
   yield `<!doctype html>
 <html lang="en">
@@ -70,7 +74,20 @@ export async function* webPage(
     yield* asBase64(assets.bytes(stored.blobId, 0, stored.byteLength - 1));
     yield "</script>\n";
   }
-  yield `<script>${parts.script}</script>\n</body>\n</html>\n`;
+  yield `<script>${script}</script>\n</body>\n</html>\n`;
+}
+
+/** Whether any sound of a scene is kept encoded. */
+async function hasEncoded(needed: readonly Sound[], sounds: SoundStore): Promise<boolean> {
+  for (const sound of needed) {
+    if (sound.kind !== "file") continue;
+    const stored = await sounds.get(sound.storedId);
+    if (!stored) continue;
+    for await (const start of sounds.bytes(stored.blobId, 0, Math.min(15, stored.byteLength - 1))) {
+      if (encodedFormatOf(start)) return true;
+    }
+  }
+  return false;
 }
 
 /** Each piece gives whole groups of three bytes, so that the texts join without padding between them. */

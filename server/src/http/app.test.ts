@@ -3,9 +3,11 @@ import { get as httpGet, type Server } from "node:http";
 import type { AddressInfo } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { newStrand } from "@bumbrel/core/document/newStrand";
+import type { Scene } from "@bumbrel/core/document/scene";
 import { writeWav } from "@bumbrel/core/format/wav";
-import { newObject, newScene, newSoundBasics, newStrand } from "@bumbrel/core/scene/create";
-import type { Scene } from "@bumbrel/core/scene/document";
+import { newObject, newScene } from "@bumbrel/core/kinds/create";
+import { newSoundBasics } from "@bumbrel/core/sound/kinds";
 import { PGlite } from "@electric-sql/pglite";
 import { PGLiteSocketServer } from "@electric-sql/pglite-socket";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
@@ -58,7 +60,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
       sounds,
       analyses: new AnalysisStore(database.db),
       assets: new AssetStore(database.db, blobs),
-      page: { script: "start()", style: "b{}", font: "@font-face{}" },
+      page: { script: "start()", scriptWithDecoder: "decode()", style: "b{}", font: "@font-face{}" },
       studioDir: dataDir,
       host: "127.0.0.1",
       log: pino({ level: "silent" }),
@@ -108,7 +110,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     const { projects } = (await send("GET", "/projects")).body;
     expect(projects.find((one: { id: string }) => one.id === id)).toMatchObject({
       name: "Renamed",
-      hasPicture: false,
+      hasThumbnail: false,
     });
   });
 
@@ -173,15 +175,15 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     expect((await send("GET", `/projects/${id}`)).body.scene.name).toBe("Mole");
   });
 
-  it("keeps a project's picture, and nothing that is none", async () => {
+  it("keeps a project's thumbnail, and nothing that is none", async () => {
     const id = await create();
     const jpeg = Uint8Array.of(0xff, 0xd8, 0xff, 0xe0, 1, 2, 3);
     const put = (body: Uint8Array<ArrayBuffer>, type: string) =>
-      fetch(`${base}/projects/${id}/picture`, { method: "PUT", body, headers: { "Content-Type": type } });
+      fetch(`${base}/projects/${id}/thumbnail`, { method: "PUT", body, headers: { "Content-Type": type } });
     expect((await put(Uint8Array.of(1, 2, 3, 4), "image/jpeg")).status).toBe(400);
     expect((await put(jpeg, "image/svg+xml")).status).toBe(400);
     expect((await put(jpeg, "image/jpeg")).status).toBe(204);
-    const back = await fetch(`${base}/projects/${id}/picture`);
+    const back = await fetch(`${base}/projects/${id}/thumbnail`);
     expect(new Uint8Array(await back.arrayBuffer())).toEqual(jpeg);
   });
 
@@ -311,7 +313,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     const response = await fetch(`${base}/deliver/${await create(scene)}/page`);
     expect(response.headers.get("content-disposition")).toBe("attachment; filename=quay-scriptb.html");
     const html = await response.text();
-    expect(html).toMatch(/script-src 'sha256-[^']+' 'wasm-unsafe-eval'; style-src/);
+    expect(html).toMatch(/script-src 'sha256-[^']+' 'wasm-unsafe-eval'; worker-src data:; style-src/);
     expect(html).toContain("default-src 'none'; script-src 'sha256-");
     expect(html).not.toContain("</script><b>");
     const block = (id: string) => new RegExp(`<script[^>]* id="${id}">([^<]*)</script>`).exec(html)?.[1];
@@ -347,7 +349,9 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     const scene = newScene("Quay");
     scene.sounds.push({ ...newSoundBasics("keys", "Keys"), kind: "keys", device: null });
     const html = await (await fetch(`${base}/deliver/${await create(scene)}/page`)).text();
-    expect(html).toMatch(/default-src 'none'; script-src 'sha256-[^']+' 'wasm-unsafe-eval' data:; style-src/);
+    expect(html).toMatch(
+      /default-src 'none'; script-src 'sha256-[^']+' 'wasm-unsafe-eval' data:; worker-src data:; style-src/,
+    );
   });
 
   it("keeps results by their key, and drops the longest unused when there is no room", async () => {

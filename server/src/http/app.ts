@@ -1,6 +1,7 @@
 import { randomBytes } from "node:crypto";
 import { readFile } from "node:fs/promises";
 import { join } from "node:path";
+import { openApi } from "@bumbrel/api/openapi";
 import compression from "compression";
 import express, { type Express, type RequestHandler, type Response } from "express";
 import helmet from "helmet";
@@ -18,6 +19,7 @@ import { projectRoutes } from "./projectRoutes";
 import { soundRoutes } from "./soundRoutes";
 
 const BODY_LIMIT = "20mb";
+const VERSION = "0.1.0";
 
 export interface AppParts {
   projects: ProjectStore;
@@ -107,6 +109,10 @@ export function createApp({
   api.use(express.json({ limit: BODY_LIMIT }));
   api.get("/health", (_request, response) => {
     response.json({ ready: true });
+  });
+  const description = openApi(VERSION);
+  api.get("/openapi.json", (_request, response) => {
+    response.json(description);
   });
   api.use("/projects", projectRoutes(projects));
   api.use("/sounds", soundRoutes(sounds));

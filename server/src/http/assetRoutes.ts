@@ -1,17 +1,9 @@
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
-import { Type } from "@sinclair/typebox";
+import { NewAsset } from "@bumbrel/api/contracts";
 import { Router } from "express";
 import type { AssetStore } from "../store/assets";
 import { checked, notFound } from "./problem";
-
-const NewAsset = Type.Object(
-  {
-    kind: Type.Unsafe<"picture" | "model">({ enum: ["picture", "model"] }),
-    name: Type.String({ minLength: 1, maxLength: 120 }),
-  },
-  { additionalProperties: false },
-);
 
 export function assetRoutes(store: AssetStore): Router {
   const router = Router();
@@ -23,7 +15,7 @@ export function assetRoutes(store: AssetStore): Router {
 
   router.get("/:id/bytes", async (request, response) => {
     const asset = await store.get(request.params.id);
-    if (!asset) throw notFound("This picture or model");
+    if (!asset) throw notFound("This image or model");
     response.set({
       // Never as something a browser would run.
       "Content-Type": "application/octet-stream",

@@ -1,7 +1,7 @@
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
-import { neededAssets } from "@bumbrel/core/scene/driving";
-import { isStored } from "@bumbrel/core/scene/soundSource";
+import { neededAssets } from "@bumbrel/core/analyse/needed";
+import { isStored } from "@bumbrel/core/sound/kinds";
 import { Router } from "express";
 import { type PageParts, webPage } from "../deliver/page";
 import type { AssetStore } from "../store/assets";

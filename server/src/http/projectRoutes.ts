@@ -1,24 +1,11 @@
-import { parseScene } from "@bumbrel/core/format/sceneFile";
-import { newProject } from "@bumbrel/core/scene/create";
-import { Type } from "@sinclair/typebox";
+import { NewProject, SaveScene } from "@bumbrel/api/contracts";
+import { parseScene } from "@bumbrel/core/check/readScene";
+import { newProject } from "@bumbrel/core/kinds/create";
 import express, { Router } from "express";
 import type { ProjectStore } from "../store/projects";
 import { checked, HttpProblem, notFound } from "./problem";
 
-const PICTURE_LIMIT = "1mb";
-const closed = { additionalProperties: false } as const;
-
-/** A new project: empty, from a worked example, as a copy, or from a scene document. */
-const NewProject = Type.Object(
-  {
-    name: Type.Optional(Type.String({ minLength: 1, maxLength: 120 })),
-    example: Type.Optional(Type.String({ maxLength: 64 })),
-    copyOf: Type.Optional(Type.String({ maxLength: 64 })),
-    scene: Type.Optional(Type.Unknown()),
-  },
-  closed,
-);
-const Save = Type.Object({ revision: Type.Integer({ minimum: 1 }), scene: Type.Unknown() }, closed);
+const THUMBNAIL_LIMIT = "1mb";
 
 export function projectRoutes(store: ProjectStore): Router {
   const router = Router();
@@ -41,7 +28,7 @@ export function projectRoutes(store: ProjectStore): Router {
   });
 
   router.put("/:id/scene", async (request, response) => {
-    const { revision, scene } = checked(Save, request.body);
+    const { revision, scene } = checked(SaveScene, request.body);
     const outcome = await store.save(request.params.id, revision, parseScene(scene));
     if (!outcome) throw notFound("This project");
     if (!outcome.saved) {
@@ -66,27 +53,28 @@ export function projectRoutes(store: ProjectStore): Router {
   });
 
   router.put(
-    "/:id/picture",
-    express.raw({ type: "image/jpeg", limit: PICTURE_LIMIT }),
+    "/:id/thumbnail",
+    express.raw({ type: "image/jpeg", limit: THUMBNAIL_LIMIT }),
     async (request, response) => {
-      const picture: unknown = request.body;
-      const isJpeg = Buffer.isBuffer(picture) && picture.length > 3 && picture.readUInt16BE(0) === 0xffd8;
-      if (!isJpeg) throw new HttpProblem(400, "not-a-picture", "A project's picture must be a JPEG.");
-      if (!(await store.setPicture(request.params.id, picture as Buffer))) throw notFound("This project");
+      const thumbnail: unknown = request.body;
+      const isJpeg =
+        Buffer.isBuffer(thumbnail) && thumbnail.length > 3 && thumbnail.readUInt16BE(0) === 0xffd8;
+      if (!isJpeg) throw new HttpProblem(400, "not-a-thumbnail", "A project's thumbnail must be a JPEG.");
+      if (!(await store.setThumbnail(request.params.id, thumbnail as Buffer))) throw notFound("This project");
       response.status(204).end();
     },
   );
 
-  router.get("/:id/picture", async (request, response) => {
-    const picture = await store.picture(request.params.id);
-    if (!picture) throw notFound("This picture");
-    response.type("image/jpeg").set("Cache-Control", "no-cache").send(Buffer.from(picture));
+  router.get("/:id/thumbnail", async (request, response) => {
+    const thumbnail = await store.thumbnail(request.params.id);
+    if (!thumbnail) throw notFound("This thumbnail");
+    response.type("image/jpeg").set("Cache-Control", "no-cache").send(Buffer.from(thumbnail));
   });
 
   return router;
 }
 
-async function startingScene(store: ProjectStore, body: typeof NewProject.static) {
+async function startingScene(store: ProjectStore, body: NewProject) {
   if (body.scene !== undefined) return parseScene(body.scene);
   if (body.copyOf !== undefined) {
     const original = await store.get(body.copyOf);

@@ -1,3 +1,4 @@
+import rangeParser from "range-parser";
 import { HttpProblem } from "./problem";
 
 /** A stretch of bytes, both ends included. */
@@ -7,28 +8,28 @@ export interface ByteRange {
 }
 
 /**
- * Reads a `Range` header of one range, as RFC 9110 section 14 has it.
+ * Reads a `Range` header of one range.
  *
  * @returns the stretch asked for, or `undefined` when all is to be sent: no header, another unit, several
  *   ranges, or one that cannot be understood
  * @throws HttpProblem 416 when it lies outside
  */
 export function parseRange(header: string | undefined, byteLength: number): ByteRange | undefined {
-  const match = /^bytes=(\d*)-(\d*)$/.exec(header?.trim() ?? "");
-  if (!match || (match[1] === "" && match[2] === "")) return undefined;
-  const [, from, to] = match;
-  const first = from === "" ? Math.max(0, byteLength - Number(to)) : Number(from);
-  const last = from === "" || to === "" ? byteLength - 1 : Math.min(Number(to), byteLength - 1);
-  if (from !== "" && to !== "" && Number(to) < Number(from)) return undefined;
-  if (first >= byteLength || (from === "" && Number(to) === 0)) {
+  if (header === undefined) return undefined;
+  const [, from, to] = /^bytes=(\d*)-(\d*)$/.exec(header.trim()) ?? [];
+  // The last bytes of a sound that is shorter are all of it; a range that ends before it begins is none (RFC 9110).
+  if (from === "" && Number(to) > byteLength) return { first: 0, last: byteLength - 1 };
+  if (from && to && Number(to) < Number(from)) return undefined;
+  const ranges = rangeParser(byteLength, header);
+  if (ranges === -1) {
     throw new HttpProblem(
       416,
       "range-outside",
       `The sound has ${byteLength} bytes; ${header} lies outside.`,
-      {
-        byteLength,
-      },
+      { byteLength },
     );
   }
-  return { first, last };
+  if (ranges === -2 || ranges.type !== "bytes" || ranges.length !== 1) return undefined;
+  const [{ start, end }] = ranges;
+  return { first: start, last: end };
 }

@@ -1,28 +1,10 @@
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
-import { Type } from "@sinclair/typebox";
+import { NewSound } from "@bumbrel/api/contracts";
 import { Router } from "express";
 import type { SoundStore } from "../store/sounds";
 import { checked, notFound } from "./problem";
 import { parseRange } from "./range";
-
-const NewSound = Type.Object(
-  {
-    name: Type.String({ minLength: 1, maxLength: 120 }),
-    facts: Type.Object(
-      {
-        originalRateHz: Type.Number({ exclusiveMinimum: 0 }),
-        channels: Type.Integer({ minimum: 1, maximum: 8 }),
-        durationS: Type.Number({ exclusiveMinimum: 0 }),
-        peak: Type.Number({ minimum: 0 }),
-        integratedLufs: Type.Unsafe<number | null>({ type: ["number", "null"] }),
-        bandPrint: Type.Array(Type.Number({ minimum: 0, maximum: 1 }), { maxItems: 256 }),
-      },
-      { additionalProperties: false },
-    ),
-  },
-  { additionalProperties: false },
-);
 
 export function soundRoutes(store: SoundStore): Router {
   const router = Router();

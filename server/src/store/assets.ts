@@ -1,7 +1,7 @@
 import { randomUUID } from "node:crypto";
+import type { Asset } from "@bumbrel/core/document/scene";
 import { AssetFormatError } from "@bumbrel/core/errors";
 import { MOST_ASSET_BYTES } from "@bumbrel/core/format/picture";
-import type { Asset } from "@bumbrel/core/scene/document";
 import { eq } from "drizzle-orm";
 import type { Database } from "../db/open";
 import { assets, blobs } from "../db/schema";

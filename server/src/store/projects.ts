@@ -1,30 +1,12 @@
 import { randomUUID } from "node:crypto";
-import { parseScene } from "@bumbrel/core/format/sceneFile";
+import type { LoadedProject, ProjectSummary } from "@bumbrel/api/contracts";
+import { parseScene } from "@bumbrel/core/check/readScene";
+import type { Scene } from "@bumbrel/core/document/scene";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
-import type { Scene } from "@bumbrel/core/scene/document";
-import { isMade, isStored } from "@bumbrel/core/scene/soundSource";
+import { isMade, isStored } from "@bumbrel/core/sound/kinds";
 import { and, desc, eq, inArray, isNotNull, isNull, sql } from "drizzle-orm";
 import type { Database } from "../db/open";
 import { examples, projects, sounds } from "../db/schema";
-
-export interface ProjectSummary {
-  id: string;
-  name: string;
-  changedAt: string;
-  /** Length of the longest sound, or 0. */
-  durationS: number;
-  /** Band print of the first sound that is heard. */
-  bandPrint: number[];
-  hasPicture: boolean;
-}
-
-export interface StoredProject {
-  id: string;
-  revision: number;
-  scene: Scene;
-  /** Facts of the scene's sounds by stored id. */
-  facts: Record<string, SoundFacts>;
-}
 
 /** What became of a save: the new revision, or the one that is there instead. */
 export type SaveOutcome = { saved: true; revision: number } | { saved: false; revision: number };
@@ -43,13 +25,13 @@ export class ProjectStore {
         id: projects.id,
         scene: projects.scene,
         changedAt: projects.changedAt,
-        hasPicture: sql<boolean>`${projects.picture} is not null`,
+        hasThumbnail: sql<boolean>`${projects.picture} is not null`,
       })
       .from(projects)
       .where(isNull(projects.deletedAt))
       .orderBy(desc(projects.changedAt));
     const facts = await this.factsOf(rows.map(({ scene }) => scene));
-    return rows.map(({ id, scene, changedAt, hasPicture }) => {
+    return rows.map(({ id, scene, changedAt, hasThumbnail }) => {
       const heard = filesOf(scene).find((sound) => sound.heard && facts[sound.storedId]);
       return {
         id,
@@ -62,12 +44,12 @@ export class ProjectStore {
           ),
         ),
         bandPrint: heard ? facts[heard.storedId].bandPrint : [],
-        hasPicture,
+        hasThumbnail,
       };
     });
   }
 
-  async get(id: string): Promise<StoredProject | undefined> {
+  async get(id: string): Promise<LoadedProject | undefined> {
     const [row] = await this.db
       .select({ id: projects.id, revision: projects.revision, scene: projects.scene })
       .from(projects)
@@ -118,16 +100,16 @@ export class ProjectStore {
     return rows.length > 0;
   }
 
-  async setPicture(id: string, picture: Uint8Array): Promise<boolean> {
+  async setThumbnail(id: string, thumbnail: Uint8Array): Promise<boolean> {
     const rows = await this.db
       .update(projects)
-      .set({ picture })
+      .set({ picture: thumbnail })
       .where(eq(projects.id, id))
       .returning({ id: projects.id });
     return rows.length > 0;
   }
 
-  async picture(id: string): Promise<Uint8Array | undefined> {
+  async thumbnail(id: string): Promise<Uint8Array | undefined> {
     const [row] = await this.db
       .select({ picture: projects.picture })
       .from(projects)

@@ -1,5 +1,6 @@
 import { randomUUID } from "node:crypto";
 import { SoundFormatError } from "@bumbrel/core/errors";
+import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
 import { eq } from "drizzle-orm";
 import type { Database } from "../db/open";
@@ -67,10 +68,11 @@ export class SoundStore {
   }
 }
 
-/** Sounds are kept as WAV, notes as Standard MIDI Files, tables as CSV. */
+/** Sounds are kept as WAV or as they were encoded, notes as Standard MIDI Files, tables as CSV. */
 function assertSound(start: Uint8Array): void {
   const text = new TextDecoder("latin1").decode(start.subarray(0, 12));
   if ((text.startsWith("RIFF") && text.endsWith("WAVE")) || text.startsWith("MThd")) return;
+  if (encodedFormatOf(start)) return;
   // A table's first line names its columns, time_s among them.
   const [heads] = new TextDecoder().decode(start.subarray(0, 4096)).split(/[\r\n]/);
   if (
@@ -82,7 +84,7 @@ function assertSound(start: Uint8Array): void {
     return;
   throw new SoundFormatError({
     code: "sound-not-wav",
-    what: "the bytes are neither a WAV file, a Standard MIDI File nor a table with a time_s column",
+    what: "the bytes are no WAV, MP3, OGG, FLAC or M4A sound, no Standard MIDI File and no table with a time_s column",
     where: "the upload",
     remedy: "Add the sound through the Sounds view, which brings other formats into this one",
   });

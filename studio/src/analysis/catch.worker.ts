@@ -1,5 +1,6 @@
+import type { Sliced } from "@bumbrel/core/dsp/slices";
 import { type Catch, HitFinder } from "@bumbrel/core/strand/catch";
-import { CachedSpectra } from "@bumbrel/core/strand/spectrumSource";
+import { CachedSpectra } from "@bumbrel/core/strand/spectra";
 
 export type ToCatch = { kind: "samples"; samples: Float32Array } | { kind: "marks"; marksS: number[] };
 export type FromCatch =
@@ -7,27 +8,53 @@ export type FromCatch =
   | { kind: "caught"; marksS: number[]; result: Catch }
   | { kind: "failed"; message: string };
 
-let finder: HitFinder | undefined;
+/** Milliseconds between two looks at newer marks. */
+const SLICE_MS = 12;
+let ready: HitFinder | undefined;
 let newest: number[] | undefined;
 
 const send = (message: FromCatch) => postMessage(message);
 
 addEventListener("message", ({ data }: MessageEvent<ToCatch>) => {
   if (data.kind === "samples") {
-    finder = new HitFinder(data.samples, new CachedSpectra(0), (share) => send({ kind: "progress", share }));
-    send({ kind: "progress", share: 1 });
+    void prepare(data.samples);
     return;
   }
   newest = data.marksS;
-  // Marks that have come meanwhile make earlier ones needless.
-  setTimeout(() => {
-    const marksS = newest;
-    newest = undefined;
-    if (!marksS || !finder) return;
-    try {
-      send({ kind: "caught", marksS, result: finder.find(marksS) });
-    } catch (error) {
-      send({ kind: "failed", message: (error as Error).message });
-    }
-  });
+  if (ready) void search(ready);
 });
+
+async function prepare(samples: Float32Array): Promise<void> {
+  const finder = new HitFinder(samples, new CachedSpectra(0));
+  await inSlices(
+    finder.prepare((share) => send({ kind: "progress", share })),
+    () => true,
+  );
+  ready = finder;
+  send({ kind: "progress", share: 1 });
+  void search(finder);
+}
+
+/** Searches for the newest marks; newer ones stop a search. */
+async function search(finder: HitFinder): Promise<void> {
+  const marksS = newest;
+  if (!marksS) return;
+  try {
+    const result = await inSlices(finder.search(marksS), () => newest === marksS);
+    if (result) send({ kind: "caught", marksS, result });
+  } catch (error) {
+    send({ kind: "failed", message: (error as Error).message });
+  }
+}
+
+/** Works in slices for as long as the result is wanted. */
+async function inSlices<T>(work: Sliced<T>, isWanted: () => boolean): Promise<T | undefined> {
+  for (let before = performance.now(); isWanted(); ) {
+    const { done, value } = work.next();
+    if (done) return value;
+    if (performance.now() - before < SLICE_MS) continue;
+    await new Promise((resolve) => setTimeout(resolve));
+    before = performance.now();
+  }
+  return undefined;
+}

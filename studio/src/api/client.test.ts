@@ -1,4 +1,4 @@
-import { newScene } from "@bumbrel/core/scene/create";
+import { newScene } from "@bumbrel/core/kinds/create";
 import { afterEach, beforeEach, describe, expect, it } from "@jest/globals";
 import { ApiProblem, api } from "./client";
 

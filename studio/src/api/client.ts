@@ -1,5 +1,6 @@
+import type { LoadedProject, NewAsset, NewProject, ProjectSummary } from "@bumbrel/api/contracts";
+import type { Scene } from "@bumbrel/core/document/scene";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
-import type { Scene } from "@bumbrel/core/scene/document";
 
 /** An answer of the server that was not what was asked for; `message` can be shown as it is. */
 export class ApiProblem extends Error {
@@ -11,22 +12,6 @@ export class ApiProblem extends Error {
     this.status = status;
     this.body = body;
   }
-}
-
-export interface ProjectSummary {
-  id: string;
-  name: string;
-  changedAt: string;
-  durationS: number;
-  bandPrint: number[];
-  hasPicture: boolean;
-}
-
-export interface LoadedProject {
-  id: string;
-  revision: number;
-  scene: Scene;
-  facts: Record<string, SoundFacts>;
 }
 
 const NO_ANSWER = "The Bumbrel server does not answer. Check that it is still running; nothing here is lost.";
@@ -95,14 +80,13 @@ const json = async <T>(answer: Promise<Response>): Promise<T> => (await answer).
 export const api = {
   projects: async () => (await json<{ projects: ProjectSummary[] }>(call("GET", "/projects"))).projects,
   project: (id: string) => json<LoadedProject>(call("GET", `/projects/${id}`)),
-  createProject: (from: { name?: string; example?: string; copyOf?: string; scene?: unknown }) =>
-    json<{ id: string }>(call("POST", "/projects", from)),
+  createProject: (from: NewProject) => json<{ id: string }>(call("POST", "/projects", from)),
   saveScene: (id: string, revision: number, scene: Scene) =>
     json<{ revision: number }>(call("PUT", `/projects/${id}/scene`, { revision, scene })),
   deleteProject: (id: string) => call("DELETE", `/projects/${id}`),
   restoreProject: (id: string) => call("POST", `/projects/${id}/restore`),
-  setPicture: (id: string, jpeg: Blob) =>
-    call("PUT", `/projects/${id}/picture`, undefined, {
+  setThumbnail: (id: string, jpeg: Blob) =>
+    call("PUT", `/projects/${id}/thumbnail`, undefined, {
       body: jpeg,
       headers: { "Content-Type": "image/jpeg" },
     }),
@@ -110,7 +94,7 @@ export const api = {
     json<{ id: string }>(call("POST", "/sounds", { name, facts })),
   sendSoundBytes: (id: string, bytes: Blob, onShare: (share: number) => void, signal: AbortSignal) =>
     upload(soundBytesUrl(id), bytes, onShare, signal),
-  addAsset: (kind: "picture" | "model", name: string, bytes: Blob) =>
+  addAsset: (kind: NewAsset["kind"], name: string, bytes: Blob) =>
     json<{ id: string }>(
       call("PUT", `/assets?${new URLSearchParams({ kind, name })}`, undefined, {
         body: bytes,
@@ -121,7 +105,7 @@ export const api = {
 
 export const assetBytesUrl = (storedId: string) => `/api/assets/${storedId}/bytes`;
 export const soundBytesUrl = (storedId: string) => `/api/sounds/${storedId}/bytes`;
-export const pictureUrl = (project: ProjectSummary) =>
-  `/api/projects/${project.id}/picture?${encodeURIComponent(project.changedAt)}`;
+export const thumbnailUrl = (project: ProjectSummary) =>
+  `/api/projects/${project.id}/thumbnail?${encodeURIComponent(project.changedAt)}`;
 export const pageUrl = (projectId: string) => `/api/deliver/${projectId}/page`;
 export const sceneFileUrl = (projectId: string) => `/api/deliver/${projectId}/scene`;

@@ -1,5 +1,5 @@
 import { useRef } from "react";
-import { useFrame } from "../project/context";
+import { useFrame } from "./frames";
 
 /** A thin bar that follows a number from 0 to 1, drawn past React. */
 export function LiveBar({

@@ -1,5 +1,5 @@
 import { useRef } from "react";
-import { useFrame } from "../project/context";
+import { useFrame } from "./frames";
 
 /** Times a second a figure changes: faster cannot be read. */
 const READABLE_HZ = 10;

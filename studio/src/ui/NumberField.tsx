@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 
 interface Props {
   label: string;
@@ -17,6 +17,15 @@ interface Props {
   onChange(value: number): void;
   onDone?(): void;
 }
+
+/** How long it is said that a number was limited. */
+const SHOWN_MS = 6000;
+
+/** What is said when a number that was typed is outside of the limits. */
+export const limitText = (typed: number, value: number, unit = ""): string => {
+  const end = typed > value ? "most" : "least";
+  return `${value}${unit && ` ${unit}`} is the ${end} it can be.`;
+};
 
 /** Digits that a step calls for: 0.01 → 2. */
 const digitsOf = (step: number) => Math.max(0, -Math.floor(Math.log10(step) + 1e-9));
@@ -38,15 +47,26 @@ export function NumberField({
 }: Props) {
   const shown = word ?? value.toFixed(digitsOf(step));
   const [draft, setDraft] = useState<string>();
+  const [limited, setLimited] = useState<string>();
+
+  useEffect(() => {
+    if (limited === undefined) return;
+    const timer = setTimeout(() => setLimited(undefined), SHOWN_MS);
+    return () => clearTimeout(timer);
+  }, [limited]);
 
   const commit = (text: string) => {
     const typed = read?.(text) ?? Number.parseFloat(text.replace(",", ".").replace("−", "-"));
     setDraft(undefined);
-    if (Number.isFinite(typed)) onChange(Math.min(max, Math.max(min, typed)));
+    if (Number.isFinite(typed)) {
+      const value = Math.min(max, Math.max(min, typed));
+      onChange(value);
+      setLimited(value === typed ? undefined : limitText(typed, value, unit));
+    } else if (text.trim() !== "") setLimited(`“${text}” is no number: it stays at ${shown}.`);
     onDone?.();
   };
   return (
-    <span className="inline-flex items-baseline gap-1">
+    <span className="relative inline-flex items-baseline gap-1">
       <input
         aria-label={unit ? `${label} in ${unit}` : label}
         className="figures rounded border border-transparent bg-sunk px-1 py-0.5 text-right text-sm text-paper hover:border-rule disabled:opacity-40"
@@ -55,7 +75,10 @@ export function NumberField({
         disabled={disabled}
         value={draft ?? shown}
         onFocus={(event) => event.target.select()}
-        onChange={(event) => setDraft(event.target.value)}
+        onChange={(event) => {
+          setDraft(event.target.value);
+          setLimited(undefined);
+        }}
         onBlur={(event) => draft !== undefined && commit(event.target.value)}
         onKeyDown={(event) => {
           if (event.key === "Enter") commit(event.currentTarget.value);
@@ -68,6 +91,14 @@ export function NumberField({
         }}
       />
       {unit && <span className="text-xs text-mist">{unit}</span>}
+      {limited && (
+        <span
+          role="status"
+          className="floating absolute top-full right-0 z-20 mt-1 px-2 py-0.5 text-xs whitespace-nowrap text-paper"
+        >
+          {limited}
+        </span>
+      )}
     </span>
   );
 }

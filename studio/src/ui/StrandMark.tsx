@@ -1,4 +1,4 @@
-import type { Strand } from "@bumbrel/core/scene/document";
+import type { Strand } from "@bumbrel/core/document/scene";
 import { SHAPE_PATHS, strandColour } from "./strandLook";
 
 /** A strand's shape in its hue. */

@@ -1,7 +1,6 @@
-import { spectrogram } from "@bumbrel/core/dsp/spectrogram";
+import { SPECTROGRAM_ROWS, spectrogram } from "@bumbrel/core/dsp/spectrogram";
 import { makeTone } from "@bumbrel/core/dsp/tone";
 import { describe, expect, it } from "@jest/globals";
-import { SPECTROGRAM_ROWS } from "../analysis/messages";
 import { LiveSpectrogram } from "./liveSpectrogram";
 
 const AXIS = { kind: "log", lowHz: 30, highHz: 16_000 } as const;

@@ -1,7 +1,6 @@
 import { HOP_SAMPLES } from "@bumbrel/core/constants";
-import { type FrequencyAxis, SpectrogramColumns } from "@bumbrel/core/dsp/spectrogram";
-import { SPECTROGRAM_ROWS } from "../analysis/messages";
-import { levelColours } from "../strands/levelColours";
+import { type FrequencyAxis, SPECTROGRAM_ROWS, SpectrogramColumns } from "@bumbrel/core/dsp/spectrogram";
+import { levelColours } from "./levelColours";
 
 /** The last seconds of a live input as a spectrogram that goes round: each hop paints a column over the oldest one. */
 export class LiveSpectrogram {

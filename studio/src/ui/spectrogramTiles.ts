@@ -1,10 +1,19 @@
-import { SPECTROGRAM_ROWS } from "../analysis/messages";
-import type { SpectrogramPicture } from "../project/workbench";
-import { levelColours } from "../strands/levelColours";
+import { type FrequencyAxis, SPECTROGRAM_ROWS } from "@bumbrel/core/dsp/spectrogram";
+import { levelColours } from "./levelColours";
 
 const TILE_FRAMES = 512;
 /** Painted tiles that are kept: a few screens of them, however long the sound is. */
-const MOST_TILES = 48;
+const MAX_TILES = 48;
+
+/** Levels of a sound on an axis, filling up as they are computed. */
+export interface SpectrogramImage {
+  key: string;
+  axis: FrequencyAxis;
+  fftSize: number;
+  /** `SPECTROGRAM_ROWS` bytes a frame. */
+  levels: Uint8Array;
+  framesReady: number;
+}
 
 interface Tile {
   image: OffscreenCanvas;
@@ -13,7 +22,7 @@ interface Tile {
 
 /** Paints the part of a spectrogram that is looked at, from tiles that are painted once. */
 export class SpectrogramTiles {
-  private picture: SpectrogramPicture | undefined;
+  private spectrogram: SpectrogramImage | undefined;
   private theme = "";
   private readonly tiles = new Map<number, Tile>();
 
@@ -23,29 +32,31 @@ export class SpectrogramTiles {
    */
   draw(
     context: CanvasRenderingContext2D,
-    picture: SpectrogramPicture,
+    spectrogram: SpectrogramImage,
     theme: string,
     firstFrame: number,
     pxPerFrame: number,
     width: number,
     height: number,
   ): void {
-    if (picture !== this.picture || theme !== this.theme) {
+    if (spectrogram !== this.spectrogram || theme !== this.theme) {
       this.tiles.clear();
-      this.picture = picture;
+      this.spectrogram = spectrogram;
       this.theme = theme;
     }
     const first = Math.max(0, Math.floor(firstFrame / TILE_FRAMES));
-    const last = Math.floor(Math.min(picture.framesReady - 1, firstFrame + width / pxPerFrame) / TILE_FRAMES);
+    const last = Math.floor(
+      Math.min(spectrogram.framesReady - 1, firstFrame + width / pxPerFrame) / TILE_FRAMES,
+    );
     context.imageSmoothingEnabled = true;
     for (let index = first; index <= last; index++) {
       const x = (index * TILE_FRAMES - firstFrame) * pxPerFrame;
-      context.drawImage(this.tile(picture, index).image, x, 0, TILE_FRAMES * pxPerFrame, height);
+      context.drawImage(this.tile(spectrogram, index).image, x, 0, TILE_FRAMES * pxPerFrame, height);
     }
   }
 
   /** A tile with every frame of it that has arrived. */
-  private tile(picture: SpectrogramPicture, index: number): Tile {
+  private tile(spectrogram: SpectrogramImage, index: number): Tile {
     const tile = this.tiles.get(index) ?? {
       image: new OffscreenCanvas(TILE_FRAMES, SPECTROGRAM_ROWS),
       painted: 0,
@@ -53,11 +64,11 @@ export class SpectrogramTiles {
     this.tiles.delete(index);
     this.tiles.set(index, tile);
     for (const old of this.tiles.keys()) {
-      if (this.tiles.size <= MOST_TILES) break;
+      if (this.tiles.size <= MAX_TILES) break;
       this.tiles.delete(old);
     }
     const start = index * TILE_FRAMES;
-    const ready = Math.min(TILE_FRAMES, picture.framesReady - start);
+    const ready = Math.min(TILE_FRAMES, spectrogram.framesReady - start);
     const frames = ready - tile.painted;
     if (frames <= 0) return tile;
     const colours = levelColours(this.theme);
@@ -66,7 +77,7 @@ export class SpectrogramTiles {
     for (let frame = 0; frame < frames; frame++) {
       const levels = (start + tile.painted + frame) * SPECTROGRAM_ROWS;
       for (let row = 0; row < SPECTROGRAM_ROWS; row++) {
-        pixels[(SPECTROGRAM_ROWS - 1 - row) * frames + frame] = colours[picture.levels[levels + row]];
+        pixels[(SPECTROGRAM_ROWS - 1 - row) * frames + frame] = colours[spectrogram.levels[levels + row]];
       }
     }
     tile.image.getContext("2d")!.putImageData(image, tile.painted, 0);

@@ -1,4 +1,4 @@
-import type { StrandShape } from "@bumbrel/core/scene/document";
+import type { StrandShape } from "@bumbrel/core/document/scene";
 
 /** A strand's hue as a CSS colour that fits the theme. */
 export const strandColour = (hue: number): string => `var(--strand-${hue})`;

@@ -1,0 +1,92 @@
+import type { Scene } from "@bumbrel/core/document/scene";
+import { type Static, Type } from "@sinclair/typebox";
+
+/** What travels between server and workbench. Both sides read these contracts; the server checks requests by them. */
+const closed = { additionalProperties: false } as const;
+const nullableNumber = Type.Unsafe<number | null>({ type: ["number", "null"] });
+const Id = Type.String({ minLength: 1, maxLength: 64 });
+const Name = Type.String({ minLength: 1, maxLength: 120 });
+const Revision = Type.Integer({ minimum: 1 });
+/** A scene document; its own schema is published as `docs/scene.schema.json`. */
+const SceneDocument = Type.Unsafe<Scene>({ type: "object", description: "A scene document" });
+
+/** What is known of a sound without playing it. */
+export const SoundFacts = Type.Object(
+  {
+    originalRateHz: Type.Number({ exclusiveMinimum: 0 }),
+    channels: Type.Integer({ minimum: 1, maximum: 8 }),
+    durationS: Type.Number({ exclusiveMinimum: 0 }),
+    peak: Type.Number({ minimum: 0 }),
+    integratedLufs: nullableNumber,
+    bandPrint: Type.Array(Type.Number({ minimum: 0, maximum: 1 }), { maxItems: 256 }),
+  },
+  closed,
+);
+
+export const ProjectSummary = Type.Object(
+  {
+    id: Id,
+    name: Type.String(),
+    changedAt: Type.String({ format: "date-time" }),
+    /** Length of the longest sound, or 0. */
+    durationS: Type.Number(),
+    /** Band print of the first sound that is heard. */
+    bandPrint: Type.Array(Type.Number()),
+    hasThumbnail: Type.Boolean(),
+  },
+  closed,
+);
+export type ProjectSummary = Static<typeof ProjectSummary>;
+export const ProjectList = Type.Object({ projects: Type.Array(ProjectSummary) }, closed);
+
+export const LoadedProject = Type.Object(
+  {
+    id: Id,
+    revision: Revision,
+    scene: SceneDocument,
+    /** Facts of the scene's sounds by stored id. */
+    facts: Type.Record(Type.String(), SoundFacts),
+  },
+  closed,
+);
+export type LoadedProject = Static<typeof LoadedProject>;
+
+/** A new project: empty, from a worked example, as a copy, or from a scene document. */
+export const NewProject = Type.Object(
+  {
+    name: Type.Optional(Name),
+    example: Type.Optional(Type.String({ maxLength: 64 })),
+    copyOf: Type.Optional(Type.String({ maxLength: 64 })),
+    scene: Type.Optional(Type.Unknown()),
+  },
+  closed,
+);
+export type NewProject = Static<typeof NewProject>;
+export const CreatedProject = Type.Object({ id: Id, revision: Revision }, closed);
+
+/** A save names the revision it builds on; the scene is checked by its own schema. */
+export const SaveScene = Type.Object({ revision: Revision, scene: Type.Unknown() }, closed);
+export const SavedScene = Type.Object({ revision: Revision }, closed);
+
+/** A sound is announced first; its bytes follow. */
+export const NewSound = Type.Object({ name: Name, facts: SoundFacts }, closed);
+export const KnownSound = Type.Object(
+  { id: Id, name: Name, facts: SoundFacts, byteLength: Type.Integer({ minimum: 0 }) },
+  closed,
+);
+export const NewAsset = Type.Object(
+  { kind: Type.Unsafe<"picture" | "model">({ type: "string", enum: ["picture", "model"] }), name: Name },
+  closed,
+);
+export type NewAsset = Static<typeof NewAsset>;
+export const Created = Type.Object({ id: Id }, closed);
+export const Health = Type.Object({ ready: Type.Boolean() }, closed);
+
+/** What went wrong, as RFC 9457 lays it out. */
+export const Problem = Type.Object({
+  type: Type.String(),
+  title: Type.String(),
+  status: Type.Integer(),
+  /** A sentence that can be shown as it is. */
+  detail: Type.String(),
+});

@@ -1,0 +1,176 @@
+import type { TSchema } from "@sinclair/typebox";
+import {
+  Created,
+  CreatedProject,
+  Health,
+  KnownSound,
+  LoadedProject,
+  NewAsset,
+  NewProject,
+  NewSound,
+  ProjectList,
+  SavedScene,
+  SaveScene,
+} from "./contracts";
+
+/** Bytes of a media type, without a schema. */
+export interface Bytes {
+  media: string;
+}
+
+export interface Route {
+  method: "get" | "put" | "post" | "delete";
+  /** With parameters in braces. */
+  path: string;
+  summary: string;
+  query?: TSchema;
+  request?: TSchema | Bytes;
+  /** The answers that are not problems. */
+  answers: Record<number, TSchema | Bytes | undefined>;
+  /** Problems it may answer with, beside 400 and 500. */
+  problems?: readonly number[];
+}
+
+const BYTES: Bytes = { media: "application/octet-stream" };
+
+/** Everything the server answers under `/api`. */
+export const ROUTES: readonly Route[] = [
+  { method: "get", path: "/health", summary: "Whether the server is ready", answers: { 200: Health } },
+  {
+    method: "get",
+    path: "/openapi.json",
+    summary: "This description",
+    answers: { 200: { media: "application/json" } },
+  },
+  {
+    method: "get",
+    path: "/projects",
+    summary: "All projects, the last changed first",
+    answers: { 200: ProjectList },
+  },
+  {
+    method: "post",
+    path: "/projects",
+    summary: "Makes a project: empty, from an example, as a copy, or from a scene document",
+    request: NewProject,
+    answers: { 201: CreatedProject },
+    problems: [404, 422],
+  },
+  {
+    method: "get",
+    path: "/projects/{id}",
+    summary: "A project with its scene",
+    answers: { 200: LoadedProject },
+    problems: [404],
+  },
+  {
+    method: "delete",
+    path: "/projects/{id}",
+    summary: "Deletes a project; it can be restored",
+    answers: { 204: undefined },
+    problems: [404],
+  },
+  {
+    method: "post",
+    path: "/projects/{id}/restore",
+    summary: "Restores a deleted project",
+    answers: { 204: undefined },
+    problems: [404],
+  },
+  {
+    method: "put",
+    path: "/projects/{id}/scene",
+    summary: "Saves a scene onto the revision it builds on",
+    request: SaveScene,
+    answers: { 200: SavedScene },
+    problems: [404, 409, 422],
+  },
+  {
+    method: "get",
+    path: "/projects/{id}/thumbnail",
+    summary: "A project's thumbnail",
+    answers: { 200: { media: "image/jpeg" } },
+    problems: [404],
+  },
+  {
+    method: "put",
+    path: "/projects/{id}/thumbnail",
+    summary: "Keeps a project's thumbnail",
+    request: { media: "image/jpeg" },
+    answers: { 204: undefined },
+    problems: [404],
+  },
+  {
+    method: "post",
+    path: "/sounds",
+    summary: "Announces a sound; its bytes follow",
+    request: NewSound,
+    answers: { 201: Created },
+  },
+  {
+    method: "get",
+    path: "/sounds/{id}",
+    summary: "What is known of a sound",
+    answers: { 200: KnownSound },
+    problems: [404],
+  },
+  {
+    method: "put",
+    path: "/sounds/{id}/bytes",
+    summary: "Stores a sound's bytes",
+    request: BYTES,
+    answers: { 204: undefined },
+    problems: [404, 422],
+  },
+  {
+    method: "get",
+    path: "/sounds/{id}/bytes",
+    summary: "A sound's bytes, or a range of them",
+    answers: { 200: BYTES, 206: BYTES },
+    problems: [404, 416],
+  },
+  {
+    method: "get",
+    path: "/analyses/{key}",
+    summary: "A kept analysis result; 204 when there is none",
+    answers: { 200: BYTES, 204: undefined },
+  },
+  {
+    method: "put",
+    path: "/analyses/{key}",
+    summary: "Keeps an analysis result",
+    request: BYTES,
+    answers: { 204: undefined },
+    problems: [413],
+  },
+  {
+    method: "put",
+    path: "/assets",
+    summary: "Stores an image or model",
+    query: NewAsset,
+    request: BYTES,
+    answers: { 201: Created },
+    problems: [422],
+  },
+  {
+    method: "get",
+    path: "/assets/{id}/bytes",
+    summary: "An image's or model's bytes",
+    answers: { 200: BYTES },
+    problems: [404],
+  },
+  {
+    method: "get",
+    path: "/deliver/{id}/page",
+    summary: "A project as one web page",
+    answers: { 200: { media: "text/html" } },
+    problems: [404, 422],
+  },
+  {
+    method: "get",
+    path: "/deliver/{id}/scene",
+    summary: "A project's scene document",
+    answers: { 200: { media: "application/json" } },
+    problems: [404],
+  },
+];

@@ -1,0 +1,190 @@
+import { analyseSceneNow } from "@bumbrel/core/analyse/tracks";
+import { parseSceneText } from "@bumbrel/core/check/readScene";
+import { FFT_SIZES, FRAME_RATE_HZ } from "@bumbrel/core/constants";
+import type { Scene } from "@bumbrel/core/document/scene";
+import { FAN_COMBINES, FAN_LAYOUTS, MAX_BANDS, OCTAVE_FRACTIONS } from "@bumbrel/core/dsp/fanBands";
+import { mixToMono } from "@bumbrel/core/dsp/mix";
+import { WINDOW_NAMES } from "@bumbrel/core/dsp/window";
+import { readProjectSound } from "@bumbrel/core/format/sound";
+import { csvField } from "@bumbrel/core/format/table";
+import { isMade, isStored, newSoundBasics, type Sound, type SoundBasics } from "@bumbrel/core/sound/kinds";
+import { readStoredSound } from "@bumbrel/core/sound/make";
+import type { SoundData } from "@bumbrel/core/sound/signal";
+import { type Measure, measureSound, measureWidth } from "@bumbrel/core/strand/measures/table";
+import type { Signal } from "@bumbrel/core/strand/signal";
+import { CachedSpectra } from "@bumbrel/core/strand/spectra";
+import { columnNames, figure, rawFigure, strandTable, type TableStrand } from "@bumbrel/core/strand/tables";
+import { type Command, type Console, parsed, readBytes, UsageError, writeBytes } from "./command";
+import { MEASURE_FLAGS, measureFromFlags } from "./measureFlags";
+
+/** A file as strands hear it: the mean of its channels, and the channels for what is defined over them. */
+export function readSignal(path: string): Signal {
+  const { channels } = readProjectSound(readBytes(path), path);
+  return { samples: mixToMono(channels).samples, channels };
+}
+
+export const trace: Command = {
+  name: "trace",
+  summary: "prints a measure of a sound, or a scene's strands on it, 100 rows a second",
+  help: `bumbrel trace FILE.wav --measure MEASURE [options]
+bumbrel trace FILE.wav --scene SCENE.json [--sound NAME=FILE …] [--csv OUT|-]
+
+Prints a row for each frame: frame k describes the instant k / 100 s, and every instant before the end of the sound
+has one. The sound is brought to 48 kHz and its channels are averaged first; samples before its start and after its
+end count as 0. Spectra have powers P[k] = c |X[k]|^2 / (N sum w^2), c = 2 for inner bins and 1 for DC and Nyquist.
+
+With --measure the columns are time_s,value; a fan has one column a band, pitch has value and certainty.
+With --scene they are time_s, then for each strand "NAME raw" and "NAME shaped", as the workbench computes them: before
+or after faders, through buses, with distances. Every stored or live sound is read from FILE.wav unless --sound names
+another file for it; tones, noises and clocks are made as the scene says.
+
+Measures (levels are linear, a full-scale sine in the band reads 1 = 0 dBFS; silence is exactly 0):
+  band          sqrt(2 sum P) over [low, high], a bin counting by the share of its width inside; needs --low, --high
+  peak          largest magnitude of the 480 samples centred on the instant
+  rms           root of the mean square of those 480 samples
+  meanAbsolute  mean magnitude of those 480 samples
+  aWeighted     sqrt(2 sum A^2 P), A by IEC 61672-1
+  momentary     LUFS over 400 ms centred on the instant, K-weighted, ungated, all channels (BS.1770-5)
+  shortTerm     the same over 3 s. Silence prints -200
+  onset         mean over quarter-tone bands in [low, high] of max(0, Y[k] - max of three neighbours of Y[k - lag]),
+                Y = log10(1 + 1000 level) / log10(1001) (Boeck & Widmer 2013): 0 to 1
+  brightness    spectral centroid in Hz: sum f sqrt(P) / sum sqrt(P)
+  pitch         YIN in Hz between --low and --high (60 to 1500 unless said); 0 below --certainty (0.8)
+  certainty     one minus YIN's normalised difference, 0 to 1
+  fan           a row of bands over [low, high]
+  beatPhase     0 to 1 over each beat: tempo by autocorrelation of onset strength, beats by dynamic programming
+                (Ellis 2007), 50 to 200 BPM
+  barPhase      0 to 1 over --beats-per-bar beats (4)
+  position      share of the sound played
+
+Options:
+  --low HZ, --high HZ   the range, 0 to 24000, low below high
+  --fft SIZE            ${FFT_SIZES.join(", ")} (2048)
+  --window NAME         ${WINDOW_NAMES.join(", ")} (hann)
+  --layout NAME         ${FAN_LAYOUTS.join(", ")} (octave)
+                        equal: equally wide. octave: IEC 61260-1, those whose mid-band frequency lies in the range.
+                        doubling: each twice as wide as the one below. constantQ: low 2^(i/per-octave). mel: equally
+                        wide on 2595 log10(1 + f/700)
+  --bands N             1 to ${MAX_BANDS}; for octave and constantQ the most that are kept. Octave bands without a
+                        range begin at 63 Hz, or lower where they would not fit below 22 kHz
+  --per-octave N        ${OCTAVE_FRACTIONS.join(", ")} (1)
+  --combine NAME        ${FAN_COMBINES.join(", ")} (sum): the band's level; its power spread over its bins; its strongest bin
+  --tilt DB             dB an octave that are added, 0 at 1 kHz
+  --certainty SHARE     for pitch
+  --sound NAME=FILE     with --scene: the file of one sound; can be given several times
+  --csv OUT             writes to the file OUT; - is standard output, as without it
+
+Example: bumbrel trace song.wav --measure band --low 80 --high 160 --csv kick.csv
+         bumbrel trace song.wav --measure fan --layout octave --bands 8
+`,
+  run(args, console) {
+    const { values, positionals } = parsed(
+      args,
+      {
+        ...MEASURE_FLAGS,
+        scene: { type: "string" },
+        sound: { type: "string", multiple: true },
+        csv: { type: "string" },
+      },
+      ["FILE.wav"],
+    );
+    const [path] = positionals;
+    let csv: string;
+    if (values.scene !== undefined) {
+      const flag = Object.keys(MEASURE_FLAGS).find(
+        (name) => values[name as keyof typeof MEASURE_FLAGS] !== undefined,
+      );
+      if (flag)
+        throw new UsageError(
+          `--${flag} has no meaning beside --scene, whose strands have measures of their own`,
+        );
+      const scene = parseSceneText(new TextDecoder().decode(readBytes(values.scene)));
+      csv = traceScene(scene, path, values.sound ?? [], console);
+    } else {
+      if (values.sound) throw new UsageError("--sound has a meaning beside --scene only");
+      const measure = measureFromFlags(values);
+      csv = traceMeasure(readSignal(path), measure);
+    }
+    if (values.csv === undefined || values.csv === "-") console.out(csv);
+    else writeBytes(values.csv, csv);
+    return 0;
+  },
+};
+
+function traceMeasure(signal: Signal, measure: Measure): string {
+  const spectra = new CachedSpectra();
+  const raw = measureSound(signal, measure, spectra);
+  const width = measureWidth(measure);
+  const columns: { head: string; value(frame: number): number }[] = [];
+  if (measure.kind === "pitch") {
+    const { lowHz, highHz } = measure;
+    const certainty = measureSound(signal, { kind: "certainty", lowHz, highHz }, spectra);
+    columns.push(
+      { head: "value", value: (frame) => raw[frame] },
+      { head: "certainty", value: (frame) => certainty[frame] },
+    );
+  } else if (measure.kind === "fan") {
+    columnNames("band", measure, width).forEach((head, band) => {
+      columns.push({ head, value: (frame) => raw[frame * width + band] });
+    });
+  } else {
+    columns.push({ head: "value", value: (frame) => rawFigure(measure, raw[frame]) });
+  }
+  const rows = [["time_s", ...columns.map(({ head }) => csvField(head))].join(",")];
+  for (let frame = 0; frame < raw.length / width; frame++) {
+    const numbers = columns.map(({ value }) => figure(value(frame)));
+    rows.push([(frame / FRAME_RATE_HZ).toFixed(2), ...numbers].join(","));
+  }
+  return `${rows.join("\n")}\n`;
+}
+
+/** A sound of the scene and the file it is read from. */
+const SOUND_FLAG = /^(.+?)=(.+)$/;
+
+/**
+ * The strands of a scene as the workbench computes them: through faders, buses and distances.
+ *
+ * @param path  read by every stored or live sound that no other file is given for
+ * @param others  NAME=FILE for single sounds
+ */
+function traceScene(scene: Scene, path: string, others: readonly string[], console: Console): string {
+  const files = new Map<string, string>();
+  for (const other of others) {
+    const [, name, file] = SOUND_FLAG.exec(other) ?? [];
+    const sound = scene.sounds.find((one) => one.name === name);
+    if (!sound)
+      throw new UsageError(`--sound ${other}: the scene has no sound of that name; write NAME=FILE`);
+    files.set(sound.id, file);
+  }
+  // A live sound has no samples of its own: the file stands in for what it would hear.
+  const sounds = scene.sounds.map((sound): Sound => {
+    if (isMade(sound) || files.has(sound.id)) return sound;
+    return { ...strip(sound), kind: "file", storedId: `file-${sound.id}` };
+  });
+  const heard: Scene = { ...scene, sounds };
+  const known = new Map<string, SoundData>();
+  const dataOf = (sound: Sound): SoundData => {
+    const file = files.get(sound.id) ?? path;
+    let data = known.get(file);
+    if (!data) {
+      data = readStoredSound({ kind: isStored(sound) ? sound.kind : "file", name: file }, readBytes(file));
+      known.set(file, data);
+    }
+    return data;
+  };
+  const { numbers, failures } = analyseSceneNow(heard, dataOf, heard.strands);
+  const traced = scene.strands.flatMap(({ id, name, measure }): TableStrand[] => {
+    const found = numbers.get(id);
+    if (found) return [{ name, measure, raw: found.raw, shaped: found.shaped, width: found.width }];
+    const why = failures.get(id) ?? "it listens to nothing";
+    console.error(`bumbrel trace: the strand "${name}" is left out: ${why}\n`);
+    return [];
+  });
+  return strandTable(traced);
+}
+
+/** What every sound has, whatever its kind. */
+function strip(sound: Sound): SoundBasics {
+  const keys = Object.keys(newSoundBasics(sound.id, sound.name)) as (keyof SoundBasics)[];
+  return Object.fromEntries(keys.map((key) => [key, sound[key]])) as unknown as SoundBasics;
+}

@@ -1,0 +1,104 @@
+import type { Sliced } from "../dsp/slices";
+import type { Cue } from "../sound/cue";
+import { type CueSettings, pickCues } from "../strand/cues";
+import { WholeCursor } from "../strand/cursor";
+import type { MeasureReader } from "../strand/measures/declaration";
+import { startMeasure } from "../strand/measures/table";
+import { type FrameStep, shaper } from "../strand/shaping";
+import { framesOf, type Signal } from "../strand/signal";
+import type { SpectrumSource } from "../strand/spectra";
+import type { Track } from "../strand/track";
+import type { Tuning } from "../strand/tuning";
+
+/** A strand over a whole sound, before and after shaping. */
+export interface StrandTraces {
+  /** Linear levels, full-scale sine = 1, or what else the measure's unit is; as wide as `shaped`. */
+  raw: Float32Array;
+  shaped: Track;
+  cues: Cue[];
+}
+
+/** Where results are written; memory that page and worker share, for one. */
+export type MakeNumbers = (length: number) => Float32Array;
+
+/** A strand on its way through a whole sound, so many frames at a time. */
+export class StrandAnalysis {
+  readonly width: number;
+  readonly frames: number;
+  readonly raw: Float32Array;
+  readonly shaped: Float32Array;
+  framesReady = 0;
+  private readonly preparing: Sliced<void> | undefined;
+  private isPrepared = false;
+  private readonly reader: MeasureReader | undefined;
+  private readonly next: FrameStep;
+  private readonly cursor: WholeCursor;
+  private readonly cueSettings: CueSettings | undefined;
+
+  /**
+   * @param signal  the sound's mono mix at 48 kHz, finite, with what else it offers
+   * @param known  what the measure gave before, when only the shaping is another
+   * @throws RangeError for a measure the sound cannot be read with
+   */
+  constructor(
+    signal: Signal,
+    { measure, shaping, cues }: Tuning,
+    spectra: SpectrumSource,
+    known?: { raw: Float32Array; width: number },
+    make: MakeNumbers = (length) => new Float32Array(length),
+  ) {
+    this.frames = framesOf(signal);
+    this.reader = known ? undefined : startMeasure(measure, signal);
+    this.width = known?.width ?? this.reader!.width;
+    this.raw = known?.raw ?? make(this.frames * this.width);
+    this.shaped = make(this.frames * this.width);
+    this.next = shaper(shaping, this.width);
+    this.cursor = new WholeCursor(signal.samples, spectra);
+    this.cueSettings = cues;
+    this.preparing = this.reader?.prepare?.();
+    this.isPrepared = !this.preparing;
+  }
+
+  get isDone(): boolean {
+    return this.isPrepared && this.framesReady >= this.frames;
+  }
+
+  /**
+   * Continues by some frames, or by a slice of the work that comes before the first one.
+   */
+  advance(count: number): void {
+    if (!this.isPrepared) {
+      this.isPrepared = this.preparing!.next().done === true;
+      return;
+    }
+    const { width, raw, shaped, cursor, reader } = this;
+    const end = Math.min(this.frames, this.framesReady + count);
+    for (let frame = this.framesReady; frame < end; frame++) {
+      const at = frame * width;
+      if (reader) {
+        cursor.moveTo(frame);
+        reader.read(cursor, raw, at);
+      }
+      for (let i = at; i < at + width; i++) shaped[i] = raw[i];
+      this.next(shaped, at);
+    }
+    this.framesReady = end;
+  }
+
+  /** Cues of the whole; ask when it is done. */
+  cues(): Cue[] {
+    return this.cueSettings ? pickCues(this.shaped, this.width, this.cueSettings) : [];
+  }
+}
+
+/**
+ * Computes a strand over a whole sound: measure, then shaping, then cues.
+ *
+ * @throws RangeError for a measure the sound cannot be read with
+ */
+export function analyseStrand(signal: Signal, tuning: Tuning, spectra: SpectrumSource): StrandTraces {
+  const analysis = new StrandAnalysis(signal, tuning, spectra);
+  while (!analysis.isDone) analysis.advance(analysis.frames);
+  const { raw, shaped: values, width } = analysis;
+  return { raw, shaped: { width, values }, cues: analysis.cues() };
+}

@@ -1,0 +1,91 @@
+import Ajv, { type ErrorObject, type ValidateFunction } from "ajv";
+import { migrate } from "../document/migrate";
+import type { Scene } from "../document/scene";
+import { SceneFormatError, type Trouble } from "../errors";
+import { SceneSchema } from "../kinds/sceneSchema";
+
+let validator: ValidateFunction<Scene> | undefined;
+
+function sceneValidator(): ValidateFunction<Scene> {
+  validator ??= new Ajv({ allErrors: true, discriminator: true }).compile<Scene>(SceneSchema);
+  return validator;
+}
+
+/**
+ * Reads a scene from parsed JSON: migrates old versions, then validates against the schema.
+ *
+ * @param document  what `JSON.parse` gave
+ * @returns the scene; a fresh copy
+ * @throws SceneFormatError with one problem for each place that breaks the schema
+ */
+export function parseScene(document: unknown): Scene {
+  const current = migrate(document);
+  const validate = sceneValidator();
+  if (!validate(current)) throw new SceneFormatError(readableProblems(validate.errors ?? [], current));
+  return current as Scene;
+}
+
+/**
+ * Reads a scene from text.
+ *
+ * @throws SceneFormatError when the text is not JSON, and as {@link parseScene}
+ */
+export function parseSceneText(text: string): Scene {
+  let document: unknown;
+  try {
+    document = JSON.parse(text);
+  } catch (error) {
+    throw new SceneFormatError([
+      {
+        code: "scene-not-json",
+        what: `the file is not JSON (${(error as Error).message})`,
+        where: "",
+        remedy: "Choose a Bumbrel scene file",
+      },
+    ]);
+  }
+  return parseScene(document);
+}
+
+/** Ajv's errors as one problem a place. */
+function readableProblems(errors: ErrorObject[], document: unknown): Trouble[] {
+  const places = new Map<string, Trouble>();
+  for (const error of errors) {
+    const where = error.instancePath || "/";
+    if (places.has(where)) continue;
+    places.set(where, {
+      code: "scene-schema",
+      what: describe(error) + found(error, document),
+      where,
+      remedy: "Correct the value, or take the scene from a fresh export",
+    });
+  }
+  return [...places.values()];
+}
+
+function describe(error: ErrorObject): string {
+  switch (error.keyword) {
+    case "additionalProperties":
+      return `there is an unknown property "${error.params.additionalProperty}"`;
+    case "required":
+      return `the property "${error.params.missingProperty}" is missing`;
+    case "discriminator":
+      return `the kind ${JSON.stringify(error.params.tagValue)} is not known`;
+    case "enum":
+      return `this must be one of ${(error.params.allowedValues as unknown[]).join(", ")}`;
+    case "const":
+      return `this must be ${JSON.stringify(error.params.allowedValue)}`;
+    default:
+      return `this ${error.message ?? "breaks the schema"}`;
+  }
+}
+
+function found(error: ErrorObject, document: unknown): string {
+  if (["required", "additionalProperties", "discriminator"].includes(error.keyword)) return "";
+  let value = document as Record<string, unknown> | undefined;
+  for (const part of error.instancePath.split("/").slice(1)) {
+    value = value?.[part.replace(/~1/g, "/").replace(/~0/g, "~")] as Record<string, unknown> | undefined;
+  }
+  const text = JSON.stringify(value) ?? "nothing";
+  return `, but is ${text.length > 60 ? `${text.slice(0, 57)}…` : text}`;
+}

@@ -1,0 +1,55 @@
+import { describe, expect, it } from "@jest/globals";
+import { parseScene } from "../check/readScene";
+import { checkReferences } from "../check/references";
+import { lanternScene, range } from "../testing/lanternScene";
+
+/** A scene as a careless hand could have edited it. */
+// biome-ignore lint/suspicious/noExplicitAny: damage of every kind is the point
+type Draft = Record<string, any>;
+
+describe("a scene of version 3", () => {
+  it("opens with its rings as formations of boxes, its colours as stops, and its keeps alike", () => {
+    const binding = (id: string, property: string, output: object) => ({
+      id,
+      strandId: "kick",
+      objectId: "posts",
+      property,
+      mode: "set",
+      axes: ["x", "y", "z"],
+      input: { low: 0, high: 1 },
+      output,
+    });
+    const { objectId: _o, property: _p, strandId: _s, ...kept } = binding("a", "radius", range(1, 2));
+    const { assets: _a, budget: _b, quality: _q, ...old } = lanternScene() as Draft;
+    const scene = parseScene({
+      ...old,
+      version: 3,
+      objects: [
+        { id: "posts", name: "Posts", kind: "ring", rest: { count: 40, radius: 5, growth: 2 } },
+        { id: "ball", name: "Ball", kind: "sphere", rest: { radius: 2 } },
+      ],
+      bindings: [
+        binding("a", "radius", range(1, 2)),
+        binding("c", "colour", { kind: "colours", from: "#112233", to: "#ffffff", mix: "linear" }),
+      ],
+      keeps: [{ id: "k", name: "Verse", strands: [], bindings: [kept] }],
+    });
+    expect(scene.objects[0]).toMatchObject({
+      kind: "box",
+      settings: { formation: "ring" },
+      rest: { copies: 40, reach: 5, growth: 2, size: [0.2, 1, 0.2] },
+    });
+    expect(scene.objects[1].rest).toEqual({ radius: 2 });
+    expect(scene.bindings.map(({ property }) => property)).toEqual(["reach", "colour"]);
+    expect(scene.bindings[1].output).toEqual({
+      kind: "colours",
+      stops: [
+        { at: 0, colour: "#112233" },
+        { at: 1, colour: "#ffffff" },
+      ],
+      mix: "linear",
+    });
+    expect(scene.keeps[0].bindings[0]).toMatchObject({ decayMs: 250, curve: { kind: "power", power: 1 } });
+    expect(checkReferences(scene)).toEqual([]);
+  });
+});

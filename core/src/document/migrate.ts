@@ -1,0 +1,207 @@
+import { type FanRange, withMostBands } from "../dsp/fanBands";
+import { SceneFormatError } from "../errors";
+import { defaultsOf } from "../setting/descriptor";
+import { defaultCues } from "../strand/cues";
+import { SHAPING_STEPS, STEP_NAMES, stepSettings } from "../strand/shaping";
+import { SCENE_VERSION } from "./scene";
+
+/** Turns a document of one version into one of the next. */
+export type Migration = (document: Record<string, unknown>) => Record<string, unknown>;
+
+/** Migrations by the version they start from. */
+export const MIGRATIONS: Readonly<Record<number, Migration>> = {
+  // Version 1 knew neither buses nor groups, and strands listened to sounds only.
+  1: (document) => ({
+    ...document,
+    stretch: null,
+    buses: [],
+    groups: [],
+    sounds: listOf(document.sounds).map((sound) => ({
+      ...sound,
+      muted: false,
+      pan: 0,
+      busId: null,
+      groupId: null,
+      runs: "tape",
+      loops: false,
+      place: null,
+      ...(sound.kind !== "file" && { on: true }),
+    })),
+    strands: listOf(document.strands).map(({ soundId, ...strand }) => ({
+      ...strand,
+      listensTo: soundId === null ? { kind: "nothing" } : { kind: "sound", id: soundId, tap: "before" },
+    })),
+  }),
+  // Version 2 knew four shaping steps, neither cues nor keeps, and phases only of clocks.
+  2: (document) => ({
+    ...document,
+    keeps: [],
+    strands: listOf(document.strands).map((strand) => ({
+      ...strand,
+      muted: false,
+      measure: withBeats(strand.measure),
+      shaping: withNewSteps(strand.shaping),
+      cues: defaultCues(),
+    })),
+  }),
+  3: toFormations,
+  4: withWholeFans,
+};
+
+/** Version 4 kept at most `bands` bands of octave and constant-Q fans; since then they have all bands of their range. */
+function withWholeFans(document: Record<string, unknown>): Record<string, unknown> {
+  const whole = (strands: unknown) =>
+    listOf(strands).map((strand) => ({ ...strand, measure: withoutHiddenBands(strand.measure) }));
+  return {
+    ...document,
+    strands: whole(document.strands),
+    keeps: listOf(document.keeps).map((keep) => ({ ...keep, strands: whole(keep.strands) })),
+  };
+}
+
+/** A fan that was cut short ends at the last band it had, so that its numbers stay what they were. */
+function withoutHiddenBands(measure: unknown): unknown {
+  const fan = (measure ?? {}) as FanRange & { kind?: unknown };
+  if (fan.kind !== "fan" || (fan.layout !== "octave" && fan.layout !== "constantQ")) return measure;
+  try {
+    return withMostBands(fan, fan.bands);
+  } catch {
+    // A range that cannot be read is left for the checks to report.
+    return measure;
+  }
+}
+
+/** Version 3 had rings as objects of their own, bindings without curves, and colours of two ends. */
+function toFormations(document: Record<string, unknown>): Record<string, unknown> {
+  const objects = listOf(document.objects);
+  const rings = new Set(objects.filter(({ kind }) => kind === "ring").map(({ id }) => id));
+  const renamed: Record<string, string> = { count: "copies", radius: "reach" };
+  const ranges = (binding: Record<string, unknown>) => ({
+    ...binding,
+    curve: { kind: "power", power: 1 },
+    output: withStops(binding.output),
+    deal: { kind: "order", seed: 1 },
+    decayMs: 250,
+    alternate: false,
+  });
+  return {
+    ...document,
+    assets: [],
+    budget: "desktop",
+    quality: "full",
+    objects: objects.map((object) => {
+      const isRing = rings.has(object.id);
+      const rest = (object.rest ?? {}) as Record<string, unknown>;
+      return {
+        ...object,
+        parentId: null,
+        hidden: false,
+        locked: false,
+        settings: isRing ? { formation: "ring" } : {},
+        ...(isRing && {
+          kind: "box",
+          rest: {
+            size: [0.2, 1, 0.2],
+            ...Object.fromEntries(Object.entries(rest).map(([key, value]) => [renamed[key] ?? key, value])),
+          },
+        }),
+      };
+    }),
+    bindings: listOf(document.bindings).map((binding) => ({
+      ...ranges(binding),
+      property: (rings.has(binding.objectId) && renamed[binding.property as string]) || binding.property,
+    })),
+    keeps: listOf(document.keeps).map((keep) => ({ ...keep, bindings: listOf(keep.bindings).map(ranges) })),
+  };
+}
+
+function withStops(output: unknown): unknown {
+  const { kind, from, to, mix } = (output ?? {}) as Record<string, unknown>;
+  if (kind !== "colours") return output;
+  return {
+    kind,
+    stops: [
+      { at: 0, colour: from },
+      { at: 1, colour: to },
+    ],
+    mix,
+  };
+}
+
+function withBeats(measure: unknown): unknown {
+  const { kind } = (measure ?? {}) as { kind?: unknown };
+  return kind === "barPhase" ? { kind, beatsPerBar: 4 } : measure;
+}
+
+/** Steps and settings that came later, as they change nothing. */
+function withNewSteps(shaping: unknown): unknown {
+  if (typeof shaping !== "object" || shaping === null) return shaping;
+  const known = shaping as Record<string, object>;
+  return Object.fromEntries(
+    STEP_NAMES.map((name) => {
+      const on = name in known ? SHAPING_STEPS[name].onByDefault : false;
+      return [name, { on, ...defaultsOf(stepSettings(name)), ...known[name] }];
+    }),
+  );
+}
+
+/** The objects of what should be a list of them; what is not is left for the schema to name. */
+function listOf(value: unknown): Record<string, unknown>[] {
+  if (!Array.isArray(value)) return [];
+  return value.filter((one) => typeof one === "object" && one !== null);
+}
+
+/**
+ * Brings a document of any known version up to `target`.
+ *
+ * @param document  parsed JSON; read, not changed
+ * @throws SceneFormatError when the document has no version or one from the future
+ */
+export function migrate(
+  document: unknown,
+  target: number = SCENE_VERSION,
+  migrations: Readonly<Record<number, Migration>> = MIGRATIONS,
+): unknown {
+  if (typeof document !== "object" || document === null || Array.isArray(document)) {
+    throw problem("scene-not-object", "a scene must be a JSON object", "", "Choose a Bumbrel scene file");
+  }
+  let current = structuredCloneJson(document as Record<string, unknown>);
+  const version = current.version;
+  if (typeof version !== "number" || !Number.isInteger(version) || version < 1) {
+    throw problem(
+      "scene-no-version",
+      "the scene does not say which version it is",
+      "/version",
+      "Choose a Bumbrel scene file",
+    );
+  }
+  if (version > target) {
+    throw problem(
+      "scene-too-new",
+      `the scene is of version ${version}, made by a newer Bumbrel; this one reads up to ${target}`,
+      "/version",
+      "Update Bumbrel and open it again",
+    );
+  }
+  for (let from = version; from < target; from++) {
+    const step = migrations[from];
+    if (!step) {
+      throw problem(
+        "scene-too-old",
+        `there is no migration from version ${from} to ${from + 1}`,
+        "/version",
+        "Open it in the Bumbrel that made it",
+      );
+    }
+    current = { ...step(current), version: from + 1 };
+  }
+  return current;
+}
+
+function structuredCloneJson(value: Record<string, unknown>): Record<string, unknown> {
+  return JSON.parse(JSON.stringify(value));
+}
+
+function problem(code: string, what: string, where: string, remedy: string): SceneFormatError {
+  return new SceneFormatError([{ code, what, where, remedy }]);
+}

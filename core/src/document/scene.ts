@@ -1,0 +1,250 @@
+import { type Static, type TObject, Type } from "@sinclair/typebox";
+import { COLOUR_MIXES } from "../setting/colour";
+import { number, type SettingValue, toggle } from "../setting/descriptor";
+import type { Property } from "../setting/property";
+import {
+  ColourStops,
+  closed,
+  Id,
+  Name,
+  oneOf,
+  orNull,
+  Seed,
+  Share,
+  settingSchemas,
+  tagged,
+} from "../setting/schema";
+import { BusSchema, GroupSchema, SoundSchema } from "../sound/kinds";
+import { TAPS } from "../sound/mix";
+import { CueSettingsSchema } from "../strand/cues";
+import { MeasureSchema } from "../strand/measures/table";
+import { ShapingSchema } from "../strand/shaping";
+
+export const SCENE_FORMAT = "bumbrel-scene";
+export const SCENE_VERSION = 5;
+
+/** Hues a strand can own: numbers of a colour-blind-safe set that the interface defines. */
+export const HUE_COUNT = 8;
+export const STRAND_SHAPES = [
+  "circle",
+  "diamond",
+  "wave",
+  "comb",
+  "triangle",
+  "square",
+  "cross",
+  "crescent",
+] as const;
+export type StrandShape = (typeof STRAND_SHAPES)[number];
+
+/** What a strand listens to. */
+export const ListensToSchema = tagged([
+  Type.Object({ kind: Type.Literal("nothing") }, closed),
+  Type.Object({ kind: Type.Literal("sound"), id: Id, tap: oneOf(TAPS) }, closed),
+  Type.Object({ kind: Type.Literal("bus"), id: Id, tap: oneOf(TAPS) }, closed),
+  /** Other strands, shaped, in the order they are combined. */
+  Type.Object({ kind: Type.Literal("strands"), ids: Type.Array(Id, { maxItems: 16 }) }, closed),
+]);
+export type ListensTo = Static<typeof ListensToSchema>;
+
+/** The parts of a strand that are tuned. */
+const tuning = { measure: MeasureSchema, shaping: ShapingSchema, cues: CueSettingsSchema };
+
+export const StrandSchema = Type.Object(
+  {
+    id: Id,
+    name: Name,
+    hue: Type.Integer({ minimum: 0, maximum: HUE_COUNT - 1 }),
+    shape: oneOf(STRAND_SHAPES),
+    listensTo: ListensToSchema,
+    /** A muted strand drives nothing; what it would drive rests. */
+    muted: Type.Boolean(),
+    ...tuning,
+  },
+  closed,
+);
+export type Strand = Static<typeof StrandSchema>;
+
+/** A property's resting value. */
+export type RestValue = number | [number, number, number] | string;
+
+/**
+ * The kinds of object there are. `kinds/` adds them by declaration merging, so that the document can name them without
+ * depending on them.
+ */
+// biome-ignore lint/suspicious/noEmptyInterface: it is filled where kinds are declared
+export interface ObjectKinds {}
+export type ObjectKind = keyof ObjectKinds & string;
+
+/**
+ * An object on the stage. Properties that `rest` leaves out rest at their declared default, and settings that
+ * `settings` leaves out have the kind's default. Which of them exist is declared by the kind.
+ */
+export interface StageObject {
+  id: string;
+  name: string;
+  kind: ObjectKind;
+  /** The group it is in; it moves with it. */
+  parentId: string | null;
+  /** Hidden, it is not drawn; its numbers are evaluated all the same. */
+  hidden: boolean;
+  /** Locked, it is not chosen or moved on the stage. */
+  locked: boolean;
+  settings: Record<string, SettingValue>;
+  rest: Record<string, RestValue>;
+  /** Properties of its own, beside those of its kind: declared by what it shows. */
+  own?: Record<string, Property>;
+}
+
+const Pixels = Type.Integer({ minimum: 1, maximum: 8192 });
+/** A picture or model that objects show; its bytes are kept apart from the document, which only points to them. */
+export const AssetSchema = tagged([
+  Type.Object(
+    { kind: Type.Literal("picture"), id: Id, name: Name, storedId: Id, widthPx: Pixels, heightPx: Pixels },
+    closed,
+  ),
+  Type.Object(
+    {
+      kind: Type.Literal("model"),
+      id: Id,
+      name: Name,
+      storedId: Id,
+      parts: Type.Array(Type.String({ minLength: 1, maxLength: 200 }), { maxItems: 1024 }),
+      triangles: Type.Integer({ minimum: 0 }),
+    },
+    closed,
+  ),
+]);
+export type Asset = Static<typeof AssetSchema>;
+
+/**
+ * - `set`, `add`, `multiply`: the property goes to a value, is raised by it, or is multiplied by it
+ * - `rate`: the value is added each second
+ * - `kick`: at each cue the value is added, and dies away
+ */
+export const BINDING_MODES = ["set", "add", "multiply", "rate", "kick"] as const;
+export type BindingMode = (typeof BINDING_MODES)[number];
+export const AXES = ["x", "y", "z"] as const;
+export type Axis = (typeof AXES)[number];
+
+/** How a fan's numbers are handed to copies. */
+export const DEALS = {
+  order: "in order",
+  reversed: "reversed",
+  mirrored: "mirrored",
+  shuffled: "shuffled",
+  place: "by place",
+  one: "one for all",
+} as const;
+export type DealKind = keyof typeof DEALS;
+
+/** Ends of a binding's input and output ranges. */
+export const RANGE_END = number("Range end", "", [-1e6, 1e6, 0.01], 0, "An end of a range.");
+/** Settings of a kick. */
+export const KICK_SETTINGS = {
+  decayMs: number("Decay", "ms", [1, 60_000, 1], 250, "Time in which a kick falls to 37 %.", { chars: 5 }),
+  alternate: toggle("Alternate sides", false, "Every other kick goes the other way."),
+};
+/** The power curve between input and output. */
+export const CURVE_SETTINGS = {
+  power: number("Power", "", [0.05, 20, 0.05], 1, "Above 1 keeps small shares small, below 1 lifts them."),
+};
+const Finite = settingSchemas({ end: RANGE_END }).end;
+/** The parts of a binding that are tuned. */
+const ranges = {
+  mode: oneOf(BINDING_MODES),
+  /** Axes of a vector that move; all of them makes a scale grow evenly. Ignored for other properties. */
+  axes: Type.Array(oneOf(AXES), { minItems: 1, maxItems: 3, uniqueItems: true }),
+  /** Strand values that stand for the two ends of the output. */
+  input: Type.Object({ low: Finite, high: Finite }, closed),
+  /** Between input and output: a power of the share, or a drawn line. */
+  curve: tagged([
+    Type.Object({ kind: Type.Literal("power"), ...settingSchemas(CURVE_SETTINGS) }, closed),
+    Type.Object(
+      {
+        kind: Type.Literal("drawn"),
+        points: Type.Array(Type.Object({ at: Share, value: Share }, closed), { minItems: 1, maxItems: 32 }),
+      },
+      closed,
+    ),
+  ]),
+  output: tagged([
+    Type.Object({ kind: Type.Literal("range"), low: Finite, high: Finite }, closed),
+    Type.Object({ kind: Type.Literal("colours"), stops: ColourStops, mix: oneOf(COLOUR_MIXES) }, closed),
+  ]),
+  /** How a fan is dealt to copies; of other strands every copy has the same. */
+  deal: Type.Object(
+    {
+      kind: oneOf(Object.keys(DEALS) as DealKind[]),
+      seed: Seed,
+    },
+    closed,
+  ),
+  ...settingSchemas(KICK_SETTINGS),
+};
+export const BindingSchema = Type.Object(
+  {
+    id: Id,
+    strandId: Id,
+    objectId: Id,
+    property: Type.String({ minLength: 1, maxLength: 64 }),
+    ...ranges,
+  },
+  closed,
+);
+export type Binding = Static<typeof BindingSchema>;
+/** Keys of the parts of a binding that are tuned. */
+export const TUNED_OF_BINDING = Object.keys(ranges) as (keyof typeof ranges)[];
+
+/** Devices whose limits a scene's weight is compared with. */
+export const BUDGETS = ["desktop", "phone", "headset"] as const;
+/** Rendering quality; the numbers are the same at each. */
+export const QUALITIES = ["full", "lighter", "lightest"] as const;
+export type Quality = (typeof QUALITIES)[number];
+
+/** A named state of all tunings; what has been added since is not in it. */
+export const KeepSchema = Type.Object(
+  {
+    id: Id,
+    name: Name,
+    strands: Type.Array(Type.Object({ id: Id, ...tuning }, closed), { maxItems: 1024 }),
+    bindings: Type.Array(Type.Object({ id: Id, ...ranges }, closed), { maxItems: 16_384 }),
+  },
+  closed,
+);
+export type Keep = Static<typeof KeepSchema>;
+
+/** Stretch of the tape that loops; `null` loops all of it. */
+const Stretch = orNull(
+  Type.Object({ fromS: Type.Number({ minimum: 0 }), toS: Type.Number({ minimum: 0 }) }, closed),
+);
+
+/**
+ * The schema of a scene: everything in a project that is not stored bytes, the only truth for undo, autosave, export
+ * and the player.
+ *
+ * @param objects  the schema of each kind of object
+ */
+export function sceneSchema(objects: readonly TObject[]) {
+  return Type.Object(
+    {
+      format: Type.Literal(SCENE_FORMAT),
+      version: Type.Literal(SCENE_VERSION),
+      name: Name,
+      loop: Type.Boolean(),
+      stretch: Stretch,
+      sounds: Type.Array(SoundSchema, { maxItems: 256 }),
+      buses: Type.Array(BusSchema, { maxItems: 64 }),
+      groups: Type.Array(GroupSchema, { maxItems: 64 }),
+      strands: Type.Array(StrandSchema, { maxItems: 1024 }),
+      objects: Type.Array(Type.Unsafe<StageObject>(tagged(objects)), { maxItems: 4096 }),
+      assets: Type.Array(AssetSchema, { maxItems: 256 }),
+      budget: oneOf(BUDGETS),
+      quality: oneOf(QUALITIES),
+      bindings: Type.Array(BindingSchema, { maxItems: 16_384 }),
+      keeps: Type.Array(KeepSchema, { maxItems: 64 }),
+    },
+    { ...closed, $id: "https://bumbrel.invalid/scene.schema.json", title: "Bumbrel scene" },
+  );
+}
+export type Scene = Static<ReturnType<typeof sceneSchema>>;

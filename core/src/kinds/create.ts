@@ -1,0 +1,147 @@
+import {
+  AXES,
+  type Binding,
+  type BindingMode,
+  CURVE_SETTINGS,
+  KICK_SETTINGS,
+  type ObjectKind,
+  SCENE_FORMAT,
+  SCENE_VERSION,
+  type Scene,
+  type StageObject,
+} from "../document/scene";
+import { defaultsOf } from "../setting/descriptor";
+import type { NumberProperty, VectorProperty } from "../setting/property";
+import { kindOf, propertyOf, SINGLETON_KINDS } from "./table";
+
+/** A scene with nothing in it but what always exists. */
+export function newScene(name: string): Scene {
+  return {
+    format: SCENE_FORMAT,
+    version: SCENE_VERSION,
+    name,
+    loop: false,
+    stretch: null,
+    sounds: [],
+    buses: [],
+    groups: [],
+    strands: [],
+    objects: SINGLETON_KINDS.map((kind) => newObject(kind, kind, kindOf(kind).label)),
+    assets: [],
+    budget: "desktop",
+    quality: "full",
+    bindings: [],
+    keeps: [],
+  };
+}
+
+/** A new project: what always exists, and light to see things by. */
+export function newProject(name: string): Scene {
+  const scene = newScene(name);
+  scene.objects.push(
+    { ...newObject("above", "sunLight", "Light from above"), rest: { colour: "#f4ecdc", intensity: 2.2 } },
+    { ...newObject("around", "ambientLight", "Light all round"), rest: { intensity: 1.2 } },
+  );
+  return scene;
+}
+
+/** An object whose properties all rest at their defaults. */
+export function newObject(id: string, kind: ObjectKind, name: string): StageObject {
+  return { id, name, kind, parentId: null, hidden: false, locked: false, settings: {}, rest: {} };
+}
+
+/** The value a property rests at; of a vector, on the axis a new binding moves. */
+function restOf(object: StageObject, key: string, property: NumberProperty | VectorProperty): number {
+  const rest = object.rest[key] ?? property.default;
+  return typeof rest === "number" ? rest : (rest as readonly number[])[vectorAxis(property)];
+}
+
+/** The axis that a new binding moves; 0 for numbers and for vectors that are bound as one. */
+const vectorAxis = (property: NumberProperty | VectorProperty) =>
+  property.type === "vector" && !property.uniform ? AXES.indexOf(property.bindsAxis ?? "y") : 0;
+
+/**
+ * The output range that shows a binding best in a mode: from rest by a visible change for `set`, from no change for
+ * the other modes.
+ */
+export function visibleRange(
+  property: NumberProperty | VectorProperty,
+  rest: number,
+  mode: BindingMode,
+): { low: number; high: number } {
+  const { visible, max, min } = property;
+  switch (mode) {
+    case "set": {
+      const raised = Math.min(max, round(rest + visible));
+      const lowered = Math.max(min, round(rest - visible));
+      return { low: rest, high: rest - lowered - (raised - rest) > 1e-9 ? lowered : raised };
+    }
+    case "multiply":
+      return { low: 1, high: rest === 0 ? 2 : Math.max(1.5, round(1 + visible / Math.abs(rest))) };
+    default:
+      return { low: 0, high: visible };
+  }
+}
+
+const round = (value: number) => Number(value.toPrecision(6));
+
+/**
+ * A binding that visibly moves its property: from rest by what the property declares as visible, to white for colours,
+ * on and off for what is shown; what counts at cues is kicked.
+ *
+ * @throws RangeError if the object has no such property
+ */
+export function newBinding(id: string, strandId: string, object: StageObject, key: string): Binding {
+  const property = propertyOf(object, key);
+  if (!property) throw new RangeError(`a ${object.kind} has no property "${key}"`);
+  const common = {
+    id,
+    strandId,
+    objectId: object.id,
+    property: key,
+    mode: "set" as const,
+    axes: [...AXES],
+    input: { low: 0, high: 1 },
+    curve: { kind: "power" as const, ...defaultsOf(CURVE_SETTINGS) },
+    deal: { kind: "order" as const, seed: 1 },
+    ...defaultsOf(KICK_SETTINGS),
+  };
+  if (property.type === "colour") {
+    const stops = [
+      { at: 0, colour: (object.rest[key] as string | undefined) ?? property.default },
+      { at: 1, colour: "#ffffff" },
+    ];
+    return { ...common, output: { kind: "colours", stops, mix: "oklch" } };
+  }
+  if (property.switchesAt !== undefined) {
+    const at = property.switchesAt;
+    return { ...common, input: { low: at, high: at }, output: { kind: "range", low: 0, high: 1 } };
+  }
+  const mode = property.bindsAs ?? common.mode;
+  return {
+    ...common,
+    mode,
+    axes: property.type === "vector" && !property.uniform ? [AXES[vectorAxis(property)]] : common.axes,
+    output: { kind: "range", ...visibleRange(property, restOf(object, key, property), mode) },
+  };
+}
+
+/** The output range of a binding after a change of its mode. */
+export function rangeForMode(
+  object: StageObject,
+  key: string,
+  mode: BindingMode,
+): Binding["output"] | undefined {
+  const property = propertyOf(object, key);
+  if (!property || property.type === "colour") return undefined;
+  return { kind: "range", ...visibleRange(property, restOf(object, key, property), mode) };
+}
+
+/** Objects of which exactly one always exists, as they are while the document does not mention them. */
+const UNMENTIONED = SINGLETON_KINDS.map((kind) => newObject(kind, kind, kindOf(kind).label));
+
+/** The scene's objects, with those that always exist. */
+export function withSingletons(objects: readonly StageObject[]): readonly StageObject[] {
+  const missing = UNMENTIONED.filter(({ kind }) => !objects.some((object) => object.kind === kind));
+  return missing.length > 0 ? [...missing, ...objects] : objects;
+}

@@ -1,0 +1,48 @@
+import { colour, number } from "../setting/property";
+import type { ObjectKindDeclaration } from "./declaration";
+import { GLOW, placed, SHARE, surface, visibility } from "./shared";
+
+const { position } = placed;
+const SURROUNDING = { placement: "moved", grouped: true } as const;
+
+export const SURROUNDINGS = {
+  ground: {
+    label: "Ground",
+    help: "A floor, plain or with a grid of lines.",
+    shelf: "around",
+    can: SURROUNDING,
+    properties: {
+      position,
+      extent: number("Extent", "m", [1, 1000, 1], 60, 60, "From edge to edge."),
+      colour: colour("Colour", "#10272f", "Colour of the floor."),
+      roughness: surface.roughness,
+      metalness: surface.metalness,
+      lineColour: colour("Line colour", "#3d5a57", "Colour of the lines."),
+      lineGlow: number("Line emission", "×", GLOW, 0.6, 3, "Strength of the lines’ light."),
+      lineEvery: number("Line spacing", "m", [0, 50, 0.1], 1, 1, "From line to line; 0 draws none."),
+      visibility,
+    },
+    settings: {},
+  },
+  water: {
+    label: "Water",
+    help: "A surface of moving waves.",
+    shelf: "around",
+    can: SURROUNDING,
+    properties: {
+      position,
+      extent: number("Extent", "m", [1, 1000, 1], 120, 60, "From edge to edge."),
+      colour: colour("Colour", "#0a2329", "Colour of the water."),
+      roughness: { ...surface.roughness, default: 0.25 },
+      metalness: { ...surface.metalness, default: 0.5 },
+      waves: number("Wave height", "m", [0, 5, 0.005], 0.06, 0.3, "Height of the waves."),
+      waveLength: number("Wavelength", "m", [0.2, 100, 0.1], 3, 4, "From crest to crest."),
+      waveSpeed: number("Wave speed", "m/s", [-20, 20, 0.01], 0.8, 2, "Speed of the waves.", {
+        integrates: true,
+      }),
+      opacity: number("Opacity", "", SHARE, 1, 1, "0 is invisible, 1 hides what is below."),
+      visibility,
+    },
+    settings: {},
+  },
+} as const satisfies Record<string, ObjectKindDeclaration>;

@@ -1,0 +1,108 @@
+import {
+  type ColourSetting,
+  colour as colourSetting,
+  type NumberSetting,
+  number as numberSetting,
+  type Setting,
+  type Unit,
+  type VectorSetting,
+  vector as vectorSetting,
+} from "./descriptor";
+
+/** Sections of an object's sheet, in the order they are read. */
+export const SECTIONS = {
+  main: "",
+  place: "Place",
+  surface: "Surface",
+  copies: "Formation",
+  variety: "Variety",
+  wake: "Wake",
+  parts: "Parts",
+} as const;
+export type Section = keyof typeof SECTIONS;
+
+/** What a property can be bound to do, beside holding a value. */
+interface Traits {
+  section: Section;
+  /** Copies in a formation may each have a number of their own. */
+  perCopy?: true;
+  /** What is seen is its integral over time: a speed, or a count per second. */
+  integrates?: true;
+  /** It counts at cues only: a kick emits that many at once. */
+  atCues?: true;
+  /** A rate starts over after this much. */
+  wraps?: number;
+  /** It is on from this value up, and off below. */
+  switchesAt?: number;
+  /** A new binding begins in this mode. */
+  bindsAs?: "kick";
+  /** A new binding moves this axis; without it the upright one. */
+  bindsAxis?: "x" | "y" | "z";
+}
+
+/** A property that bindings can move: a declared setting, and how a binding shows best. */
+export type NumberProperty = NumberSetting & Traits & { visible: number };
+export type VectorProperty = VectorSetting & Traits & { visible: number };
+export type ColourProperty = ColourSetting & Traits;
+export type Property = NumberProperty | VectorProperty | ColourProperty;
+/** A setting of an object: chosen by hand, not moved by bindings. */
+export type ObjectSetting = Setting & { section: Section };
+
+type Range = readonly [min: number, max: number, step: number];
+type More = Partial<Traits> & { when?: Setting["when"] };
+
+/**
+ * @param visible  a change that is plain to see, in the property's unit; new bindings span it
+ */
+export const number = (
+  label: string,
+  unit: Unit,
+  range: Range,
+  value: number,
+  visible: number,
+  help: string,
+  more: More = {},
+): NumberProperty => ({
+  ...numberSetting(label, unit, range, value, help),
+  visible,
+  section: "main",
+  ...more,
+});
+
+/** A property that holds a whole number. */
+export const count = (
+  label: string,
+  [min, max]: readonly [min: number, max: number],
+  value: number,
+  visible: number,
+  help: string,
+  more: More = {},
+): NumberProperty => ({ ...number(label, "", [min, max, 1], value, visible, help, more) });
+
+/** @param visible  see {@link number} */
+export const vector = (
+  label: string,
+  unit: Unit,
+  range: Range,
+  value: readonly [number, number, number],
+  visible: number,
+  help: string,
+  more: More & { uniform?: boolean } = {},
+): VectorProperty => ({
+  ...vectorSetting(label, unit, range, value, help),
+  visible,
+  section: "main",
+  ...more,
+});
+
+export const colour = (label: string, value: string, help: string, more: More = {}): ColourProperty => ({
+  ...colourSetting(label, value, help),
+  section: "main",
+  ...more,
+});
+
+/** Puts a setting into a section of the sheet. */
+export const within = <S extends Setting>(section: Section, setting: S): S & { section: Section } => ({
+  ...setting,
+  section,
+});

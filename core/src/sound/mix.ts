@@ -1,0 +1,45 @@
+import { FADER_OFF_DB, FADER_TOP_DB } from "../dsp/decibel";
+import { number, toggle, vector } from "../setting/descriptor";
+
+/** What a fader strip sets, of a sound or a bus. */
+export const STRIP_SETTINGS = {
+  muted: toggle("Mute", false, "Silences it; what only listens before the fader goes on."),
+  faderDb: number(
+    "Fader",
+    "dB",
+    [FADER_OFF_DB, FADER_TOP_DB, 0.1],
+    0,
+    "Gain; the lowest position is silence.",
+    {
+      chars: 5,
+    },
+  ),
+  pan: number("Pan", "", [-1, 1, 0.02], 0, "−1 left, 1 right; equal power."),
+};
+
+/** Where a sound is on the stage, and how its level falls with the distance from the camera. */
+export const PLACE_SETTINGS = {
+  position: vector("Position", "m", [-1000, 1000, 0.1], [0, 0, 0], "Right, up, towards the viewer."),
+  referenceM: number("Reference distance", "m", [0.1, 1000, 0.1], 3, "Full level up to here.", { chars: 5 }),
+  maximumM: number("Maximum distance", "m", [0.1, 10_000, 0.1], 20, "No further fall beyond here.", {
+    chars: 5,
+  }),
+  rollOff: number("Roll-off", "", [0, 10, 0.1], 1, "How fast the level falls between the two.", { chars: 4 }),
+  heardFollows: toggle("Heard follows the distance", true, "The mix gets quieter with distance."),
+  analysedFollows: toggle(
+    "Strands follow the distance",
+    false,
+    "Strands read the level at the camera’s resting place, so that the numbers are the same everywhere.",
+  ),
+};
+
+/**
+ * - `tape`: starts, seeks and loops with the tape
+ * - `alone`: has a play button and a position of its own; on a delivered page it starts with the tape
+ */
+export const RUNS = ["tape", "alone"] as const;
+export type Runs = (typeof RUNS)[number];
+
+/** Before a fader, or after it. */
+export const TAPS = ["before", "after"] as const;
+export type Tap = (typeof TAPS)[number];

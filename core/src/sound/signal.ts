@@ -1,0 +1,33 @@
+import type { Note, NoteFile } from "../format/midi";
+import type { Table, TableColumn } from "../format/table";
+import type { Beats } from "./beats";
+
+/** What a sound can offer to strands. */
+export const SIGNAL_PARTS = ["samples", "beats", "curve", "notes", "controls", "columns", "strands"] as const;
+export type SignalPart = (typeof SIGNAL_PARTS)[number];
+
+/** Everything about one sound that a strand can read. */
+export interface SoundSignal {
+  /** Mono at 48 kHz, finite. */
+  samples: Float32Array;
+  /** All channels, for measures that are defined over them; without any the mono mix stands for them. */
+  channels?: readonly Float32Array[];
+  /** Its beats, for clocks and note files. */
+  beats?: Beats;
+  /** A clock's drawn curve, 0..1 at a time. */
+  curve?(timeS: number): number;
+  notes?: readonly Note[];
+  controls?: NoteFile["controls"];
+  /** Columns of a table of numbers. */
+  columns?: readonly TableColumn[];
+}
+
+/** A sound's samples in memory, with the notes or numbers its file holds. */
+export interface SoundData {
+  /** At 48 kHz, of equal length. */
+  channels: readonly Float32Array[];
+  /** Mean of the channels, finite. */
+  mono: Float32Array;
+  notes?: NoteFile;
+  table?: Table;
+}

@@ -1,0 +1,135 @@
+import { Type } from "@sinclair/typebox";
+import { SAMPLE_RATE_HZ } from "../../constants";
+import { safeLevel } from "../../dsp/decibel";
+import { fanBands } from "../../dsp/fanBands";
+import { finish } from "../../dsp/slices";
+import { defaultsOf, type Settings, type ValuesOf } from "../../setting/descriptor";
+import { closed, settingSchemas, tagged } from "../../setting/schema";
+import type { SignalPart } from "../../sound/signal";
+import { WholeCursor } from "../cursor";
+import { framesOf, type Signal } from "../signal";
+import type { SpectrumSource } from "../spectra";
+import { CHARACTER } from "./character";
+import { COMBINED } from "./combined";
+import type { MeasureDeclaration, MeasureReader } from "./declaration";
+import { FANS } from "./fan";
+import { LEVELS } from "./levels";
+import { LOUDNESS } from "./loudness";
+import { NOTES_AND_NUMBERS } from "./notes";
+import { ONSETS } from "./onset";
+import { TIMES } from "./time";
+
+const FAMILIES = {
+  ...LEVELS,
+  ...LOUDNESS,
+  ...ONSETS,
+  ...CHARACTER,
+  ...FANS,
+  ...TIMES,
+  ...NOTES_AND_NUMBERS,
+  ...COMBINED,
+};
+export type MeasureKind = keyof typeof FAMILIES;
+export type MeasureOf<K extends MeasureKind> = {
+  [P in K]: { kind: P } & ValuesOf<(typeof FAMILIES)[P]["settings"]>;
+}[K];
+export type Measure = MeasureOf<MeasureKind>;
+export const MEASURE_KINDS = Object.keys(FAMILIES) as MeasureKind[];
+
+/** A measure's declaration, with the settings of a new one. */
+type Declared<K extends MeasureKind> = (typeof FAMILIES)[K] & { defaults: MeasureOf<K> };
+type AnyMeasure = MeasureDeclaration<Settings> & { defaults: Measure };
+
+/** Everything a strand can read, a file a family: for the schema, the interface, the command line and the docs. */
+export const MEASURES = Object.fromEntries(
+  MEASURE_KINDS.map((kind) => [
+    kind,
+    { ...FAMILIES[kind], defaults: { kind, ...defaultsOf(FAMILIES[kind].settings as Settings) } },
+  ]),
+) as unknown as { [K in MeasureKind]: Declared<K> };
+
+export const MeasureSchema = Type.Unsafe<Measure>(
+  tagged(
+    MEASURE_KINDS.map((kind) =>
+      Type.Object(
+        { kind: Type.Literal(kind), ...settingSchemas(FAMILIES[kind].settings as Settings) },
+        closed,
+      ),
+    ),
+  ),
+);
+
+/** Measures that read a range of frequencies. */
+export type RangedMeasure = Extract<Measure, { lowHz: number }>;
+
+/** Whether a measure's range, if it has one, cannot be read. */
+export const isUpsideDown = (measure: Measure): boolean =>
+  "lowHz" in measure && measure.lowHz >= measure.highHz;
+
+/** How a kind of measure is declared, whichever it is. */
+export const declarationOf = (kind: MeasureKind): AnyMeasure => MEASURES[kind] as unknown as AnyMeasure;
+
+/** Limits of the range a kind of measure reads, in Hz; `undefined` when it reads none. */
+export function rangeLimits(kind: MeasureKind): { min: number; max: number } | undefined {
+  const { lowHz } = declarationOf(kind).settings;
+  return lowHz?.type === "number" ? { min: lowHz.min, max: lowHz.max } : undefined;
+}
+
+/** Whether a measure can be read from a signal that offers these parts. */
+export function canMeasure(kind: MeasureKind, parts: ReadonlySet<SignalPart>): boolean {
+  return MEASURES[kind].reads.some((part) => parts.has(part));
+}
+
+/** Numbers a frame that a measure of a sound gives; one made of other strands is as wide as they are. */
+export function measureWidth(measure: Measure): number {
+  return measure.kind === "fan" ? fanBands(measure).length : 1;
+}
+
+/** How late a strand's numbers are on a live sound by what it looks at alone, in seconds. */
+export function windowLatencyS(measure: Measure): number {
+  return declarationOf(measure.kind).ahead(measure) / SAMPLE_RATE_HZ;
+}
+
+/**
+ * Begins reading a measure.
+ *
+ * @param signal  its samples, and what else it offers; a live sound has no samples beforehand
+ * @throws RangeError for a band that is upside down or off the spectrum, or a measure the sound does not offer
+ */
+export function startMeasure(measure: Measure, signal: Signal): MeasureReader {
+  const { label, reads, start } = declarationOf(measure.kind);
+  if (!reads.some((part) => signal[part] !== undefined)) {
+    throw new RangeError(
+      `"${label}" reads ${reads.join(" or ")}, which this sound does not have. Listen to something else, or choose another measure`,
+    );
+  }
+  const reading = start(measure, signal);
+  return {
+    width: reading.width,
+    ...(reading.prepare && { prepare: reading.prepare }),
+    read(cursor, out, at) {
+      reading.read(cursor, out, at);
+      for (let i = at; i < at + reading.width; i++) out[i] = safeLevel(out[i]);
+    },
+  };
+}
+
+/**
+ * Reads a measure over a whole sound.
+ *
+ * @param spectra  where spectra come from; share one to reuse them between strands
+ * @returns `frameCount(samples.length)` frames of `width` numbers: levels are linear, full-scale sine = 1
+ * @throws RangeError as {@link startMeasure} does
+ */
+export function measureSound(signal: Signal, measure: Measure, spectra: SpectrumSource): Float32Array {
+  const reading = startMeasure(measure, signal);
+  if (reading.prepare) finish(reading.prepare());
+  const frames = framesOf(signal);
+  const out = new Float32Array(frames * reading.width);
+  const cursor = new WholeCursor(signal.samples, spectra);
+  for (let frame = 0; frame < frames; frame++) {
+    cursor.moveTo(frame);
+    reading.read(cursor, out, frame * reading.width);
+  }
+  return out;
+}

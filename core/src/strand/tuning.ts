@@ -1,0 +1,11 @@
+import type { CueSettings } from "./cues";
+import type { Measure } from "./measures/table";
+import type { Shaping } from "./shaping";
+
+/** Everything a strand's numbers depend on, beside what it listens to. */
+export interface Tuning {
+  measure: Measure;
+  shaping: Shaping;
+  /** Without them there are no cues. */
+  cues?: CueSettings;
+}

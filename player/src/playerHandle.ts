@@ -1,0 +1,83 @@
+import type { PropertyValues } from "@bumbrel/core/evaluate/plan";
+import type { ScenePlayer } from "./scenePlayer";
+import type { Stage } from "./stage/stage";
+
+/** What a page around a player may call; published as `window.bumbrel`. */
+export interface PlayerHandle {
+  play(): void;
+  pause(): void;
+  /** Moves to a time in seconds. */
+  seek(timeS: number): void;
+  positionS(): number;
+  durationS(): number;
+  state(): "paused" | "playing" | "held";
+  /** Whether everything the scene shows has been loaded. */
+  isLoaded(): boolean;
+  whenLoaded(): Promise<void>;
+  /** Evaluated property values at the present position, by object id and property. */
+  values(): PropertyValues;
+  /** What is drawn for a property, read back from the graphics. */
+  read(objectId: string, property: string): number | number[] | undefined;
+  /** Every number of an object that is sent to the graphics card. */
+  drawn(objectId: string): number[];
+  /**
+   * Draws a frame by its number and reads it back.
+   *
+   * @returns RGBA, 0 to 255, rows from top to bottom
+   */
+  captureFrame(frame: number, framesPerSecond: number, width: number, height: number): Uint8ClampedArray;
+  /** Milliseconds of script that a frame takes, smoothed. */
+  frameCostMs(): number;
+}
+
+/** Makes a handle on a player and the stage it is seen on, if it is seen. */
+export function playerHandle(player: ScenePlayer, stage?: Stage): PlayerHandle {
+  const { transport } = player;
+  return {
+    play: () => transport.play(),
+    pause: () => transport.pause(),
+    seek: (timeS) => transport.seek(timeS),
+    positionS: () => transport.positionS(),
+    durationS: () => transport.durationS,
+    state: () => transport.state,
+    isLoaded: () => player.isLoaded,
+    whenLoaded: () => player.whenLoaded(),
+    values: () => player.currentValues(),
+    read: (objectId, property) => {
+      player.readNow();
+      return stage?.read(objectId, property);
+    },
+    drawn: (objectId) => {
+      player.readNow();
+      return stage?.drawnNumbers(objectId) ?? [];
+    },
+    captureFrame: (frame, framesPerSecond, width, height) => {
+      if (!stage) throw new Error("There is no stage to capture.");
+      return captureFrame(player, stage, frame / framesPerSecond, width, height);
+    },
+    frameCostMs: () => player.frameCostMs,
+  };
+}
+
+function captureFrame(player: ScenePlayer, stage: Stage, timeS: number, width: number, height: number) {
+  const { canvas } = stage;
+  const before = { width: canvas.clientWidth, height: canvas.clientHeight };
+  stage.resize(width, height, 1);
+  player.show(timeS);
+  stage.renderClean();
+  const copy = document.createElement("canvas");
+  copy.width = width;
+  copy.height = height;
+  const context = copy.getContext("2d", { willReadFrequently: true });
+  if (!context) throw new Error("This browser cannot read images back.");
+  context.drawImage(canvas, 0, 0, width, height);
+  stage.resize(before.width, before.height, Math.min(2, devicePixelRatio));
+  return context.getImageData(0, 0, width, height).data;
+}
+
+declare global {
+  interface Window {
+    /** The player of this page, once it is ready. */
+    bumbrel?: PlayerHandle;
+  }
+}

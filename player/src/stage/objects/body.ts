@@ -1,0 +1,360 @@
+import { partProperty } from "@bumbrel/core/kinds/modelParts";
+import { type Blend, MAX_COPIES } from "@bumbrel/core/kinds/shared";
+import { settingOf } from "@bumbrel/core/kinds/table";
+import type { ColourStop } from "@bumbrel/core/setting/descriptor";
+import { newInstances } from "@bumbrel/core/simulate/placing";
+import {
+  Box3,
+  BoxGeometry,
+  type BufferAttribute,
+  BufferGeometry,
+  ConeGeometry,
+  CylinderGeometry,
+  DynamicDrawUsage,
+  Euler,
+  type Float32BufferAttribute,
+  Group,
+  IcosahedronGeometry,
+  InstancedBufferAttribute,
+  InstancedMesh,
+  Matrix4,
+  type Mesh,
+  MeshStandardMaterial,
+  NearestFilter,
+  PlaneGeometry,
+  RepeatWrapping,
+  SphereGeometry,
+  type Texture,
+  TorusGeometry,
+  Vector3,
+} from "three";
+import { type CopyMaterial, copyMaterial, setTransparent } from "../copyMaterial";
+import { DEGREES, HIDDEN, numberAt, type ObjectSource, type RenderedObject } from "../renderedObject";
+
+/** Drawn geometry of a body, about its middle and one metre wide, and the picture it shows by itself. */
+interface Part {
+  geometry: BufferGeometry;
+  /** Property of the object that shows and hides it, for a model's part. */
+  shownBy?: string;
+  /** The picture it shows, and whether it is words, which take the surface's colour. */
+  texture?: Texture;
+  /** A model's own colours. */
+  tint?: readonly [number, number, number];
+}
+
+/** Radius of a torus's tube in its geometry, against which the tube is bound by a morph. */
+const NO_TUBE = 1e-4;
+
+function torusGeometry(): BufferGeometry {
+  const thin = new TorusGeometry(1, NO_TUBE, 24, 96).rotateX(Math.PI / 2);
+  const thick = new TorusGeometry(1, 1, 24, 96).rotateX(Math.PI / 2);
+  // From the ring itself to a tube of radius 1 is a straight line for each point: a morph in between is exact.
+  const delta = thick.attributes.position.clone();
+  for (let i = 0; i < delta.array.length; i++) delta.array[i] -= thin.attributes.position.array[i];
+  thin.morphAttributes.position = [delta as Float32BufferAttribute];
+  thin.morphTargetsRelative = true;
+  thin.setAttribute("normal", thick.attributes.normal);
+  return thin;
+}
+
+const SHEET = () => new PlaneGeometry(1, 1);
+
+/** Shapes that many things are made of, each made once. */
+const SHAPES = new Map<string, BufferGeometry>();
+
+/** A geometry of a thing's own with the corners of a shape that is made once. */
+function shaped(key: string, make: () => BufferGeometry): BufferGeometry {
+  let shape = SHAPES.get(key);
+  if (!shape) {
+    shape = make();
+    SHAPES.set(key, shape);
+  }
+  const geometry = new BufferGeometry();
+  for (const [name, attribute] of Object.entries(shape.attributes)) geometry.setAttribute(name, attribute);
+  geometry.setIndex(shape.index);
+  Object.assign(geometry.morphAttributes, shape.morphAttributes);
+  geometry.morphTargetsRelative = shape.morphTargetsRelative;
+  return geometry;
+}
+
+/** What a body is drawn from; nothing for what has not come yet. */
+function partsOf({ object, assets }: ObjectSource): Part[] {
+  switch (object.kind) {
+    case "box":
+      return [{ geometry: shaped("box", () => new BoxGeometry()) }];
+    case "sphere":
+      return [{ geometry: shaped("sphere", () => new SphereGeometry(0.5, 48, 32)) }];
+    case "icosphere": {
+      const detail = settingOf(object, "detail") as number;
+      return [{ geometry: shaped(`icosphere ${detail}`, () => new IcosahedronGeometry(0.5, detail)) }];
+    }
+    case "cylinder":
+      return [{ geometry: shaped("cylinder", () => new CylinderGeometry(0.5, 0.5, 1, 48)) }];
+    case "cone":
+      return [{ geometry: shaped("cone", () => new ConeGeometry(0.5, 1, 48)) }];
+    case "torus":
+      return [{ geometry: shaped("torus", torusGeometry) }];
+    case "plane":
+      return [{ geometry: SHEET() }];
+    case "picture": {
+      const id = settingOf(object, "pictureId");
+      const texture = typeof id === "string" ? assets.picture(id, isSharp(object)) : undefined;
+      return [{ geometry: SHEET(), texture }];
+    }
+    case "text": {
+      const words = assets.words(settingOf(object, "text") as string);
+      if (!words) return [{ geometry: SHEET() }];
+      const height = words.lines;
+      return [{ geometry: SHEET().scale(height * words.aspect, height, 1), texture: words.texture }];
+    }
+    case "model":
+      return modelParts(object, assets);
+    default:
+      return [];
+  }
+}
+
+const isSharp = (object: ObjectSource["object"]) => settingOf(object, "filtering") === "sharp";
+
+function modelParts(object: ObjectSource["object"], assets: ObjectSource["assets"]): Part[] {
+  const id = settingOf(object, "modelId");
+  const model = typeof id === "string" ? assets.model(id) : undefined;
+  if (!model) return [];
+  const wanted = settingOf(object, "part") as string;
+  const top = wanted === "" ? model : model.getObjectByName(wanted);
+  const parts: Part[] = [];
+  top?.traverse((node) => {
+    const mesh = node as Mesh;
+    if (!mesh.isMesh) return;
+    const geometry = new BufferGeometry();
+    for (const [name, attribute] of Object.entries(mesh.geometry.attributes)) {
+      geometry.setAttribute(name, attribute);
+    }
+    geometry.setIndex(mesh.geometry.index);
+    const placed = geometry.clone().applyMatrix4(mesh.matrixWorld);
+    if (!placed.attributes.normal) placed.computeVertexNormals();
+    const material = mesh.material as MeshStandardMaterial;
+    const { map, color } = material;
+    parts.push({
+      geometry: placed,
+      shownBy: partProperty(node.name),
+      ...(map && { texture: map }),
+      ...(color && { tint: [color.r, color.g, color.b] }),
+    });
+  });
+  return parts;
+}
+
+/** A body with all its copies and its wake: each part of it is drawn once, many times over. */
+export function makeBody(source: ObjectSource): RenderedObject {
+  const { object, plan, assets } = source;
+  const { placing, simulation, plan: scenePlan } = source.state;
+  const root = new Group();
+  const own = placing.maxInstances(plan);
+  const wake = simulation.get("wake", object.id);
+  const most = own + (wake ? wake.most * wake.each : 0);
+  const instances = newInstances(Math.min(most, MAX_COPIES * 2));
+  const owner = scenePlan.surfaceOwner(plan).object;
+  const along = settingOf(owner, "gradientAlong");
+  const isSheet = object.kind === "plane" || object.kind === "picture" || object.kind === "text";
+  const colours = new InstancedBufferAttribute(instances.colours, 3).setUsage(DynamicDrawUsage);
+  const glows = new InstancedBufferAttribute(instances.glows, 4).setUsage(DynamicDrawUsage);
+  const laidOn = settingOf(owner, "textureId");
+  const laid = typeof laidOn === "string" ? assets.picture(laidOn, isSharp(owner)) : undefined;
+  const drawn: { mesh: InstancedMesh; look: CopyMaterial; shownBy: string | undefined }[] = [];
+  for (const { geometry, texture, tint, shownBy } of partsOf(source)) {
+    const look = copyMaterial({
+      unlit: settingOf(owner, "unlit") === true,
+      blend: settingOf(owner, "blend") as Blend,
+      ramp:
+        along === "object"
+          ? {
+              stops: settingOf(owner, "gradient") as ColourStop[],
+              axis: settingOf(object, "growsAlong") as "x" | "y" | "z",
+            }
+          : undefined,
+      bothSides: isSheet || object.kind === "model",
+    });
+    // Each has its own way of repeating a picture that others show too; the pixels are shared.
+    const map = laid?.clone() ?? (object.kind === "picture" ? texture?.clone() : texture) ?? null;
+    if (map) {
+      map.wrapS = RepeatWrapping;
+      map.wrapT = RepeatWrapping;
+      if (isSharp(owner)) map.magFilter = NearestFilter;
+      map.needsUpdate = true;
+      look.material.map = map;
+      // What is clear in a picture neither covers nor hides.
+      look.material.alphaTest = 0.004;
+    }
+    if (tint && !laid) look.material.color.setRGB(...tint);
+    geometry.setAttribute("copyColour", colours);
+    geometry.setAttribute("copyGlow", glows);
+    const mesh = new InstancedMesh(geometry, look.material, 1);
+    mesh.instanceMatrix = new InstancedBufferAttribute(instances.matrices, 16).setUsage(DynamicDrawUsage);
+    mesh.frustumCulled = false;
+    if (object.kind === "torus") mesh.morphTargetInfluences = [0];
+    if (settingOf(owner, "blend") === "difference") mesh.layers.set(1);
+    root.add(mesh);
+    drawn.push({ mesh, look, shownBy });
+  }
+  const hasAlpha = isSheet && drawn.some(({ look }) => look.material.map);
+  const isBlended = settingOf(owner, "blend") !== "normal";
+  let lastEdit = -1;
+  let wakeCount = 0;
+  /** Copies without those of the wake, which come after them. */
+  let ownCount = 0;
+  const draw = (count: number) => {
+    for (const { mesh } of drawn) {
+      mesh.count = count;
+      mesh.boundingSphere = null;
+      mesh.boundingBox = null;
+    }
+  };
+
+  return {
+    root,
+    update(frame) {
+      const { plan, state, edits } = source;
+      const { placing } = state;
+      root.visible = placing.isShown(plan, frame.values);
+      if (!root.visible) return;
+      const isEdited = edits !== lastEdit;
+      lastEdit = edits;
+      if (!isEdited && isStill(source)) return;
+      ownCount = placing.writeInstances(plan, frame.timeS, frame.values, instances);
+      const wake = state.simulation.get("wake", plan.object.id);
+      wakeCount = wake ? wake.appendTo(frame.timeS, frame.values, instances) : 0;
+      let least = 1;
+      for (let i = 0; i < instances.count; i++) least = Math.min(least, instances.glows[i * 4 + 3]);
+      const surface = state.plan.surfaceOwner(plan);
+      const at = (key: string) => {
+        const slot = surface.at[key];
+        return slot ? frame.values[slot.offset] : 0;
+      };
+      colours.needsUpdate = true;
+      glows.needsUpdate = true;
+      draw(instances.count);
+      for (const { mesh, look, shownBy } of drawn) {
+        const shown = shownBy === undefined ? undefined : plan.at[shownBy];
+        mesh.visible = !shown || frame.values[shown.offset] >= 0.5;
+        mesh.instanceMatrix.needsUpdate = true;
+        const { material, uniforms } = look;
+        if (material instanceof MeshStandardMaterial) {
+          material.roughness = at("roughness");
+          material.metalness = at("metalness");
+        }
+        uniforms.rampAmount.value = at("gradientAmount");
+        uniforms.rampShift.value = at("gradientShift");
+        material.map?.repeat.setScalar(at("tiling"));
+        setTransparent(material, isBlended || hasAlpha || least < 1);
+        if (mesh.morphTargetInfluences) {
+          const radius = numberAt(source, frame, "radius");
+          const tube = radius > 0 ? numberAt(source, frame, "tube") / radius : 0;
+          mesh.morphTargetInfluences[0] = tube;
+          // By itself it would be as large as the whole morph.
+          mesh.geometry.boundingBox ??= new Box3();
+          mesh.geometry.boundingBox.min.set(-1 - tube, -tube, -1 - tube);
+          mesh.geometry.boundingBox.max.set(1 + tube, tube, 1 + tube);
+        }
+      }
+    },
+    read: (property) => readBody(property, source, instances, drawn[0]),
+    drawnParts: () => {
+      if (!root.visible) return HIDDEN;
+      const { count } = instances;
+      const ofParts = (read: (part: (typeof drawn)[number]) => number) => drawn.map(read);
+      const standard = (key: "roughness" | "metalness") =>
+        ofParts(({ look: { material } }) => (material instanceof MeshStandardMaterial ? material[key] : 0));
+      return {
+        matrices: [...instances.matrices.subarray(0, count * 16)],
+        colours: [...instances.colours.subarray(0, count * 3)],
+        glows: [...instances.glows.subarray(0, count * 4)],
+        shown: ofParts(({ mesh }) => Number(mesh.visible)),
+        roughness: standard("roughness"),
+        metalness: standard("metalness"),
+        gradientAmount: ofParts(({ look: { uniforms } }) => uniforms.rampAmount.value as number),
+        gradientShift: ofParts(({ look: { uniforms } }) => uniforms.rampShift.value as number),
+        tiling: ofParts(({ look: { material } }) => material.map?.repeat.x ?? 0),
+        tube: ofParts(({ mesh }) => mesh.morphTargetInfluences?.[0] ?? 0),
+      };
+    },
+    limitCopies(most) {
+      draw(Math.min(most, ownCount));
+      return () => draw(instances.count);
+    },
+    count: () => ({ copies: root.visible ? instances.count : 0, particles: wakeCount }),
+    dispose() {
+      for (const { mesh, look } of drawn) {
+        mesh.dispose();
+        mesh.geometry.dispose();
+        look.dispose();
+        if (laid || object.kind !== "model") look.material.map?.dispose();
+      }
+    },
+  };
+}
+
+/** Whether nothing can move it: no strand, no speed, no wake, alone or in groups that are still as well. */
+function isStill({ plan, state }: ObjectSource): boolean {
+  if (plan.at.wakeRate) return false;
+  const surface = state.plan.surfaceOwner(plan);
+  if (surface !== plan && surface.bindings.length > 0) return false;
+  if (settingOf(surface.object, "gradientAlong") === "time") return false;
+  for (let up: typeof plan | undefined = plan; up; up = state.placing.parentOf(up)) {
+    if (up.bindings.length > 0 || (up.object.rest.spin ?? 0) !== 0) return false;
+  }
+  return true;
+}
+
+/** The point of the unit geometry that stands at an object's position, by its anchor. */
+const ANCHOR_POINTS: Record<string, readonly [number, number, number]> = {
+  base: [0, -0.5, 0],
+  centre: [0, 0, 0],
+  corner: [-0.5, -0.5, -0.5],
+};
+
+/** What is drawn of a body's first copy, by three.js from its mesh. */
+function readBody(
+  property: string,
+  { object }: ObjectSource,
+  { count, matrices, colours, glows }: ReturnType<typeof newInstances>,
+  drawn: { mesh: InstancedMesh; look: CopyMaterial } | undefined,
+): number | number[] | undefined {
+  if (count === 0) return undefined;
+  const matrix = new Matrix4().fromArray(matrices);
+  const strength = Math.max(glows[0], glows[1], glows[2]);
+  const material = drawn?.look.material;
+  switch (property) {
+    case "position": {
+      const anchor = ANCHOR_POINTS[settingOf(object, "anchor") as string] ?? ANCHOR_POINTS.centre;
+      return new Vector3(...anchor).applyMatrix4(matrix).toArray();
+    }
+    case "rotation": {
+      const turn = new Euler().setFromRotationMatrix(new Matrix4().extractRotation(matrix), "XYZ");
+      return [turn.x, turn.y, turn.z].map((angle) => angle / DEGREES);
+    }
+    case "drawnSize": {
+      const box = new Box3().setFromBufferAttribute(
+        drawn!.mesh.geometry.attributes.position as BufferAttribute,
+      );
+      const scale = new Vector3().setFromMatrixScale(matrix);
+      return box.getSize(new Vector3()).multiply(scale).toArray();
+    }
+    case "copies":
+      return count;
+    case "colour":
+      return [...colours.subarray(0, 3)];
+    case "emissionColour":
+      return [...glows.subarray(0, 3)].map((one) => (strength > 0 ? one / strength : 0));
+    case "emissionStrength":
+      return strength;
+    case "opacity":
+      return glows[3];
+    case "roughness":
+      return material instanceof MeshStandardMaterial ? material.roughness : undefined;
+    case "metalness":
+      return material instanceof MeshStandardMaterial ? material.metalness : undefined;
+    default:
+      return undefined;
+  }
+}

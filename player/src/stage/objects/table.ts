@@ -1,0 +1,62 @@
+import type { ObjectKind } from "@bumbrel/core/document/scene";
+import { Group } from "three";
+import type { DrawnParts, ObjectSource, RenderedObject } from "../renderedObject";
+import { makeBody } from "./body";
+import { makeCamera } from "./camera";
+import { makeNest, makeOutlines, makeRibbon, makeSpectrum, makeWaveform } from "./drawings";
+import { makeLens } from "./lens";
+import { makeAmbientLight, makePointLight, makeSpotLight, makeSunLight } from "./lights";
+import { makeOrbits, makeParticles } from "./moving";
+import { makeBackdrop, makeGround, makeWater } from "./surroundings";
+
+/** What is not seen by itself: what is in a group is placed by it, and a material is seen on others. */
+function makeUnseen(source: ObjectSource): RenderedObject {
+  return {
+    root: new Group(),
+    update() {},
+    read: () => undefined,
+    drawnParts: () => drawnOfOthers(source),
+    dispose() {},
+  };
+}
+
+/** What a group or material does is seen on others; its own numbers are what it passes on. */
+function drawnOfOthers({ plan, state: { placing } }: ObjectSource): DrawnParts {
+  return plan.object.kind === "group" ? { matrices: [...placing.rootsOf(plan).matrices] } : {};
+}
+
+/** How each kind is put on the stage: the player's side of core's table of kinds. */
+const MAKERS: Record<ObjectKind, (source: ObjectSource) => RenderedObject> = {
+  camera: makeCamera,
+  backdrop: makeBackdrop,
+  lens: makeLens,
+  box: makeBody,
+  sphere: makeBody,
+  cylinder: makeBody,
+  cone: makeBody,
+  torus: makeBody,
+  plane: makeBody,
+  icosphere: makeBody,
+  text: makeBody,
+  picture: makeBody,
+  model: makeBody,
+  group: makeUnseen,
+  material: makeUnseen,
+  waveform: makeWaveform,
+  spectrum: makeSpectrum,
+  outlines: makeOutlines,
+  nest: makeNest,
+  ribbon: makeRibbon,
+  particles: makeParticles,
+  orbits: makeOrbits,
+  pointLight: makePointLight,
+  spotLight: makeSpotLight,
+  sunLight: makeSunLight,
+  ambientLight: makeAmbientLight,
+  ground: makeGround,
+  water: makeWater,
+};
+
+export function renderObject(source: ObjectSource): RenderedObject {
+  return MAKERS[source.object.kind](source);
+}

@@ -1,0 +1,68 @@
+import type { StageObject } from "@bumbrel/core/document/scene";
+import type { ObjectPlan } from "@bumbrel/core/evaluate/plan";
+import type { SceneState } from "@bumbrel/core/simulate/sceneState";
+import type { Camera, Object3D } from "three";
+import type { StageAssets } from "./assets";
+
+/** What an object on the stage is drawn from; kept up to date in place when the document changes. */
+export class ObjectSource {
+  /** Increases when an edit may have changed how it looks. */
+  edits = 0;
+  plan: ObjectPlan;
+  state: SceneState;
+  readonly assets: StageAssets;
+
+  constructor(plan: ObjectPlan, state: SceneState, assets: StageAssets) {
+    this.plan = plan;
+    this.state = state;
+    this.assets = assets;
+  }
+
+  get object(): StageObject {
+    return this.plan.object;
+  }
+}
+
+/** An instant of the stage. */
+export interface Frame {
+  /** Laid out as the plan's slots say. */
+  values: Float64Array;
+  timeS: number;
+  /** What the stage is seen through. */
+  camera: Camera;
+  /** Whether the image goes through bloom and the like before it is on the screen. */
+  composed: boolean;
+}
+
+/** Numbers that are sent to be drawn, by what they are for: matrices, colours … */
+export type DrawnParts = Record<string, number[]>;
+/** What is sent of an object that is hidden. */
+export const HIDDEN: DrawnParts = { hidden: [0] };
+
+/** Readings of a property each, as parts. */
+export const partsOfReadings = (readings: Record<string, number | number[]>): DrawnParts =>
+  Object.fromEntries(Object.entries(readings).map(([key, value]) => [key, [value].flat()]));
+
+/** One object of the scene as the stage draws it. */
+export interface RenderedObject {
+  root: Object3D;
+  /** Draws the state as it is now; called every frame, so it allocates nothing. */
+  update(frame: Frame): void;
+  /** What is drawn for a property now; not every property can be read back. */
+  read(property: string): number | number[] | undefined;
+  /** Every number that is sent to the graphics card, by what it is for. */
+  drawnParts(): DrawnParts;
+  /** Draws only so many of its copies and no wake, until the function it returns is called. */
+  limitCopies?(count: number): () => void;
+  /** Copies and particles it counts for. */
+  count?(): { copies?: number; particles?: number };
+  dispose(): void;
+}
+
+export const DEGREES = Math.PI / 180;
+
+/** One of an object's values; 0 for a property that is not in use. */
+export function numberAt({ plan }: ObjectSource, { values }: Frame, key: string, axis = 0): number {
+  const slot = plan.at[key];
+  return slot ? values[slot.offset + axis] : 0;
+}

@@ -1,0 +1,80 @@
+import type { Scene } from "@bumbrel/core/document/scene";
+import { createStore, type StoreApi } from "zustand/vanilla";
+import { Autosave, type AutosaveParts, type SaveState } from "./autosave";
+import { applyEdit, endGesture, type History, type Recipe, redo, undo } from "./history";
+
+/** What can be read of an open document; changes by edits only, never by frames. */
+export interface DocumentState {
+  scene: Scene;
+  saved: SaveState;
+  undoLabel: string | undefined;
+  redoLabel: string | undefined;
+}
+
+/** The open project's document: its scene with history, saved on its own. */
+export class DocumentStore {
+  readonly store: StoreApi<DocumentState>;
+  private history: History;
+  private readonly autosave: Autosave;
+
+  /** @param parts  how it is saved */
+  constructor(scene: Scene, parts: Omit<AutosaveParts, "onState">) {
+    this.history = { scene, past: [], future: [] };
+    this.store = createStore<DocumentState>(() => ({
+      scene,
+      saved: { kind: "saved" },
+      undoLabel: undefined,
+      redoLabel: undefined,
+    }));
+    this.autosave = new Autosave({ ...parts, onState: (saved) => this.store.setState({ saved }) });
+  }
+
+  get scene(): Scene {
+    return this.history.scene;
+  }
+
+  /** Whether something has not reached the server yet. */
+  get isBehind(): boolean {
+    return this.autosave.isBehind;
+  }
+
+  /**
+   * Changes the document as one undoable step.
+   *
+   * @param label  what was done, for "Undo: …"
+   * @param gesture  edits in a row with the same key become one step
+   */
+  edit(label: string, recipe: Recipe, gesture?: string): void {
+    this.set(applyEdit(this.history, label, recipe, gesture));
+  }
+
+  /** Ends a gesture: the next edit is a step of its own. */
+  endGesture(): void {
+    this.history = endGesture(this.history);
+  }
+
+  readonly undo = (): void => this.set(undo(this.history));
+  readonly redo = (): void => this.set(redo(this.history));
+
+  /** Saves what is not saved yet, and resolves when it is. */
+  flush(): Promise<void> {
+    return this.autosave.flush();
+  }
+
+  /** Saves what is left and ends. */
+  dispose(): void {
+    void this.autosave.flush().finally(() => this.autosave.stop());
+  }
+
+  private set(history: History): void {
+    if (history === this.history) return;
+    const isSceneNew = history.scene !== this.history.scene;
+    this.history = history;
+    if (isSceneNew) this.autosave.changed(history.scene);
+    this.store.setState({
+      scene: history.scene,
+      undoLabel: history.past.at(-1)?.label,
+      redoLabel: history.future[0]?.label,
+    });
+  }
+}

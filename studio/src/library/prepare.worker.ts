@@ -1,0 +1,126 @@
+import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { readMidi } from "@bumbrel/core/format/midi";
+import { describeSound, type SoundFacts } from "@bumbrel/core/format/sound";
+import { readTable } from "@bumbrel/core/format/table";
+import { openWav } from "@bumbrel/core/format/wav";
+import type { StoredSound } from "@bumbrel/core/sound/kinds";
+import { soundNotes, soundTable } from "@bumbrel/core/sound/make";
+import { ALL_FORMATS, AudioSampleSink, BlobSource, Input } from "mediabunny";
+import { SoundWriter } from "./soundWriter";
+
+/** A file to bring into a project's form, or what the page itself could decode of it. */
+export type PrepareRequest =
+  | { kind: "file"; file: File }
+  | { kind: "decoded"; channels: Float32Array[]; sampleRateHz: number };
+
+export type PrepareAnswer =
+  /** `pairs` continue the waveform; `share` may be unknown for files that do not say how long they are. */
+  | { kind: "part"; share: number; pairs: Float32Array }
+  | { kind: "ready"; is: StoredSound["kind"]; facts: SoundFacts; bytes: Blob }
+  /** This worker has no decoder for it; the page may have one. */
+  | { kind: "undecoded" }
+  | { kind: "failed"; message: string };
+
+/** Samples read at a time: about 5 s. */
+const BLOCK = 1 << 18;
+const FLOOR_SHARE = 0.01;
+
+addEventListener("message", ({ data }: MessageEvent<PrepareRequest>) => {
+  prepare(data).then(
+    (answer) => postMessage(answer),
+    (error: Error) => postMessage({ kind: "failed", message: error.message } satisfies PrepareAnswer),
+  );
+});
+
+function tell(share: number, pairs: Float32Array): void {
+  postMessage({ kind: "part", share, pairs } satisfies PrepareAnswer, { transfer: [pairs.buffer] as never });
+}
+
+async function prepare(request: PrepareRequest): Promise<PrepareAnswer> {
+  if (request.kind === "decoded") {
+    const { channels, sampleRateHz } = request;
+    const length = channels[0].length;
+    let done = 0;
+    const writer = new SoundWriter(channels.length, sampleRateHz, (pairs) => tell(done / length, pairs));
+    for (; done < length; done += BLOCK)
+      writer.push(channels.map((channel) => channel.subarray(done, done + BLOCK)));
+    const { facts, wav } = writer.end();
+    return { kind: "ready", is: "file", facts, bytes: wav };
+  }
+  const { file } = request;
+  const start = new TextDecoder("latin1").decode(await file.slice(0, 4).arrayBuffer());
+  if (start === "MThd") return prepareNotes(file);
+  if (/\.csv$/i.test(file.name)) return prepareTable(file);
+  if (start === "RIFF" || /\.wave?$/i.test(file.name)) return prepareWav(file);
+  return prepareEncoded(file);
+}
+
+async function prepareNotes(file: File): Promise<PrepareAnswer> {
+  const notes = readMidi(new Uint8Array(await file.arrayBuffer()), file.name);
+  if (notes.notes.length === 0 && notes.controls.length === 0) {
+    throw new Error(`${file.name}: there are no notes in it. Choose another file`);
+  }
+  const facts = describeSound({ channels: [soundNotes(notes)], originalRateHz: SAMPLE_RATE_HZ });
+  return { kind: "ready", is: "notes", facts, bytes: file };
+}
+
+async function prepareTable(file: File): Promise<PrepareAnswer> {
+  const table = readTable(new Uint8Array(await file.arrayBuffer()), file.name);
+  const facts = describeSound({ channels: [soundTable(table)], originalRateHz: SAMPLE_RATE_HZ });
+  return { kind: "ready", is: "table", facts, bytes: file };
+}
+
+async function prepareWav(file: File): Promise<PrepareAnswer> {
+  const source = {
+    size: file.size,
+    read: async (offset: number, length: number) =>
+      new Uint8Array(await file.slice(offset, offset + length).arrayBuffer()),
+  };
+  const wav = await openWav(source, file.name);
+  // A WAV that is at 48 kHz already is kept as it came, bit for bit.
+  const asItCame = wav.sampleRateHz === SAMPLE_RATE_HZ;
+  let done = 0;
+  const writer = new SoundWriter(
+    wav.channelCount,
+    wav.sampleRateHz,
+    (pairs) => tell(Math.min(1, done / wav.length), pairs),
+    !asItCame,
+  );
+  while (done < wav.length) {
+    const block = await wav.read(done, BLOCK);
+    done += BLOCK;
+    writer.push(block);
+  }
+  const written = writer.end();
+  return { kind: "ready", is: "file", facts: written.facts, bytes: asItCame ? file : written.wav };
+}
+
+async function prepareEncoded(file: File): Promise<PrepareAnswer> {
+  const input = new Input({ formats: ALL_FORMATS, source: new BlobSource(file) });
+  try {
+    const track = await input.getPrimaryAudioTrack().catch(() => null);
+    if (!track || !(await track.canDecode())) return { kind: "undecoded" };
+    const durationS = await track.computeDuration();
+    let writer: SoundWriter | undefined;
+    let share = 0;
+    for await (const sample of new AudioSampleSink(track).samples()) {
+      const { sampleRate, numberOfChannels, numberOfFrames, timestamp } = sample;
+      // What an encoder put before the sound begins lies at negative times.
+      const skipped = Math.min(numberOfFrames, Math.max(0, Math.round(-timestamp * sampleRate)));
+      const channels = Array.from({ length: numberOfChannels }, (_, planeIndex) => {
+        const plane = new Float32Array(numberOfFrames);
+        sample.copyTo(plane, { planeIndex, format: "f32-planar" });
+        return plane.subarray(skipped);
+      });
+      sample.close();
+      writer ??= new SoundWriter(numberOfChannels, sampleRate, (pairs) => tell(share, pairs));
+      share = Math.max(FLOOR_SHARE, Math.min(1, timestamp / durationS));
+      writer.push(channels);
+    }
+    if (!writer) return { kind: "undecoded" };
+    const { facts, wav } = writer.end();
+    return { kind: "ready", is: "file", facts, bytes: wav };
+  } finally {
+    input.dispose();
+  }
+}

@@ -1,0 +1,408 @@
+import { parseScene } from "@bumbrel/core/check/readScene";
+import { checkReferences } from "@bumbrel/core/check/references";
+import { newScene, withSingletons } from "@bumbrel/core/kinds/create";
+import { newSoundBasics } from "@bumbrel/core/sound/kinds";
+import { MEASURES } from "@bumbrel/core/strand/measures/table";
+import { beforeEach, describe, expect, it } from "@jest/globals";
+import { applyEdit, endGesture, type History, undo } from "../document/history";
+import type { Workbench } from "./project/workbench";
+import * as sounds from "./sounds/edits";
+import * as stage from "./stage/edits";
+import * as strands from "./strands/edits";
+
+/** The part of a workbench that edits need: a document with history. */
+class Desk {
+  history: History = { scene: newScene("Quay"), past: [], future: [] };
+  get scene() {
+    return this.history.scene;
+  }
+  edit(...args: Parameters<Workbench["edit"]>) {
+    this.history = applyEdit(this.history, ...args);
+  }
+  endGesture() {
+    this.history = endGesture(this.history);
+  }
+  get asWorkbench() {
+    return this as unknown as Workbench;
+  }
+  get labels() {
+    return this.history.past.map(({ label }) => label);
+  }
+}
+
+let desk: Desk;
+beforeEach(() => {
+  desk = new Desk();
+  desk.edit("add a sound", (scene) => {
+    scene.sounds.push({ ...newSoundBasics("song", "Song"), kind: "file", storedId: "x" });
+  });
+});
+const strandNamed = (name: string) => desk.scene.strands.find((one) => one.name === name)!;
+const objectNamed = (name: string) => withSingletons(desk.scene.objects).find((one) => one.name === name)!;
+const range = { lowHz: 40, highHz: 80 };
+
+/** Whatever edits do, the document stays valid and connected. */
+function expectSound() {
+  expect(checkReferences(parseScene(desk.scene))).toEqual([]);
+}
+
+describe("edits of strands", () => {
+  it("give each strand a name, hue and shape of its own", () => {
+    const ids = [0, 1, 2].map(() =>
+      strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range),
+    );
+    strands.removeStrand(desk.asWorkbench, strandNamed("Strand 2"));
+    strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
+    expect(new Set(ids).size).toBe(3);
+    expect(desk.scene.strands.map(({ name }) => name)).toEqual(["Strand 1", "Strand 3", "Strand 4"]);
+    expect(new Set(desk.scene.strands.map(({ hue }) => hue)).size).toBe(3);
+    expectSound();
+  });
+
+  it("never change what other strands or new ones begin with", () => {
+    strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
+    const id = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
+    strands.editStrand(desk.asWorkbench, id, "move it", ({ measure }) =>
+      Object.assign(measure, { lowHz: 50 }),
+    );
+    strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
+    expect(desk.scene.strands.map(({ measure }) => measure.kind === "band" && measure.lowHz)).toEqual([
+      40, 50, 40,
+    ]);
+  });
+
+  it("make one step of a whole drag with its fit", () => {
+    const id = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range, "drag");
+    const raw = Float32Array.from({ length: 200 }, (_, i) => 10 ** ((-50 + i * 0.1) / 20));
+    const traces = { raw, shaped: { width: 1, values: raw }, framesReady: 0, cues: [] };
+    for (const highHz of [90, 100, 110]) {
+      strands.editStrand(
+        desk.asWorkbench,
+        id,
+        "drag",
+        ({ measure }) => Object.assign(measure, { highHz }),
+        "drag",
+      );
+      expect(strands.fitStrand(desk.asWorkbench, desk.scene.strands[0], traces, "drag")).toBe(true);
+    }
+    expect(desk.labels).toEqual(["add a sound", "add Strand 1"]);
+    expect(desk.scene.strands[0].shaping.window).toMatchObject({ on: true, floorDb: -48, rangeDb: 16.9 });
+    desk.history = undo(desk.history);
+    expect(desk.scene.strands).toEqual([]);
+  });
+
+  it("leave the window alone when there is nothing to fit to", () => {
+    strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
+    const silence = {
+      raw: new Float32Array(50),
+      shaped: { width: 1, values: new Float32Array(50) },
+      framesReady: 0,
+      cues: [],
+    };
+    expect(strands.fitStrand(desk.asWorkbench, desk.scene.strands[0], silence)).toBe(false);
+    expect(desk.labels.at(-1)).toBe("add Strand 1");
+  });
+});
+
+describe("edits of many strands", () => {
+  const three = () =>
+    [0, 1, 2].map(() => strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range));
+  const names = () => desk.scene.strands.map(({ name }) => name);
+
+  it("put them in another order and duplicate them beside themselves", () => {
+    const [first, , third] = three();
+    strands.moveStrand(desk.asWorkbench, third, 0);
+    expect(names()).toEqual(["Strand 3", "Strand 1", "Strand 2"]);
+    strands.moveStrand(desk.asWorkbench, first, 9);
+    strands.moveStrand(desk.asWorkbench, "gone", 0);
+    expect(desk.labels.at(-1)).toBe("move Strand 3");
+    strands.duplicateStrand(desk.asWorkbench, strandNamed("Strand 1"));
+    strands.duplicateStrand(desk.asWorkbench, strandNamed("Strand 1"));
+    expect(names()).toEqual(["Strand 3", "Strand 1", "Strand 1 copy 2", "Strand 1 copy", "Strand 2"]);
+    expect(new Set(desk.scene.strands.map(({ hue }) => hue)).size).toBe(5);
+    expectSound();
+  });
+
+  it("take a strand that is removed out of those made of it", () => {
+    const [first, second] = three();
+    strands.addStrandOf(desk.asWorkbench, { kind: "strands", ids: [first, second] }, { kind: "sum" });
+    strands.removeStrand(desk.asWorkbench, strandNamed("Strand 1"));
+    expect(strandNamed("Strand 4").listensTo).toEqual({ kind: "strands", ids: [second] });
+    expectSound();
+  });
+
+  it("find another measure when what they listen to lacks theirs, and keep a range between measures that have one", () => {
+    const [first, second] = three();
+    strands.editStrand(desk.asWorkbench, first, "onsets", (one) => strands.setMeasure(one, "onset"));
+    expect(strandNamed("Strand 1").measure).toMatchObject({ kind: "onset", ...range });
+    expect(strandNamed("Strand 1").shaping.window.scale).toBe("linear");
+    strands.editStrand(desk.asWorkbench, first, "pitch", (one) => strands.setMeasure(one, "pitch"));
+    expect(strandNamed("Strand 1").measure).toMatchObject({ kind: "pitch", ...range });
+    strands.listenTo(desk.asWorkbench, first, { kind: "strands", ids: [second] });
+    expect(strandNamed("Strand 1").measure).toEqual({ kind: "product" });
+    expectSound();
+  });
+
+  it("begin from a starting point as one step, with the part of a fan it brings", () => {
+    const fan = strands.addStrandOf(
+      desk.asWorkbench,
+      strands.soundBeforeFader("song"),
+      MEASURES.fan.defaults,
+    );
+    strands.startFrom(desk.asWorkbench, desk.scene.strands[0], "fence");
+    expect(desk.scene.strands[0]).toMatchObject({
+      id: fan,
+      measure: { tiltDb: 3 },
+      shaping: { neighbours: { on: true } },
+    });
+    desk.history = undo(desk.history);
+    expect(desk.scene.strands[0]).toMatchObject({
+      measure: { tiltDb: 0 },
+      shaping: { neighbours: { on: false } },
+    });
+    expectSound();
+  });
+
+  it("keep all tunings under a name and go back to them as one step", () => {
+    const [first] = three();
+    const keep = strands.addKeep(desk.asWorkbench, "Before the chorus");
+    strands.applyShaping(desk.asWorkbench, strandNamed("Strand 1"), "louder", { gain: { db: 12 } });
+    strands.goBackTo(desk.asWorkbench, keep);
+    expect(desk.scene.strands.find(({ id }) => id === first)!.shaping.gain.db).toBe(0);
+    desk.history = undo(desk.history);
+    expect(strandNamed("Strand 1").shaping.gain.db).toBe(12);
+    strands.renameKeep(desk.asWorkbench, keep, "Verse");
+    expect(desk.scene.keeps.map(({ name }) => name)).toEqual(["Verse"]);
+    strands.removeKeep(desk.asWorkbench, keep);
+    strands.goBackTo(desk.asWorkbench, keep);
+    expect([desk.scene.keeps, desk.labels.at(-1)]).toEqual([[], "remove a keep"]);
+    expectSound();
+  });
+});
+
+describe("edits of the stage", () => {
+  it("add, rest, bind and remove, and can all be taken back", () => {
+    const start = desk.scene;
+    const strandId = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
+    stage.addObject(desk.asWorkbench, "box");
+    stage.addObject(desk.asWorkbench, "box");
+    stage.renameObject(desk.asWorkbench, objectNamed("Box 2"), "Ferry");
+    stage.setRest(desk.asWorkbench, [objectNamed("Ferry")], "scale", [2, 2, 2]);
+    stage.bind(desk.asWorkbench, [objectNamed("Ferry")], "scale", strandId);
+    expect(desk.scene.bindings[0]).toMatchObject({
+      property: "scale",
+      axes: ["x", "y", "z"],
+      output: { low: 2, high: 2.8 },
+    });
+    stage.editBindings(desk.asWorkbench, [desk.scene.bindings[0].id], "move less", ({ output }) =>
+      Object.assign(output, { high: 2.5 }),
+    );
+    expect(desk.scene.bindings[0].output).toMatchObject({ high: 2.5 });
+    expectSound();
+    stage.removeObjects(desk.asWorkbench, [objectNamed("Ferry").id]);
+    expect(desk.scene.bindings).toEqual([]);
+    while (desk.history.past.length > 1) desk.history = undo(desk.history);
+    expect(desk.scene).toEqual(start);
+  });
+
+  it("take a strand's bindings away with it, so that what it drove comes to rest", () => {
+    const strandId = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
+    stage.addObject(desk.asWorkbench, "sphere");
+    stage.bind(desk.asWorkbench, [objectNamed("Sphere")], "radius", strandId);
+    stage.bind(desk.asWorkbench, [objectNamed("Sphere")], "colour", strandId);
+    strands.removeStrand(desk.asWorkbench, strandNamed("Strand 1"));
+    expect(desk.scene.bindings).toEqual([]);
+    stage.bind(desk.asWorkbench, [objectNamed("Sphere")], "radius", "s");
+    stage.removeBindings(desk.asWorkbench, [desk.scene.bindings[0].id]);
+    expect(desk.scene.bindings).toEqual([]);
+  });
+
+  it("write down a camera that was there only because there always is one", () => {
+    desk.edit("start bare", (scene) => {
+      scene.objects = [];
+    });
+    const camera = objectNamed("Camera");
+    stage.setRest(desk.asWorkbench, [camera], "fieldOfView", 70);
+    stage.setRest(desk.asWorkbench, [camera], "fieldOfView", 75);
+    expect(desk.scene.objects).toEqual([
+      {
+        id: "camera",
+        kind: "camera",
+        name: "Camera",
+        parentId: null,
+        hidden: false,
+        locked: false,
+        settings: {},
+        rest: { fieldOfView: 75 },
+      },
+    ]);
+    expectSound();
+  });
+
+  it("put objects into a group about their middle, and take them out where they were", () => {
+    stage.addObject(desk.asWorkbench, "box");
+    stage.addObject(desk.asWorkbench, "sphere");
+    stage.setRest(desk.asWorkbench, [objectNamed("Box")], "position", [2, 0, 0]);
+    stage.setRest(desk.asWorkbench, [objectNamed("Sphere")], "position", [4, 2, 0]);
+    const id = stage.group(desk.asWorkbench, [objectNamed("Box"), objectNamed("Sphere")])!;
+    const made = desk.scene.objects.find((one) => one.id === id)!;
+    expect(made.rest.position).toEqual([3, 1, 0]);
+    expect(objectNamed("Box")).toMatchObject({ parentId: id, rest: { position: [-1, -1, 0] } });
+    expectSound();
+    stage.ungroup(desk.asWorkbench, made);
+    expect(objectNamed("Sphere")).toMatchObject({ parentId: null, rest: { position: [4, 2, 0] } });
+    expect(desk.scene.objects.some((one) => one.id === id)).toBe(false);
+    stage.group(desk.asWorkbench, [objectNamed("Box")]);
+    stage.removeObjects(desk.asWorkbench, [objectNamed("Group").id]);
+    expect(desk.scene.objects.some(({ name }) => name === "Box")).toBe(false);
+    expect(stage.group(desk.asWorkbench, [objectNamed("Camera")])).toBeUndefined();
+    expectSound();
+  });
+
+  it("copy objects into another project with their bindings, materials and strands", () => {
+    const strandId = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
+    stage.addObject(desk.asWorkbench, "box", { formation: "ring" });
+    stage.bind(desk.asWorkbench, [objectNamed("Box")], "growth", strandId);
+    const materialId = stage.shareSurface(desk.asWorkbench, objectNamed("Box"));
+    expect(objectNamed("Box").settings.materialId).toBe(materialId);
+    const clipping = stage.readClipping(JSON.stringify(stage.clip(desk.scene, [objectNamed("Box").id])))!;
+    expect(clipping.objects.map(({ kind }) => kind).sort()).toEqual(["box", "material"]);
+    desk.edit("leave for another project", (scene) => {
+      scene.objects = [];
+      scene.bindings = [];
+      scene.strands = [];
+      scene.sounds = [];
+    });
+    const [pasted] = stage.paste(desk.asWorkbench, clipping);
+    const box = desk.scene.objects.find(({ id }) => id === pasted)!;
+    expect(box.id).not.toBe(clipping.objects[0].id);
+    expect(box.settings.formation).toBe("ring");
+    const material = desk.scene.objects.find(({ id }) => id === box.settings.materialId);
+    expect(material?.kind).toBe("material");
+    expect(desk.scene.bindings).toMatchObject([{ objectId: pasted, strandId, property: "growth" }]);
+    expect(desk.scene.strands[0].listensTo).toEqual({ kind: "nothing" });
+    expect(checkReferences(parseScene(desk.scene)).map(({ code }) => code)).toEqual(["strand-no-sound"]);
+    expect(stage.readClipping("a shopping list")).toBeUndefined();
+    expect(stage.readClipping('{"bumbrel":"other"}')).toBeUndefined();
+  });
+
+  it("share a surface, and give one of its own back with all that moved it", () => {
+    const strandId = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
+    stage.addObject(desk.asWorkbench, "sphere");
+    stage.setRest(desk.asWorkbench, [objectNamed("Sphere")], "roughness", 0.1);
+    stage.bind(desk.asWorkbench, [objectNamed("Sphere")], "emissionStrength", strandId);
+    stage.shareSurface(desk.asWorkbench, objectNamed("Sphere"));
+    const material = objectNamed("Sphere surface");
+    expect(material.rest.roughness).toBe(0.1);
+    expect(desk.scene.bindings).toMatchObject([{ objectId: material.id }]);
+    stage.setRest(desk.asWorkbench, [material], "roughness", 0.3);
+    stage.ownSurface(desk.asWorkbench, objectNamed("Sphere"));
+    expect(objectNamed("Sphere").rest.roughness).toBe(0.3);
+    expect(desk.scene.bindings.map(({ objectId }) => objectId)).toEqual([
+      material.id,
+      objectNamed("Sphere").id,
+    ]);
+    stage.setSetting(desk.asWorkbench, [objectNamed("Sphere")], "materialId", material.id);
+    stage.removeObjects(desk.asWorkbench, [material.id]);
+    expect(objectNamed("Sphere").settings.materialId).toBeNull();
+    expectSound();
+  });
+
+  it("kick with cues switched on, copy bindings to others, and put them in another order", () => {
+    const strandId = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
+    stage.addObject(desk.asWorkbench, "particles");
+    stage.addObject(desk.asWorkbench, "box");
+    stage.addObject(desk.asWorkbench, "box");
+    stage.bind(desk.asWorkbench, [objectNamed("Particles")], "burst", strandId);
+    expect(desk.scene.bindings[0].mode).toBe("kick");
+    expect(strandNamed("Strand 1").cues.on).toBe(true);
+    stage.bind(desk.asWorkbench, [objectNamed("Box")], "growth", strandId);
+    stage.bind(desk.asWorkbench, [objectNamed("Box")], "growth", strandId);
+    const [, first, second] = desk.scene.bindings;
+    stage.moveBinding(desk.asWorkbench, second, -1);
+    expect(desk.scene.bindings.map(({ id }) => id).slice(1)).toEqual([second.id, first.id]);
+    stage.moveBinding(desk.asWorkbench, second, -1);
+    stage.copyBinding(desk.asWorkbench, first, [objectNamed("Box 2"), objectNamed("Particles")]);
+    expect(desk.scene.bindings.slice(3)).toMatchObject([{ objectId: objectNamed("Box 2").id }]);
+    expectSound();
+  });
+
+  it("take a model apart into a group that keeps what moved it", () => {
+    const asset = {
+      kind: "model",
+      id: "m",
+      name: "Ferry",
+      storedId: "f",
+      parts: ["Hull", "Mast"],
+      triangles: 12,
+    } as const;
+    const strandId = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
+    stage.addAsset(desk.asWorkbench, { ...asset, parts: [...asset.parts] });
+    stage.bind(desk.asWorkbench, [objectNamed("Ferry")], "scale", strandId);
+    stage.bind(desk.asWorkbench, [objectNamed("Ferry")], "growth", strandId);
+    const groupId = stage.takeApart(desk.asWorkbench, objectNamed("Ferry"), {
+      ...asset,
+      parts: [...asset.parts],
+    });
+    expect(objectNamed("Hull")).toMatchObject({
+      parentId: groupId,
+      settings: { modelId: "m", part: "Hull" },
+    });
+    expect(desk.scene.bindings).toMatchObject([{ objectId: groupId, property: "scale" }]);
+    expectSound();
+  });
+});
+
+describe("edits of sounds", () => {
+  const bench = () => Object.assign(desk, { player: { transport: { durationS: 12 } } }).asWorkbench;
+  const soundNamed = (name: string) => desk.scene.sounds.find((one) => one.name === name)!;
+
+  it("add every kind of sound under a name of its own, valid from the start", () => {
+    for (let twice = 0; twice < 2; twice++) {
+      sounds.addTone(bench());
+      sounds.addNoise(bench());
+      sounds.addClock(bench());
+      sounds.addInput(bench());
+      sounds.addKeys(bench());
+      sounds.addStored(bench(), "Horn", "file", "h");
+    }
+    expect(new Set(desk.scene.sounds.map(({ name }) => name)).size).toBe(13);
+    expect(soundNamed("Clock")).toMatchObject({ seconds: 12, heard: false });
+    expectSound();
+  });
+
+  it("replace a sound's bytes and leave all else as it was", () => {
+    sounds.addBus(bench(), soundNamed("Song"));
+    sounds.editSound(bench(), soundNamed("Song"), "move", (one) => {
+      one.faderDb = -9;
+    });
+    strands.addStrand(bench(), strands.soundBeforeFader("song"), range);
+    const before = soundNamed("Song");
+    sounds.replaceSound(bench(), "song", "file", "other");
+    expect(soundNamed("Song")).toEqual({ ...before, storedId: "other" });
+    sounds.replaceSound(bench(), "gone", "file", "other");
+    expect(desk.labels.at(-1)).toBe("replace Song");
+    expectSound();
+  });
+
+  it("leave nothing that points at a bus, a group or a sound that is gone", () => {
+    sounds.addTone(bench());
+    sounds.addBus(bench(), soundNamed("Tone"));
+    const [bus] = desk.scene.buses;
+    const listensTo = { kind: "bus", id: bus.id, tap: "after" } as const;
+    strands.addStrand(bench(), listensTo, range);
+    sounds.putInGroup(bench(), soundNamed("Tone"), "new");
+    sounds.putInGroup(bench(), soundNamed("Song"), desk.scene.groups[0].id);
+    sounds.editRunning(bench(), soundNamed("Song"), { loops: true });
+    expect(desk.scene.groups).toMatchObject([{ loops: true, runs: "tape" }]);
+    expect(soundNamed("Song").loops).toBe(false);
+    expectSound();
+    sounds.removeBus(bench(), bus);
+    expect(soundNamed("Tone").busId).toBeNull();
+    sounds.putInGroup(bench(), soundNamed("Tone"), null);
+    expect(desk.scene.groups).toHaveLength(1);
+    sounds.removeSound(bench(), soundNamed("Song"));
+    expect(desk.scene.groups).toEqual([]);
+    expect(checkReferences(parseScene(desk.scene)).map(({ code }) => code)).toEqual(["strand-no-sound"]);
+  });
+});

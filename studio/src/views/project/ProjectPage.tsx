@@ -1,0 +1,70 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { Outlet, useParams } from "react-router";
+import { api } from "../../api/client";
+import { Failure } from "../../ui/Failure";
+import { FramesContext } from "../../ui/frames";
+import { WorkbenchContext } from "./context";
+import { Ribbon } from "./Ribbon";
+import { SoundPrompt } from "./SoundPrompt";
+import { Tape } from "./Tape";
+import { useUi } from "./uiState";
+import { useProjectKeys } from "./useProjectKeys";
+import { Workbench } from "./workbench";
+
+/** An open project: ribbon above, the tape below, a view between. */
+export function ProjectPage() {
+  const { projectId = "" } = useParams();
+  const project = useQuery({
+    queryKey: ["project", projectId],
+    queryFn: () => api.project(projectId),
+    // The open project is the truth from then on; a fetch behind its back would bring an older one.
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 0,
+  });
+  const [workbench, setWorkbench] = useState<Workbench>();
+  useEffect(() => {
+    if (!project.data) return;
+    const made = new Workbench(project.data);
+    const { looking, look } = useUi.getState();
+    const { transport } = made.player;
+    transport.onChange(() => {
+      if (transport.state !== "paused" || made.library.sounds.size === 0) return;
+      const alone = Object.fromEntries(
+        transport.unitIds.map((unit) => [unit, transport.unitPositionS(unit)]),
+      );
+      look(made.projectId, { positionS: transport.positionS(), alone });
+    });
+    const { positionS = 0, alone = {} } = looking[made.projectId] ?? {};
+    made.startAt(positionS, alone);
+    setWorkbench(made);
+    return () => {
+      setWorkbench(undefined);
+      made.dispose();
+    };
+  }, [project.data]);
+
+  if (project.isError) {
+    return <Failure what="This project cannot be opened" remedy={project.error.message} />;
+  }
+  if (!workbench) return <p className="grid h-full place-content-center text-mist">Opening the project …</p>;
+  return (
+    <WorkbenchContext value={workbench}>
+      <FramesContext value={workbench.player}>
+        <OpenProject />
+      </FramesContext>
+    </WorkbenchContext>
+  );
+}
+
+function OpenProject() {
+  useProjectKeys();
+  return (
+    <div className="grid h-full grid-rows-[48px_minmax(0,1fr)_76px]">
+      <Ribbon />
+      <Outlet />
+      <Tape />
+      <SoundPrompt />
+    </div>
+  );
+}

@@ -1,0 +1,84 @@
+import { Redo2, Undo2 } from "lucide-react";
+import { Link, NavLink } from "react-router";
+import { IconButton } from "../../ui/Button";
+import { NameField } from "../../ui/NameField";
+import { useDocument, useScene, useWorkbench } from "./context";
+import { SaveStatus } from "./SaveStatus";
+import { ThemeButton } from "./ThemeButton";
+
+/** The views in the order the work is done. */
+const VIEWS = [
+  ["sounds", "Sounds"],
+  ["strands", "Strands"],
+  ["stage", "Stage"],
+  ["try", "Try"],
+  ["deliver", "Deliver"],
+] as const;
+
+export function Ribbon() {
+  const workbench = useWorkbench();
+  const { undoLabel, redoLabel } = useDocument((state) => ({
+    undoLabel: state.undoLabel,
+    redoLabel: state.redoLabel,
+  }));
+  return (
+    <header className="flex items-center gap-4 border-b border-rule px-4">
+      <Link to="/" aria-label="To the shelf" title="To the shelf" className="shrink-0">
+        <img src="/icon.svg" alt="" className="size-7" />
+      </Link>
+      <ProjectName />
+      <nav aria-label="Views" className="flex h-full">
+        {VIEWS.map(([path, label]) => (
+          <NavLink
+            key={path}
+            to={path}
+            className={({ isActive }) =>
+              `flex items-center border-b-2 px-4 pt-0.5 transition ${
+                isActive
+                  ? "border-brass font-semibold text-brass"
+                  : "border-transparent text-mist hover:text-paper"
+              }`
+            }
+          >
+            {label}
+          </NavLink>
+        ))}
+      </nav>
+      <div className="ml-auto flex items-center gap-1">
+        <SaveStatus />
+        <IconButton
+          label={undoLabel ? `Undo: ${undoLabel}` : "Nothing to undo"}
+          disabled={!undoLabel}
+          onClick={workbench.document.undo}
+        >
+          <Undo2 size={18} />
+        </IconButton>
+        <IconButton
+          label={redoLabel ? `Redo: ${redoLabel}` : "Nothing to redo"}
+          disabled={!redoLabel}
+          onClick={workbench.document.redo}
+        >
+          <Redo2 size={18} />
+        </IconButton>
+        <ThemeButton />
+      </div>
+    </header>
+  );
+}
+
+function ProjectName() {
+  const workbench = useWorkbench();
+  const name = useScene((scene) => scene.name);
+  return (
+    <NameField
+      label="Project name"
+      className="w-52 py-0.5 text-lg"
+      value={name}
+      onRename={(next) =>
+        workbench.edit("rename the project", (scene) => {
+          scene.name = next;
+        })
+      }
+    />
+  );
+}

@@ -1,0 +1,91 @@
+import { withKeep } from "@bumbrel/core/document/keeps";
+import type { Keep, Scene } from "@bumbrel/core/document/scene";
+import type { Track } from "@bumbrel/core/strand/track";
+import { CueClicks } from "@bumbrel/player/audio/cueClicks";
+import type { ScenePlayer } from "@bumbrel/player/scenePlayer";
+
+/** Tunings that can be compared with the present ones. */
+export type Tunings = Pick<Keep, "strands" | "bindings">;
+
+/** What a person tries while working: solo, comparing, clicks. For this visit; no part of the document. */
+export class Audition {
+  /** Sounds and buses of which nothing else is heard. */
+  readonly solo = new Set<string>();
+  /** Strands of which no other drives the stage. */
+  readonly soloStrands = new Set<string>();
+  /** Strands whose cues are heard as clicks. */
+  readonly clicking = new Set<string>();
+  private comparing: Tunings | undefined;
+  private readonly player: ScenePlayer;
+  private readonly clicks: CueClicks;
+  private readonly onChange: (what: "mix" | "scene" | "strands" | "clicks") => void;
+
+  /** @param onChange  called after a change, with what has to follow it */
+  constructor(player: ScenePlayer, onChange: (what: "mix" | "scene" | "strands" | "clicks") => void) {
+    this.player = player;
+    this.onChange = onChange;
+    this.clicks = new CueClicks(player.transport);
+    player.onFrame((timeS) => this.clicks.update(timeS, this.clickingTracks()));
+  }
+
+  get isComparing(): boolean {
+    return this.comparing !== undefined;
+  }
+
+  /** The scene that is played: the document, or the document with other tunings while they are compared. */
+  played(scene: Scene): Scene {
+    return this.comparing ? withKeep(scene, this.comparing) : scene;
+  }
+
+  /** Plays other tunings instead of the present ones, or the present ones again. Nothing is edited. */
+  compare(tunings: Tunings | undefined): void {
+    if (this.comparing === tunings) return;
+    this.comparing = tunings;
+    this.onChange("scene");
+  }
+
+  /** Lets only some sounds and buses be heard. */
+  setSolo(id: string, isSolo: boolean): void {
+    toggle(this.solo, id, isSolo);
+    this.onChange("mix");
+  }
+
+  /** Lets only some strands drive the stage. */
+  setSoloStrand(id: string, isSolo: boolean): void {
+    toggle(this.soloStrands, id, isSolo);
+    this.player.soloStrandsOnly(new Set(this.soloStrands));
+    this.onChange("strands");
+  }
+
+  /** Has a strand's cues heard as clicks. */
+  setClicking(id: string, isClicking: boolean): void {
+    toggle(this.clicking, id, isClicking);
+    this.onChange("clicks");
+  }
+
+  /** Forgets strands that are gone. */
+  follow(scene: Scene): void {
+    const alive = new Set(scene.strands.map(({ id }) => id));
+    for (const id of this.clicking) if (!alive.has(id)) this.clicking.delete(id);
+    const gone = [...this.soloStrands].filter((id) => !alive.has(id));
+    if (gone.length === 0) return;
+    for (const id of gone) this.soloStrands.delete(id);
+    this.player.soloStrandsOnly(new Set(this.soloStrands));
+  }
+
+  dispose(): void {
+    this.clicks.stop();
+  }
+
+  private clickingTracks(): readonly Track[] {
+    if (this.clicking.size === 0) return NONE;
+    return [...this.clicking].flatMap((id) => this.player.trackOf(id) ?? []);
+  }
+}
+
+const NONE: readonly Track[] = [];
+
+function toggle(set: Set<string>, id: string, isOn: boolean): void {
+  if (isOn) set.add(id);
+  else set.delete(id);
+}

@@ -1,0 +1,215 @@
+import type { ProjectSummary } from "@bumbrel/api/contracts";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { AudioLines, Copy, FilePlus2, FileUp, Lamp, Search, Trash2 } from "lucide-react";
+import { useRef, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { api, thumbnailUrl } from "../../api/client";
+import { Button, IconButton } from "../../ui/Button";
+import { formatLength } from "../../ui/format";
+import { KindMenu } from "../../ui/KindMenu";
+import { ThemeButton } from "../project/ThemeButton";
+import { BandPrint } from "./BandPrint";
+
+const PROJECTS = ["projects"];
+const EXAMPLES = [
+  {
+    id: "regatta-night",
+    label: "Regatta Night",
+    help: "Lantern boats on the water, moved by a band",
+    icon: Lamp,
+  },
+  {
+    id: "tuning-shed",
+    label: "Tuning Shed",
+    help: "Tones and noises as charts in a boat shed",
+    icon: AudioLines,
+  },
+];
+
+/** The home page: all projects. */
+export function ShelfPage() {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const [wanted, setWanted] = useState("");
+  const [notice, setNotice] = useState<{ text: string; undoId?: string }>();
+  const fileInput = useRef<HTMLInputElement>(null);
+  const list = useQuery({ queryKey: PROJECTS, queryFn: api.projects });
+  const refresh = () => queries.invalidateQueries({ queryKey: PROJECTS });
+  const onError = (error: Error) => setNotice({ text: error.message });
+
+  const create = useMutation({
+    mutationFn: api.createProject,
+    onSuccess: ({ id }) => navigate(`/projects/${id}/${"strands"}`),
+    onError,
+  });
+  const copy = useMutation({
+    mutationFn: (id: string) => api.createProject({ copyOf: id }),
+    onSuccess: refresh,
+    onError,
+  });
+  const remove = useMutation({
+    mutationFn: ({ id }: ProjectSummary) => api.deleteProject(id),
+    onSuccess: (_, { id, name }) => {
+      setNotice({ text: `“${name}” was deleted.`, undoId: id });
+      return refresh();
+    },
+    onError,
+  });
+  const restore = useMutation({
+    mutationFn: api.restoreProject,
+    onSuccess: () => {
+      setNotice(undefined);
+      return refresh();
+    },
+    onError,
+  });
+
+  const importFile = async (file: File) => {
+    try {
+      create.mutate({ scene: JSON.parse(await file.text()) });
+    } catch {
+      setNotice({
+        text: `${file.name} is not a Bumbrel scene: it is not JSON. Choose a file that Deliver wrote.`,
+      });
+    }
+  };
+
+  const shown = (list.data ?? []).filter(({ name }) =>
+    name.toLowerCase().includes(wanted.trim().toLowerCase()),
+  );
+  return (
+    <div className="mx-auto grid h-full max-w-6xl grid-rows-[auto_auto_1fr] px-8 pt-8">
+      <header className="flex items-end justify-between gap-6 pb-6">
+        <div>
+          <h1 className="flex items-center gap-3 text-4xl font-semibold tracking-tight">
+            <img src="/icon.svg" alt="" className="size-10" />
+            Bumbrel
+          </h1>
+          <p className="mt-1 text-mist">
+            Make things move to sound. Every number at run time, every setting kept.
+          </p>
+        </div>
+        <ThemeButton />
+      </header>
+
+      <div className="flex flex-wrap items-center gap-3 border-y border-rule py-3">
+        <label className="flex grow items-center gap-2 text-mist">
+          <Search size={16} aria-hidden />
+          <input
+            aria-label="Search projects"
+            placeholder="Search projects"
+            className="grow bg-transparent py-1 text-paper placeholder:text-mist"
+            value={wanted}
+            onChange={(event) => setWanted(event.target.value)}
+          />
+        </label>
+        <Button onClick={() => fileInput.current?.click()}>
+          <FileUp size={16} aria-hidden /> Import a scene
+        </Button>
+        <input
+          ref={fileInput}
+          type="file"
+          accept=".json,application/json"
+          hidden
+          onChange={(event) => {
+            const [file] = event.target.files ?? [];
+            if (file) void importFile(file);
+            event.target.value = "";
+          }}
+        />
+        <KindMenu
+          words="New from an example"
+          items={EXAMPLES.map(({ id, ...item }) => ({
+            ...item,
+            onSelect: () => create.mutate({ example: id }),
+          }))}
+        />
+        <Button
+          look="main"
+          disabled={create.isPending}
+          onClick={() => create.mutate({ name: "New project" })}
+        >
+          <FilePlus2 size={16} aria-hidden /> New project
+        </Button>
+      </div>
+
+      <main className="overflow-y-auto py-2" aria-label="Projects">
+        {notice && (
+          <p role="status" className="my-2 flex items-center gap-3 rounded bg-raised px-4 py-2">
+            {notice.text}
+            {notice.undoId && (
+              <button
+                type="button"
+                className="text-brass underline"
+                onClick={() => restore.mutate(notice.undoId!)}
+              >
+                Bring it back
+              </button>
+            )}
+          </p>
+        )}
+        {list.isPending && <p className="py-16 text-center text-mist">Fetching your projects …</p>}
+        {list.isError && (
+          <div className="grid justify-items-center gap-3 py-16" role="alert">
+            <p>{list.error.message}</p>
+            <Button onClick={() => list.refetch()}>Try again</Button>
+          </div>
+        )}
+        {list.isSuccess && list.data.length === 0 && (
+          <p className="py-16 text-center text-mist">
+            The shelf is empty. Start with <em>Regatta Night</em> to see a finished piece, or with a new
+            project of your own.
+          </p>
+        )}
+        {list.isSuccess && list.data.length > 0 && shown.length === 0 && (
+          <p className="py-16 text-center text-mist">No project is called “{wanted}”.</p>
+        )}
+        <ul>
+          {shown.map((project) => (
+            <li key={project.id} className="group relative flex items-center gap-6 border-b border-rule py-3">
+              <Picture project={project} />
+              <div className="min-w-0 grow">
+                <Link
+                  to={`/projects/${project.id}/strands`}
+                  className="text-xl font-semibold after:absolute after:inset-0 group-hover:text-brass"
+                >
+                  {project.name}
+                </Link>
+                <p className="text-sm text-mist">
+                  changed{" "}
+                  {new Date(project.changedAt).toLocaleString(undefined, {
+                    dateStyle: "medium",
+                    timeStyle: "short",
+                  })}
+                </p>
+              </div>
+              <BandPrint heights={project.bandPrint} />
+              <span className="figures w-14 text-right">
+                {project.durationS > 0 ? formatLength(project.durationS) : "—"}
+              </span>
+              <span className="relative flex">
+                <IconButton label={`Duplicate ${project.name}`} onClick={() => copy.mutate(project.id)}>
+                  <Copy size={16} />
+                </IconButton>
+                <IconButton label={`Delete ${project.name}`} onClick={() => remove.mutate(project)}>
+                  <Trash2 size={16} />
+                </IconButton>
+              </span>
+            </li>
+          ))}
+        </ul>
+      </main>
+    </div>
+  );
+}
+
+function Picture({ project }: { project: ProjectSummary }) {
+  const frame = "h-24 w-40 shrink-0 rounded bg-sunk object-cover";
+  if (project.hasThumbnail) return <img src={thumbnailUrl(project)} alt="" className={frame} />;
+  return (
+    <span className={`${frame} grid place-content-center text-xs text-mist`}>
+      <Lamp size={28} aria-hidden className="mx-auto mb-1 opacity-60" />
+      not opened yet
+    </span>
+  );
+}

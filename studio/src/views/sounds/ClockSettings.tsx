@@ -1,0 +1,122 @@
+import { fraction } from "@bumbrel/core/sound/beats";
+import {
+  beatAt,
+  clockBeats,
+  SWING_LIMITS,
+  TEMPO_LIMITS,
+  tappedTempo,
+  withTempo,
+} from "@bumbrel/core/sound/clock";
+import type { ClockSound } from "@bumbrel/core/sound/kinds";
+import { useRef } from "react";
+import { Button } from "../../ui/Button";
+import { LiveText } from "../../ui/LiveText";
+import { NumberField } from "../../ui/NumberField";
+import { useWorkbench } from "../project/context";
+import { CurveEditor } from "./CurveEditor";
+import { editSound } from "./edits";
+
+/** Tempo, bars and the drawn curve; a change of tempo while it runs takes hold without a jump. */
+export function ClockSettings({ sound }: { sound: ClockSound }) {
+  const workbench = useWorkbench();
+  const taps = useRef<number[]>([]);
+  const set = (change: Partial<ClockSound>, gesture?: string) =>
+    editSound(workbench, sound, "change", (one) => Object.assign(one, change), gesture);
+  const now = () => workbench.positionOf(sound, workbench.player.transport.positionS());
+  const setTempo = (bpm: number) => {
+    const { anchor } = withTempo(sound, bpm, now());
+    set({ bpm, anchor });
+  };
+  const tap = ({ timeStamp }: { timeStamp: number }) => {
+    // When it was tapped, not when a slow frame let it through.
+    taps.current.push(timeStamp / 1000);
+    const tapped = tappedTempo(taps.current);
+    if (!tapped) return;
+    const bpm = Math.round(tapped.bpm * 10) / 10;
+    const timeS = now() + tapped.beatS - performance.now() / 1000;
+    // Tapped while it runs, the beats fall where they were tapped.
+    const beat = Math.round(beatAt(sound, timeS));
+    set({ bpm, anchor: { timeS, beat } }, `tap ${sound.id}`);
+  };
+  const number = (
+    label: string,
+    value: number,
+    [min, max, step]: [number, number, number],
+    chars: number,
+    onChange: (value: number) => void,
+    unit?: string,
+  ) => <NumberField {...{ label, value, min, max, step, chars, onChange, unit }} />;
+  return (
+    <div className="grid gap-2 text-sm text-mist">
+      <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
+        {number(
+          "Tempo",
+          sound.bpm,
+          [TEMPO_LIMITS.minBpm, TEMPO_LIMITS.maxBpm, 0.1],
+          5,
+          setTempo,
+          "beats a minute",
+        )}
+        <Button className="text-sm" onPointerDown={tap} onClick={(event) => event.detail === 0 && tap(event)}>
+          Tap the beat
+        </Button>
+      </div>
+      <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
+        {number("Beats in a bar", sound.beatsPerBar, [1, 32, 1], 2, (beats) =>
+          set({ beatsPerBar: Math.round(beats) }),
+        )}
+        beats to a bar,
+        {number("Ticks in a beat", sound.subdivision, [1, 12, 1], 2, (ticks) =>
+          set({ subdivision: Math.round(ticks) }),
+        )}
+        ticks to a beat, swing
+        {number(
+          "Swing",
+          sound.swing * 100,
+          [SWING_LIMITS.even * 100, SWING_LIMITS.most * 100, 1],
+          3,
+          (share) => set({ swing: share / 100 }),
+          "%",
+        )}
+      </div>
+      <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
+        {number(
+          "Length",
+          sound.seconds,
+          [0.1, 1800, 0.1],
+          6,
+          (seconds) => set({ seconds }),
+          "s long, click at",
+        )}
+        {number("Level", sound.levelDb, [-80, 0, 0.1], 5, (levelDb) => set({ levelDb }), "dB")}
+      </div>
+      <p>
+        Now at bar{" "}
+        <LiveText
+          className="text-paper"
+          text={() => {
+            const beat = clockBeats(sound).beatAt(now());
+            const inBar = ((Math.floor(beat) % sound.beatsPerBar) + sound.beatsPerBar) % sound.beatsPerBar;
+            return `${Math.floor(beat / sound.beatsPerBar) + 1}, beat ${inBar + 1}`;
+          }}
+        />
+      </p>
+      <div className="flex items-center gap-2">
+        Drawn curve over
+        {number("Beats of the curve", sound.curve.beats, [0.25, 1024, 0.25], 6, (beats) =>
+          set({ curve: { ...sound.curve, beats } }),
+        )}
+        beats
+      </div>
+      <CurveEditor
+        label={`Curve of ${sound.name}`}
+        points={sound.curve.points}
+        onChange={(points, gesture) => set({ curve: { ...sound.curve, points } }, `${gesture} ${sound.id}`)}
+        onDone={() => workbench.endGesture()}
+        phase={() => {
+          return fraction(beatAt(sound, now()) / sound.curve.beats);
+        }}
+      />
+    </div>
+  );
+}

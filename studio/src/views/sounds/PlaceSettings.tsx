@@ -1,0 +1,112 @@
+import { analysedDistanceGain, restingDistance } from "@bumbrel/core/analyse/listening";
+import type { Place, Sound } from "@bumbrel/core/sound/kinds";
+import { Button } from "../../ui/Button";
+import { formatDb } from "../../ui/format";
+import { NumberField } from "../../ui/NumberField";
+import { Toggle } from "../../ui/Toggle";
+import { useResults, useScene, useWorkbench } from "../project/context";
+import { editSound } from "./edits";
+
+const NEW_PLACE: Place = {
+  position: [0, 0, 0],
+  referenceM: 3,
+  maximumM: 20,
+  rollOff: 1,
+  heardFollows: true,
+  analysedFollows: false,
+};
+const AXES = ["right", "up", "towards you"];
+
+/** Where a sound is on the stage, and what its distance does. */
+export function PlaceSettings({ sound }: { sound: Sound }) {
+  const workbench = useWorkbench();
+  const scene = useScene();
+  useResults();
+  const { place } = sound;
+  const set = (change: Partial<Place> | null) =>
+    editSound(workbench, sound, change ? "place" : "take away the place of", (one) => {
+      one.place = change && { ...NEW_PLACE, ...one.place, ...change };
+    });
+  if (!place) {
+    return (
+      <div className="flex items-center gap-2 text-sm text-mist">
+        <Button className="text-sm" onClick={() => set({})}>
+          Give it a place on the stage
+        </Button>
+        so that it gets quieter further away.
+      </div>
+    );
+  }
+  const metres = (
+    label: string,
+    value: number,
+    [min, max]: [number, number],
+    apply: (m: number) => Partial<Place>,
+  ) => (
+    <NumberField
+      label={label}
+      unit="m"
+      value={value}
+      min={min}
+      max={max}
+      step={0.1}
+      chars={5}
+      onChange={(to) => set(apply(to))}
+    />
+  );
+  const gain = analysedDistanceGain(scene, { ...sound, place: { ...place, analysedFollows: true } });
+  return (
+    <div className="grid gap-1.5 text-sm text-mist">
+      <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
+        Stands
+        {AXES.map((axis, i) => (
+          <span key={axis} className="inline-flex items-baseline gap-1">
+            {metres(`Place ${axis}`, place.position[i], [-1000, 1000], (to) => ({
+              position: place.position.map((at, k) => (k === i ? to : at)) as Place["position"],
+            }))}
+            {axis}
+          </span>
+        ))}
+      </div>
+      <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
+        full level up to
+        {metres("Reference distance", place.referenceM, [0.1, 1000], (referenceM) => ({ referenceM }))}
+        then falling to
+        {metres("Maximum distance", place.maximumM, [0.1, 10_000], (maximumM) => ({ maximumM }))}
+        roll-off
+        <NumberField
+          label="Roll-off"
+          value={place.rollOff}
+          min={0}
+          max={10}
+          step={0.1}
+          chars={4}
+          onChange={(rollOff) => set({ rollOff })}
+        />
+      </div>
+      <div className="flex flex-wrap items-center gap-2">
+        <Toggle
+          label="Heard follows the distance"
+          on={place.heardFollows}
+          onChange={(heardFollows) => set({ heardFollows })}
+        >
+          heard follows
+        </Toggle>
+        <Toggle
+          label="Strands follow the distance"
+          title="From where the camera rests, so that the numbers stay the same everywhere"
+          on={place.analysedFollows}
+          onChange={(analysedFollows) => set({ analysedFollows })}
+        >
+          strands follow
+        </Toggle>
+        <span>
+          camera at {restingDistance(scene, place).toFixed(1)} m: {formatDb(gain)}
+        </span>
+        <Button className="text-sm" onClick={() => set(null)}>
+          Take the place away
+        </Button>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,84 @@
+import { HOP_SAMPLES, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import type { Sound } from "@bumbrel/core/sound/kinds";
+import { samplesKey } from "@bumbrel/core/sound/make";
+import { type PointerEvent, useEffect, useRef } from "react";
+import { drawSamples, drawWaveform } from "../../ui/drawWaveform";
+import { useFrame } from "../../ui/frames";
+import { themeColour } from "../../ui/strandLook";
+import { useCanvas } from "../../ui/useCanvas";
+import { useResults, useWorkbench } from "../project/context";
+import { useUi } from "../project/uiState";
+import { InputFace } from "./InputSettings";
+import { KeyPad } from "./KeyPad";
+
+/** Cycles of a tone that show its shape; all of a tone at once would be a solid block. */
+const SHOWN_CYCLES = 8;
+
+/** What a row shows of its sound: its waveform, what comes in now, or keys to play. */
+export function RowFace({ sound, onOpen }: { sound: Sound; onOpen(): void }) {
+  if (sound.kind === "input") return <InputFace sound={sound} onOpen={onOpen} />;
+  if (sound.kind === "keys") return <KeyPad sound={sound} />;
+  return <RowWaveform sound={sound} />;
+}
+
+function RowWaveform({ sound }: { sound: Sound }) {
+  const workbench = useWorkbench();
+  const dataVersion = useResults();
+  const theme = useUi((state) => state.theme);
+  const canvas = useCanvas(() => draw());
+  const playhead = useRef<HTMLSpanElement>(null);
+  const key = samplesKey(sound)!;
+  const cycleS = sound.kind === "tone" ? SHOWN_CYCLES / sound.hz : undefined;
+  const draw = () => {
+    const context = canvas.context();
+    const { width, height } = canvas.size.current;
+    if (!context) return;
+    context.clearRect(0, 0, width, height);
+    context.fillStyle = context.strokeStyle = themeColour("mist");
+    const waveform = workbench.library.waveforms.get(key);
+    const loaded = workbench.library.sounds.get(key);
+    if (cycleS !== undefined && loaded) {
+      drawSamples(context, loaded.mono, 0, cycleS * SAMPLE_RATE_HZ, width, height);
+    } else if (waveform) {
+      drawWaveform(context, waveform.pairs, 0, waveform.pairs.length / 2, width, height);
+    }
+    if (loaded) return;
+    const share = workbench.library.loading.get(key) ?? 0;
+    context.font = "14px 'Atkinson Hyperlegible Next Variable', sans-serif";
+    context.fillStyle = themeColour("paper");
+    const words = sound.kind === "file" ? `Fetching … ${Math.round(share * 100)} %` : "Making …";
+    context.fillText(words, 12, height / 2 + 5);
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: these are what the drawing reads
+  useEffect(draw, [key, dataVersion, theme]);
+  useFrame((timeS) => {
+    if (!playhead.current || cycleS !== undefined) return;
+    const lengthS = workbench.library.lengthOf(sound);
+    const share = lengthS > 0 ? workbench.positionOf(sound, timeS) / lengthS : 0;
+    playhead.current.style.opacity = share <= 1 ? "1" : "0";
+    playhead.current.style.transform = `translateX(${Math.min(1, share) * canvas.size.current.width}px)`;
+  }, canvas.ref);
+  const seek = (event: PointerEvent<HTMLElement>) => {
+    const { left, width } = event.currentTarget.getBoundingClientRect();
+    const timeS = ((event.clientX - left) / width) * workbench.library.lengthOf(sound);
+    workbench.seekSound(sound, timeS);
+  };
+  return (
+    <figure className="relative self-start">
+      <canvas
+        ref={canvas.ref}
+        className={`h-16 w-full rounded bg-sunk ${cycleS === undefined ? "cursor-text" : ""}`}
+        role="img"
+        aria-label={cycleS === undefined ? `Waveform of ${sound.name}` : `The first ${SHOWN_CYCLES} cycles`}
+        onPointerDown={(event) => cycleS === undefined && seek(event)}
+      />
+      {cycleS === undefined ? (
+        <span ref={playhead} className="pointer-events-none absolute top-0 left-0 h-16 w-px bg-brass" />
+      ) : (
+        <figcaption className="text-right text-xs text-mist">the first {SHOWN_CYCLES} cycles</figcaption>
+      )}
+    </figure>
+  );
+}
+
+export const hopsOf = (seconds: number) => (seconds * SAMPLE_RATE_HZ) / HOP_SAMPLES;

@@ -1,0 +1,147 @@
+import type { Binding, RestValue, StageObject } from "@bumbrel/core/document/scene";
+import { hasCopies, propertiesOf } from "@bumbrel/core/kinds/table";
+import { linearToHex } from "@bumbrel/core/setting/colour";
+import type { Property } from "@bumbrel/core/setting/property";
+import { useDroppable } from "@dnd-kit/core";
+import { DropdownMenu } from "radix-ui";
+import { LiveText } from "../../ui/LiveText";
+import { StrandMark } from "../../ui/StrandMark";
+import { useScene, useWorkbench } from "../project/context";
+import { BindingLine, MENU_ITEM } from "./BindingLine";
+import { bind, setRest } from "./edits";
+import { RestField } from "./fields";
+
+/** One property as a sentence: where it rests, where it goes, and with what. A strand can be dropped on it. */
+export function PropertyRow({
+  objects,
+  propertyKey,
+}: {
+  /** The first is shown; all of them are changed. */
+  objects: readonly StageObject[];
+  propertyKey: string;
+}) {
+  const workbench = useWorkbench();
+  const scene = useScene();
+  const [object] = objects;
+  const property = propertiesOf(object)[propertyKey];
+  const rest = (object.rest[propertyKey] ?? property.default) as RestValue;
+  const of = (id: string) =>
+    scene.bindings.filter((one) => one.objectId === id && one.property === propertyKey);
+  const bindings = of(object.id);
+  const gesture = `rest ${objects.map(({ id }) => id)} ${propertyKey}`;
+  const { setNodeRef, isOver } = useDroppable({ id: propertyKey });
+  // With several objects chosen, a binding stands for those of the others to the same strand.
+  const alike = (binding: Binding) => [
+    binding,
+    ...objects
+      .slice(1)
+      .flatMap(({ id }) => of(id).find(({ strandId }) => strandId === binding.strandId) ?? []),
+  ];
+  return (
+    <section
+      ref={setNodeRef}
+      aria-label={property.label}
+      className={`border-t border-rule py-1.5 ${isOver ? "bg-raised outline-2 -outline-offset-1 outline-brass" : ""}`}
+    >
+      <div className="flex flex-wrap items-baseline gap-x-2 gap-y-1">
+        <span className="font-semibold" title={property.help}>
+          {property.label}
+        </span>
+        {hasCopies(object) && property.perCopy && (
+          <span className="text-xs text-mist" title="A fan gives each copy a number of its own.">
+            each
+          </span>
+        )}
+        <span className="text-sm text-mist">rests at</span>
+        <RestField
+          property={property}
+          rest={rest}
+          onChange={(value) => setRest(workbench, objects, propertyKey, value, gesture)}
+          onDone={() => workbench.endGesture()}
+        />
+        <span className="ml-auto flex items-baseline gap-2">
+          {bindings.length > 0 && (
+            <NowValue objectId={object.id} propertyKey={propertyKey} property={property} />
+          )}
+          <BindMenu objects={objects} propertyKey={propertyKey} label={property.label} />
+        </span>
+      </div>
+      {bindings.map((binding, i) => (
+        <BindingLine
+          key={binding.id}
+          bindings={alike(binding)}
+          object={object}
+          property={property}
+          place={{ first: i === 0, last: i === bindings.length - 1 }}
+        />
+      ))}
+    </section>
+  );
+}
+
+/** What the property is at this instant. */
+function NowValue({
+  objectId,
+  propertyKey,
+  property,
+}: {
+  objectId: string;
+  propertyKey: string;
+  property: Property;
+}) {
+  const { player } = useWorkbench();
+  const axis = property.type === "vector" && !property.uniform ? 1 : 0;
+  return (
+    <span className="text-sm text-mist">
+      now{" "}
+      <LiveText
+        className="inline-block min-w-14 text-right text-brass"
+        text={() =>
+          property.type === "colour"
+            ? linearToHex([0, 1, 2].map((i) => player.valueOf(objectId, propertyKey, i)))
+            : player.valueOf(objectId, propertyKey, axis).toFixed(2).replace("-", "−")
+        }
+      />
+    </span>
+  );
+}
+
+function BindMenu({
+  objects,
+  propertyKey,
+  label,
+}: {
+  objects: readonly StageObject[];
+  propertyKey: string;
+  label: string;
+}) {
+  const workbench = useWorkbench();
+  const strands = useScene((scene) => scene.strands);
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        disabled={strands.length === 0}
+        aria-label={`Bind ${label}`}
+        title={strands.length === 0 ? "Make a strand first" : `Bind a strand to ${label}`}
+        className="rounded-full border border-rule px-2 text-sm text-mist hover:border-brass hover:text-brass disabled:opacity-40"
+      >
+        bind
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" sideOffset={4} className="floating z-30 min-w-44 p-1">
+          <DropdownMenu.Label className="px-3 py-1 text-xs text-mist">{label} goes with</DropdownMenu.Label>
+          {strands.map((strand) => (
+            <DropdownMenu.Item
+              key={strand.id}
+              onSelect={() => bind(workbench, objects, propertyKey, strand.id)}
+              className={MENU_ITEM}
+            >
+              <StrandMark strand={strand} />
+              {strand.name}
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}

@@ -1,0 +1,345 @@
+import type { StageObject, Strand } from "@bumbrel/core/document/scene";
+import { isInUse, kindOf, propertiesInUse, settingsOfKind } from "@bumbrel/core/kinds/table";
+import { SECTIONS, type Section } from "@bumbrel/core/setting/property";
+import { useDraggable } from "@dnd-kit/core";
+import { ChevronRight, Trash2 } from "lucide-react";
+import { Button, IconButton } from "../../ui/Button";
+import { LiveBar } from "../../ui/LiveBar";
+import { NameField } from "../../ui/NameField";
+import { StrandMark } from "../../ui/StrandMark";
+import { strandColour } from "../../ui/strandLook";
+import { useScene, useWorkbench } from "../project/context";
+import { useUi } from "../project/uiState";
+import {
+  ownSurface,
+  removeObjects,
+  renameObject,
+  setSetting,
+  shareSurface,
+  takeApart,
+  ungroup,
+} from "./edits";
+import { SettingField } from "./fields";
+import { PropertyRow } from "./PropertyRow";
+
+/** What the chosen objects do, as sentences; the strands lie along the top. */
+export function Sheet({
+  objects,
+  onChoose,
+}: {
+  objects: readonly StageObject[];
+  onChoose(ids: string[]): void;
+}) {
+  return (
+    <aside aria-label="Sheet" className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)] border-l border-rule">
+      <StrandStrip />
+      {objects.length > 0 ? (
+        <ObjectSheet key={objects[0].id} objects={objects} onChoose={onChoose} />
+      ) : (
+        <p className="grid place-content-center p-10 text-center text-mist">
+          Choose something on the stage, or in the strip below it, to see what it does and what moves it.
+        </p>
+      )}
+    </aside>
+  );
+}
+
+function StrandStrip() {
+  const strands = useScene((scene) => scene.strands);
+  if (strands.length === 0) {
+    return (
+      <p className="border-b border-rule px-4 py-3 text-sm text-mist">
+        No strands yet: make one in the Strands view.
+      </p>
+    );
+  }
+  return (
+    <ul aria-label="Strands" className="flex flex-wrap gap-x-1 gap-y-0.5 border-b border-rule px-3 py-1.5">
+      {strands.map((strand) => (
+        <StrandChip key={strand.id} strand={strand} />
+      ))}
+    </ul>
+  );
+}
+
+/** A strand to drop on a property. With the keyboard, a property's own button binds. */
+function StrandChip({ strand }: { strand: Strand }) {
+  const workbench = useWorkbench();
+  const { setNodeRef, listeners, isDragging } = useDraggable({ id: strand.id });
+  return (
+    <li
+      ref={setNodeRef}
+      {...listeners}
+      title={`Drop ${strand.name} on a property to bind it`}
+      className={`grid cursor-grab touch-none gap-1 rounded px-1.5 py-0.5 hover:bg-raised ${isDragging ? "opacity-50" : ""}`}
+    >
+      <span className="flex items-center gap-1.5 text-sm">
+        <StrandMark strand={strand} size={12} />
+        {strand.name}
+      </span>
+      <LiveBar colour={strandColour(strand.hue)} value={(timeS) => workbench.shapedNow(strand.id, timeS)} />
+    </li>
+  );
+}
+
+function ObjectSheet({
+  objects,
+  onChoose,
+}: {
+  objects: readonly StageObject[];
+  onChoose(ids: string[]): void;
+}) {
+  const workbench = useWorkbench();
+  const scene = useScene();
+  const [object] = objects;
+  const kind = kindOf(object.kind);
+  const isMany = objects.length > 1;
+  const shared = isMany ? objects.map((one) => propertiesInUse(one)) : [];
+  const properties = Object.entries(propertiesInUse(object)).filter(([key, { type }]) =>
+    shared.every((all) => all[key]?.type === type),
+  );
+  const settings = Object.entries(settingsOfKind(object.kind)).filter(
+    ([key, setting]) =>
+      isInUse(object, setting) &&
+      objects.every((one) => settingsOfKind(one.kind)[key]?.type === setting.type),
+  );
+  const materialId = object.settings.materialId;
+  const material = scene.objects.find(({ id }) => id === materialId);
+  return (
+    <div className="min-h-0 overflow-y-auto px-4 pt-3 pb-6">
+      <div className="flex items-center gap-2">
+        {isMany ? (
+          <span className="min-w-0 grow px-1 text-xl font-semibold">{objects.length} objects</span>
+        ) : (
+          <NameField
+            label="Object name"
+            className="min-w-0 grow text-xl"
+            value={object.name}
+            onRename={(name) => renameObject(workbench, object, name)}
+          />
+        )}
+        <span className="text-sm whitespace-nowrap text-mist">{isMany ? "together" : kind.label}</span>
+        {!kind.singleton && (
+          <IconButton
+            label={`Remove ${isMany ? `${objects.length} objects` : object.name}`}
+            onClick={() =>
+              removeObjects(
+                workbench,
+                objects.map(({ id }) => id),
+              )
+            }
+          >
+            <Trash2 size={16} />
+          </IconButton>
+        )}
+      </div>
+      <p className="mb-2 text-sm text-mist">
+        {isMany ? "What is changed here is changed for all of them." : kind.help}
+      </p>
+      {!isMany && <Special object={object} onChoose={onChoose} />}
+      {(Object.keys(SECTIONS) as Section[]).map((section) => {
+        const its = properties.filter(([, property]) => property.section === section);
+        const chosen = settings.filter(
+          ([key, setting]) =>
+            setting.section === section && !(material && section === "surface" && key !== "materialId"),
+        );
+        if (its.length + chosen.length === 0) return null;
+        const keys = its.map(([key]) => key);
+        const bound = scene.bindings.filter(
+          ({ objectId, property }) => objectId === object.id && keys.includes(property),
+        ).length;
+        return (
+          <SheetSection key={section} section={section} bound={bound}>
+            {chosen.map(([key, setting]) => (
+              <div
+                key={key}
+                className="flex flex-wrap items-center gap-x-2 gap-y-1 border-t border-rule py-1.5"
+                title={setting.help}
+              >
+                <span className="text-mist">{setting.label}</span>
+                <SettingField
+                  object={object}
+                  settingKey={key}
+                  setting={setting}
+                  onChange={(value) =>
+                    setSetting(
+                      workbench,
+                      objects,
+                      key,
+                      value,
+                      `setting ${objects.map(({ id }) => id)} ${key}`,
+                    )
+                  }
+                  onDone={() => workbench.endGesture()}
+                />
+              </div>
+            ))}
+            {section === "surface" && material && (
+              <SharedSurface object={object} material={material} onChoose={onChoose} />
+            )}
+            {section === "surface" && !material && !isMany && "materialId" in settingsOfKind(object.kind) && (
+              <p className="border-t border-rule py-1.5">
+                <Button
+                  look="quiet"
+                  className="text-sm text-mist"
+                  onClick={() => shareSurface(workbench, object)}
+                >
+                  Make a material of this surface
+                </Button>
+              </p>
+            )}
+            {its.map(([key]) => (
+              <PropertyRow key={key} objects={objects} propertyKey={key} />
+            ))}
+          </SheetSection>
+        );
+      })}
+    </div>
+  );
+}
+
+/** A part of the sheet that can be put away; one says how many bindings are in it. */
+function SheetSection({
+  section,
+  bound,
+  children,
+}: {
+  section: Section;
+  bound: number;
+  children: React.ReactNode;
+}) {
+  const { closedSections, toggleSection } = useUi();
+  const label = SECTIONS[section];
+  if (label === "") return <div>{children}</div>;
+  const isOpen = !closedSections.includes(section);
+  return (
+    <section className="border-t border-rule">
+      <button
+        type="button"
+        aria-expanded={isOpen}
+        className="flex w-full items-center gap-1.5 py-2 text-left text-mist hover:text-paper"
+        onClick={() => toggleSection(section)}
+      >
+        <ChevronRight size={14} aria-hidden className={isOpen ? "rotate-90" : ""} />
+        <span className="text-sm tracking-wide">{label}</span>
+        {!isOpen && bound > 0 && <span className="text-xs text-brass">{bound} bound</span>}
+      </button>
+      {isOpen && children}
+    </section>
+  );
+}
+
+/** A surface that belongs to a material: who uses it, and a way to have one's own. */
+function SharedSurface({
+  object,
+  material,
+  onChoose,
+}: {
+  object: StageObject;
+  material: StageObject;
+  onChoose(ids: string[]): void;
+}) {
+  const workbench = useWorkbench();
+  return (
+    <p className="flex flex-wrap items-center gap-2 border-t border-rule py-1.5 text-sm text-mist">
+      <span>
+        Its surface is that of <span className="text-paper">{material.name}</span>, used by{" "}
+        <UsersOf materialId={material.id} />.
+      </span>
+      <Button className="text-sm" onClick={() => onChoose([material.id])}>
+        Change it for all
+      </Button>
+      <Button className="text-sm" onClick={() => ownSurface(workbench, object)}>
+        A copy of its own
+      </Button>
+    </p>
+  );
+}
+
+function UsersOf({ materialId }: { materialId: string }) {
+  const objects = useScene((scene) => scene.objects);
+  const users = objects.filter(({ settings }) => settings.materialId === materialId);
+  const named = users
+    .slice(0, 3)
+    .map(({ name }) => name)
+    .join(", ");
+  return (
+    <>
+      {users.length === 0
+        ? "nothing yet"
+        : users.length > 3
+          ? `${named} and ${users.length - 3} more`
+          : named}
+    </>
+  );
+}
+
+/** What only some kinds can do. */
+function Special({ object, onChoose }: { object: StageObject; onChoose(ids: string[]): void }) {
+  const workbench = useWorkbench();
+  const scene = useScene();
+  if (object.kind === "material") {
+    return (
+      <p className="border-t border-rule py-1.5 text-sm text-mist">
+        Used by <UsersOf materialId={object.id} />. A change here changes all of them.
+      </p>
+    );
+  }
+  if (object.kind === "group") {
+    const inside = scene.objects.filter(({ parentId }) => parentId === object.id);
+    return (
+      <div className="flex flex-wrap items-center gap-1.5 border-t border-rule py-1.5 text-sm">
+        <span className="text-mist">In it:</span>
+        {inside.length === 0 && <span className="text-mist">nothing</span>}
+        {inside.map(({ id, name }) => (
+          <button
+            key={id}
+            type="button"
+            className="rounded-full border border-rule px-2 hover:border-brass"
+            onClick={() => onChoose([id])}
+          >
+            {name}
+          </button>
+        ))}
+        <Button
+          className="ml-auto text-sm"
+          onClick={() => {
+            ungroup(workbench, object);
+            onChoose(inside.map(({ id }) => id));
+          }}
+        >
+          Take out of the group
+        </Button>
+      </div>
+    );
+  }
+  const parent = scene.objects.find(({ id }) => id === object.parentId);
+  const model = scene.assets.find(({ id }) => id === object.settings.modelId);
+  return (
+    <>
+      {parent && (
+        <p className="border-t border-rule py-1.5 text-sm text-mist">
+          In the group{" "}
+          <button type="button" className="text-paper underline" onClick={() => onChoose([parent.id])}>
+            {parent.name}
+          </button>
+          , and moves with it.
+        </p>
+      )}
+      {model?.kind === "model" && model.parts.length > 1 && !object.settings.part && (
+        <p className="flex items-center gap-2 border-t border-rule py-1.5 text-sm text-mist">
+          {model.parts.length} parts.
+          <Button
+            className="text-sm"
+            onClick={() => {
+              const id = takeApart(workbench, object, model);
+              if (id) onChoose([id]);
+            }}
+          >
+            Take it apart
+          </Button>
+        </p>
+      )}
+    </>
+  );
+}

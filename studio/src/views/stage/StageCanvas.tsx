@@ -1,0 +1,218 @@
+import type { Asset, Scene } from "@bumbrel/core/document/scene";
+import { propertiesOf } from "@bumbrel/core/kinds/table";
+import { playerHandle } from "@bumbrel/player/playerHandle";
+import { Stage } from "@bumbrel/player/stage/stage";
+import { type PointerEvent, useEffect, useRef, useState } from "react";
+import { assetBytesUrl } from "../../api/client";
+import { useScene, useWorkbench } from "../project/context";
+import { type HandleMode, Handles } from "./editing/handles";
+import { objectAt } from "./editing/picking";
+import { PlaceRings } from "./editing/placeRings";
+import { SelectionFrames } from "./editing/selectionFrames";
+import { stageThumbnail } from "./editing/thumbnails";
+import { editObjects, namesOf } from "./edits";
+
+/** Size of the image a project shows on the shelf. */
+const THUMBNAIL = { width: 480, height: 288 };
+/** The page must have been quiet for so long before it is taken. */
+const THUMBNAIL_AFTER_MS = 4000;
+
+interface Props {
+  /** Whether to draw where sounds are. */
+  showPlaces?: boolean;
+  chosenIds?: readonly string[];
+  /** @param isMore  whether what was chosen before stays so */
+  onChoose?(objectId: string | undefined, isMore: boolean): void;
+  /** Handles on what is chosen. */
+  handles?: { mode: HandleMode; snaps: boolean };
+  onStage?(stage: Stage | undefined): void;
+}
+
+async function fetchAsset({ storedId }: Asset): Promise<ArrayBuffer> {
+  const response = await fetch(assetBytesUrl(storedId));
+  if (!response.ok) throw new Error("It is not stored any more: add it again.");
+  return response.arrayBuffer();
+}
+
+const NONE: readonly string[] = [];
+
+/** The stage, live, as large as its place. */
+export function StageCanvas({ chosenIds = NONE, onChoose, showPlaces = false, handles, onStage }: Props) {
+  const workbench = useWorkbench();
+  const scene = useScene();
+  const { sounds } = scene;
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const held = useRef<Handles>(undefined);
+  const [stage, setStage] = useState<Stage>();
+  const [failure, setFailure] = useState<string>();
+  const [isLost, setLost] = useState(false);
+  const hasHandles = handles !== undefined;
+
+  useEffect(() => {
+    const element = canvas.current!;
+    let made: Stage;
+    try {
+      made = new Stage(element, fetchAsset);
+    } catch {
+      setFailure(
+        "This browser offers no WebGL, which the stage needs. Turn on hardware acceleration or use another browser.",
+      );
+      return;
+    }
+    const detach = workbench.player.attach(made);
+    const fit = () => {
+      const { clientWidth, clientHeight } = element.parentElement!;
+      if (clientWidth > 0 && clientHeight > 0)
+        made.resize(clientWidth, clientHeight, Math.min(2, devicePixelRatio));
+    };
+    const observer = new ResizeObserver(fit);
+    observer.observe(element.parentElement!);
+    fit();
+    const onLost = () => setLost(true);
+    const onRestored = () => setLost(false);
+    element.addEventListener("webglcontextlost", onLost);
+    element.addEventListener("webglcontextrestored", onRestored);
+    window.bumbrel = playerHandle(workbench.player, made);
+    let timer: ReturnType<typeof setTimeout>;
+    const takeLater = () => {
+      timer = setTimeout(async () => {
+        const { player } = workbench;
+        if (player.transport.state === "playing" || !player.isLoaded) {
+          takeLater();
+          return;
+        }
+        const image = await stageThumbnail(made, THUMBNAIL.width, THUMBNAIL.height);
+        if (image) void workbench.keepThumbnail(image);
+      }, THUMBNAIL_AFTER_MS);
+    };
+    takeLater();
+    setStage(made);
+    onStage?.(made);
+    return () => {
+      clearTimeout(timer);
+      observer.disconnect();
+      element.removeEventListener("webglcontextlost", onLost);
+      element.removeEventListener("webglcontextrestored", onRestored);
+      detach();
+      made.dispose();
+      window.bumbrel = playerHandle(workbench.player);
+      setStage(undefined);
+      onStage?.(undefined);
+    };
+  }, [workbench, onStage]);
+
+  const frames = useRef<SelectionFrames>(undefined);
+  const rings = useRef<PlaceRings>(undefined);
+  useEffect(() => {
+    if (!stage) return;
+    const made = { frames: new SelectionFrames(stage), rings: new PlaceRings() };
+    stage.overlay.add(made.rings.root);
+    frames.current = made.frames;
+    rings.current = made.rings;
+    return () => {
+      made.frames.dispose();
+      made.rings.dispose();
+      stage.overlay.remove(made.rings.root);
+    };
+  }, [stage]);
+  useEffect(() => {
+    if (stage) frames.current?.show(chosenIds);
+  }, [stage, chosenIds]);
+  const places = showPlaces ? sounds.flatMap(({ place }) => place ?? []) : [];
+  useEffect(() => {
+    if (rings.current?.show(places)) stage?.redraw();
+  });
+
+  const chosen = useRef(chosenIds);
+  chosen.current = chosenIds;
+  useEffect(() => {
+    if (!stage || !hasHandles) return;
+    const made = new Handles(
+      stage,
+      (moved) =>
+        editObjects(
+          workbench,
+          `move ${namesOf(workbench.scene, chosen.current)}`,
+          Object.keys(moved),
+          (object) => Object.assign(object.rest, moved[object.id]),
+          `handles ${Object.keys(moved)}`,
+        ),
+      () => workbench.endGesture(),
+    );
+    held.current = made;
+    return () => {
+      held.current = undefined;
+      made.dispose();
+    };
+  }, [stage, hasHandles, workbench]);
+  const { mode = "move", snaps = false } = handles ?? {};
+  useEffect(() => {
+    if (!stage) return;
+    held.current?.setMode(mode);
+    held.current?.setSnapping(snaps);
+  }, [mode, snaps, stage]);
+  useEffect(() => {
+    if (!stage || !held.current) return;
+    const parentId = scene.objects.find(({ id }) => id === chosenIds[0])?.parentId ?? null;
+    held.current.hold(handledOf(scene, chosenIds), parentId === null ? undefined : stage.rootOf(parentId));
+  }, [stage, scene, chosenIds]);
+
+  const pick = (event: PointerEvent<HTMLCanvasElement>) => {
+    if (!stage || !onChoose) return;
+    if (held.current?.justDragged) {
+      held.current.justDragged = false;
+      return;
+    }
+    const { left, top, width, height } = event.currentTarget.getBoundingClientRect();
+    onChoose(
+      objectAt(stage, (event.clientX - left) / width, (event.clientY - top) / height),
+      event.shiftKey || event.ctrlKey || event.metaKey,
+    );
+  };
+  return (
+    <div className="relative h-full w-full overflow-hidden bg-sunk">
+      {places.length > 0 && (
+        <p className="absolute bottom-2 left-3 z-10 text-xs text-mist">
+          Rings: a sound is at full level inside the brass one, and falls no further outside the grey one.
+        </p>
+      )}
+      {isLost && (
+        <p role="status" className="absolute inset-x-0 top-3 z-10 text-center text-sm text-alarm">
+          The graphics card took its memory back. The stage returns as soon as it can; nothing is lost.
+        </p>
+      )}
+      {failure ? (
+        <p className="p-6 text-mist" role="alert">
+          {failure}
+        </p>
+      ) : (
+        <canvas
+          ref={canvas}
+          className={`absolute inset-0 block h-full w-full ${onChoose ? "cursor-pointer" : ""}`}
+          aria-label="The stage"
+          role="img"
+          onPointerDown={() => {
+            if (held.current && !held.current.isDragging) held.current.justDragged = false;
+          }}
+          onPointerUp={pick}
+        />
+      )}
+    </div>
+  );
+}
+
+/** What of the chosen objects handles can move; what is locked stays where it is. */
+function handledOf({ objects }: Scene, ids: readonly string[]) {
+  return ids.flatMap((id) => {
+    const object = objects.find((one) => one.id === id);
+    if (!object || object.locked) return [];
+    const declared = propertiesOf(object);
+    const rest = (key: string) => {
+      const property = declared[key];
+      return property?.type === "vector"
+        ? ((object.rest[key] as number[] | undefined) ?? property.default)
+        : undefined;
+    };
+    return [{ id, position: rest("position"), rotation: rest("rotation"), scale: rest("scale") }];
+  });
+}

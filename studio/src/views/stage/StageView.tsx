@@ -1,0 +1,316 @@
+import type { ObjectKind } from "@bumbrel/core/document/scene";
+import { AssetFormatError } from "@bumbrel/core/errors";
+import { withSingletons } from "@bumbrel/core/kinds/create";
+import { can } from "@bumbrel/core/kinds/table";
+import type { Stage } from "@bumbrel/player/stage/stage";
+import {
+  DndContext,
+  type DragEndEvent,
+  DragOverlay,
+  PointerSensor,
+  useSensor,
+  useSensors,
+} from "@dnd-kit/core";
+import {
+  ClipboardPaste,
+  Copy,
+  CopyPlus,
+  Eye,
+  EyeOff,
+  Group,
+  Lock,
+  LockOpen,
+  Magnet,
+  Move,
+  RotateCw,
+  Scaling,
+  Trash2,
+} from "lucide-react";
+import { type DragEvent, useEffect, useMemo, useRef, useState } from "react";
+import { ASSET_TYPES, importAsset } from "../../library/importAsset";
+import { IconButton } from "../../ui/Button";
+import { StrandMark } from "../../ui/StrandMark";
+import { useScene, useWorkbench } from "../project/context";
+import { useLooking, useUi } from "../project/uiState";
+import { AddMenu } from "./AddMenu";
+import type { HandleMode } from "./editing/handles";
+import {
+  addAsset,
+  addObject,
+  bind,
+  clip,
+  editObjects,
+  group,
+  namesOf,
+  paste,
+  readClipping,
+  removeObjects,
+} from "./edits";
+import { ObjectStrip } from "./ObjectStrip";
+import { PathDrawing } from "./PathDrawing";
+import { Sheet } from "./Sheet";
+import { StageCanvas } from "./StageCanvas";
+import { WeightLine } from "./WeightLine";
+
+/** Pointer travel before a press on a strand drags it. */
+const DRAG_PX = 5;
+const HANDLES: { mode: HandleMode; words: string; icon: typeof Move }[] = [
+  { mode: "move", words: "Move what is chosen", icon: Move },
+  { mode: "turn", words: "Turn what is chosen", icon: RotateCw },
+  { mode: "size", words: "Size what is chosen", icon: Scaling },
+];
+
+/** The stage, what is on it, and the sheet of what is chosen. */
+export function StageView() {
+  const workbench = useWorkbench();
+  const scene = useScene();
+  const { look } = useUi();
+  const { objectIds } = useLooking(workbench.projectId);
+  const objects = withSingletons(scene.objects);
+  const chosenIds = useMemo(
+    () => objectIds.filter((id) => withSingletons(scene.objects).some((one) => one.id === id)),
+    [objectIds, scene.objects],
+  );
+  const chosen = chosenIds.flatMap((id) => objects.find((one) => one.id === id) ?? []);
+  const [stage, setStage] = useState<Stage>();
+  const [mode, setMode] = useState<HandleMode>("move");
+  const [snaps, setSnaps] = useState(false);
+  const [note, setNote] = useState<string>();
+  const [draggedId, setDraggedId] = useState<string>();
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: DRAG_PX } }));
+  const files = useRef<HTMLInputElement>(null);
+  const kindOfFile = useRef<"picture" | "model">("picture");
+
+  const choose = (ids: readonly string[]) => look(workbench.projectId, { objectIds: [...ids] });
+  const chooseOne = (id: string | undefined, isMore: boolean) => {
+    if (id === undefined) {
+      if (!isMore) choose([]);
+    } else if (!isMore) choose([id]);
+    else choose(chosenIds.includes(id) ? chosenIds.filter((one) => one !== id) : [...chosenIds, id]);
+  };
+
+  const bring = async (file: File, kind: "picture" | "model") => {
+    setNote(`Bringing in ${file.name} …`);
+    try {
+      const asset = await importAsset(file, kind);
+      choose([addAsset(workbench, asset)]);
+      setNote(undefined);
+    } catch (error) {
+      const said = error instanceof AssetFormatError ? error.message : (error as Error).message;
+      setNote(`${said} Nothing else has changed.`);
+    }
+  };
+  const add = (kind: ObjectKind) => {
+    if (kind !== "picture" && kind !== "model") {
+      choose([addObject(workbench, kind)]);
+      return;
+    }
+    kindOfFile.current = kind;
+    if (!files.current) return;
+    files.current.accept = ASSET_TYPES[kind];
+    files.current.click();
+  };
+  const drop = (event: DragEvent) => {
+    event.preventDefault();
+    for (const file of event.dataTransfer.files) {
+      void bring(file, /\.(glb|gltf)$/i.test(file.name) ? "model" : "picture");
+    }
+  };
+
+  const copy = async () => {
+    const text = JSON.stringify(clip(scene, chosenIds));
+    // Between projects of this browser it also works where the clipboard is not to be had.
+    localStorage.setItem(CLIPBOARD_KEY, text);
+    await navigator.clipboard?.writeText(text).catch(() => undefined);
+    setNote(`Copied ${namesOf(scene, chosenIds)}.`);
+  };
+  const pasteHere = async () => {
+    const fromClipboard = await navigator.clipboard?.readText().catch(() => "");
+    const clipping =
+      readClipping(fromClipboard ?? "") ?? readClipping(localStorage.getItem(CLIPBOARD_KEY) ?? "");
+    if (!clipping) {
+      setNote("There is nothing to paste: copy objects first, here or in another project.");
+      return;
+    }
+    choose(paste(workbench, clipping));
+    setNote(undefined);
+  };
+  const removable = chosen.filter(({ kind }) => can(kind).grouped || kind === "material");
+  const doable = useRef({ copy, pasteHere, remove: () => {} });
+  doable.current = {
+    copy,
+    pasteHere,
+    remove: () =>
+      removable.length > 0 &&
+      removeObjects(
+        workbench,
+        removable.map(({ id }) => id),
+      ),
+  };
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement;
+      if (target.matches("input, textarea, select, [contenteditable]")) return;
+      if (String(getSelection() ?? "") !== "") return;
+      const isCommand = event.ctrlKey || event.metaKey;
+      if (isCommand && event.key.toLowerCase() === "c") void doable.current.copy();
+      else if (isCommand && event.key.toLowerCase() === "v") void doable.current.pasteHere();
+      else if (event.key === "Delete") doable.current.remove();
+      else return;
+      event.preventDefault();
+    };
+    addEventListener("keydown", onKey);
+    return () => removeEventListener("keydown", onKey);
+  }, []);
+
+  const dropStrand = ({ active, over }: DragEndEvent) => {
+    setDraggedId(undefined);
+    if (over && chosen.length > 0) bind(workbench, chosen, String(over.id), String(active.id));
+  };
+  const dragged = scene.strands.find(({ id }) => id === draggedId);
+  const isHidden = chosen.length > 0 && chosen.every(({ hidden }) => hidden);
+  const isLocked = chosen.length > 0 && chosen.every(({ locked }) => locked);
+  const none = removable.length === 0;
+  const ids = removable.map(({ id }) => id);
+  const names = namesOf(scene, ids);
+  return (
+    <DndContext
+      sensors={sensors}
+      onDragStart={({ active }) => setDraggedId(String(active.id))}
+      onDragCancel={() => setDraggedId(undefined)}
+      onDragEnd={dropStrand}
+    >
+      <main className="grid min-h-0 grid-cols-[minmax(0,1fr)_440px]">
+        <div className="grid min-h-0 min-w-0 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto_auto]">
+          {/* biome-ignore lint/a11y/noStaticElementInteractions: files can be chosen by the menu as well */}
+          <div className="relative min-h-0" onDragOver={(event) => event.preventDefault()} onDrop={drop}>
+            <StageCanvas
+              chosenIds={chosenIds}
+              onChoose={chooseOne}
+              showPlaces
+              handles={{ mode, snaps }}
+              onStage={setStage}
+            />
+            <div
+              role="toolbar"
+              aria-label="What is chosen"
+              className="absolute top-2 left-2 flex gap-0.5 rounded-full border border-rule bg-ground/85 px-1"
+            >
+              {HANDLES.map(({ mode: one, words, icon: Icon }) => (
+                <IconButton
+                  key={one}
+                  label={words}
+                  aria-pressed={mode === one}
+                  className={mode === one ? "text-brass" : "text-mist"}
+                  onClick={() => setMode(one)}
+                >
+                  <Icon size={16} />
+                </IconButton>
+              ))}
+              <IconButton
+                label="Snap to steps"
+                aria-pressed={snaps}
+                className={snaps ? "text-brass" : "text-mist"}
+                onClick={() => setSnaps(!snaps)}
+              >
+                <Magnet size={16} />
+              </IconButton>
+              <span className="mx-1 my-1.5 w-px bg-rule" />
+              <IconButton
+                label="Duplicate"
+                disabled={none}
+                onClick={() => choose(paste(workbench, clip(scene, ids)))}
+              >
+                <CopyPlus size={16} />
+              </IconButton>
+              <IconButton label="Copy" disabled={none} onClick={() => void copy()}>
+                <Copy size={16} />
+              </IconButton>
+              <IconButton label="Paste" onClick={() => void pasteHere()}>
+                <ClipboardPaste size={16} />
+              </IconButton>
+              <IconButton
+                label="Put into a group"
+                disabled={none}
+                onClick={() => {
+                  const made = group(workbench, removable);
+                  if (made) choose([made]);
+                }}
+              >
+                <Group size={16} />
+              </IconButton>
+              <IconButton
+                label={isHidden ? "Show" : "Hide"}
+                aria-pressed={isHidden}
+                disabled={none}
+                onClick={() =>
+                  editObjects(workbench, `${isHidden ? "show" : "hide"} ${names}`, ids, (object) => {
+                    object.hidden = !isHidden;
+                  })
+                }
+              >
+                {isHidden ? <EyeOff size={16} /> : <Eye size={16} />}
+              </IconButton>
+              <IconButton
+                label={isLocked ? "Unlock" : "Lock"}
+                aria-pressed={isLocked}
+                disabled={none}
+                onClick={() =>
+                  editObjects(workbench, `${isLocked ? "unlock" : "lock"} ${names}`, ids, (object) => {
+                    object.locked = !isLocked;
+                  })
+                }
+              >
+                {isLocked ? <Lock size={16} /> : <LockOpen size={16} />}
+              </IconButton>
+              <IconButton label="Delete" disabled={none} onClick={() => doable.current.remove()}>
+                <Trash2 size={16} />
+              </IconButton>
+            </div>
+            <PathDrawing stage={stage} />
+            {note && (
+              <p
+                role="status"
+                className="absolute right-2 bottom-2 left-2 rounded border border-rule bg-ground/90 px-3 py-1.5 text-sm"
+              >
+                {note}{" "}
+                <button type="button" className="underline" onClick={() => setNote(undefined)}>
+                  Put away
+                </button>
+              </p>
+            )}
+          </div>
+          <div className="flex items-stretch gap-1 border-t border-rule p-1.5">
+            <ObjectStrip stage={stage} chosenIds={chosenIds} onChoose={chooseOne} />
+            <AddMenu onAdd={add} />
+            <input
+              ref={files}
+              type="file"
+              className="hidden"
+              aria-label="Picture or model to add"
+              onChange={(event) => {
+                const [file] = event.target.files ?? [];
+                event.target.value = "";
+                if (file) void bring(file, kindOfFile.current);
+              }}
+            />
+          </div>
+          <div className="border-t border-rule">
+            <WeightLine stage={stage} />
+          </div>
+        </div>
+        <Sheet objects={chosen} onChoose={choose} />
+      </main>
+      <DragOverlay dropAnimation={null}>
+        {dragged && (
+          <span className="floating inline-flex items-center gap-1.5 px-2 py-1 text-sm">
+            <StrandMark strand={dragged} size={12} />
+            {dragged.name}
+          </span>
+        )}
+      </DragOverlay>
+    </DndContext>
+  );
+}
+
+const CLIPBOARD_KEY = "bumbrel-clipboard";

@@ -1,0 +1,143 @@
+import type { Strand } from "@bumbrel/core/document/scene";
+import { Hash, Trash2 } from "lucide-react";
+import { useEffect } from "react";
+import { IconButton } from "../../ui/Button";
+import { NameField } from "../../ui/NameField";
+import { StrandMark } from "../../ui/StrandMark";
+import { Toggle } from "../../ui/Toggle";
+import { useResults, useWorkbench } from "../project/context";
+import { useLooking, useUi } from "../project/uiState";
+import { CatchPanel } from "./CatchPanel";
+import { ALWAYS_OPEN, Chain, type ChainPart } from "./Chain";
+import { CueGroup } from "./CueGroup";
+import { endCatch, useCatching } from "./catching";
+import { editStrand, removeStrand } from "./edits";
+import { HealthPanel } from "./HealthPanel";
+import { CatchButton, Hearing } from "./Hearing";
+import { NumbersPanel } from "./NumbersPanel";
+import { Group, StepGroup } from "./StepGroup";
+import { StrandChips } from "./StrandChips";
+import { fanWidth } from "./strandText";
+import { TraceCanvas } from "./TraceCanvas";
+
+/** The chosen strand: what it does over the whole sound, and how it is shaped. */
+export function Bench({ chosen }: { chosen: Strand | undefined }) {
+  const catchingId = useCatching((state) => state.strandId);
+  // A catch belongs to the strand it was begun for.
+  useEffect(() => {
+    if (catchingId !== undefined && catchingId !== chosen?.id) endCatch();
+  }, [catchingId, chosen?.id]);
+  useEffect(() => endCatch, []);
+  return (
+    <section
+      aria-label="Bench"
+      className="grid min-w-0 grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_auto_minmax(0,1fr)] content-start gap-2 px-4 pt-2 pb-2"
+    >
+      <StrandChips chosen={chosen} />
+      {chosen ? (
+        <ChosenStrand key={chosen.id} strand={chosen} isCatching={catchingId === chosen.id} />
+      ) : (
+        <p className="row-span-3 grid place-content-center text-mist">
+          No strand yet. Drag up or down on the spectrogram to listen to a range of frequencies.
+        </p>
+      )}
+    </section>
+  );
+}
+
+function ChosenStrand({ strand, isCatching }: { strand: Strand; isCatching: boolean }) {
+  const workbench = useWorkbench();
+  useResults();
+  const { look } = useUi();
+  const { openPart, numbers } = useLooking(workbench.projectId);
+  const isFan =
+    (strand.measure.kind === "fan" && fanWidth(strand.measure) > 1) ||
+    (workbench.analysis.traces.get(strand.id)?.shaped.width ?? 1) > 1;
+  const open = openPart as ChainPart;
+  const opened =
+    open !== "cues" && (ALWAYS_OPEN.includes(open) || (!isFan && FAN_PARTS.has(open))) ? "cues" : open;
+  return (
+    <>
+      <div className="grid grid-cols-[minmax(0,1fr)_316px] gap-4">
+        <TraceCanvas strand={strand} isFan={isFan} />
+        <div className="min-h-0 overflow-y-auto" style={{ maxHeight: 160 }}>
+          {isCatching ? (
+            <CatchPanel strand={strand} />
+          ) : numbers ? (
+            <NumbersPanel />
+          ) : (
+            <HealthPanel strand={strand} />
+          )}
+        </div>
+      </div>
+      <Chain
+        strand={strand}
+        isFan={isFan}
+        open={opened}
+        onOpen={(part) => look(workbench.projectId, { openPart: part })}
+      />
+      <div className="grid min-h-0 grid-cols-[minmax(0,318fr)_minmax(0,218fr)_minmax(0,330fr)_minmax(0,324fr)] gap-5 overflow-y-auto">
+        <Group
+          heading={
+            <StrandName
+              strand={strand}
+              numbers={numbers}
+              onNumbers={(on) => look(workbench.projectId, { numbers: on })}
+            />
+          }
+        >
+          <Hearing strand={strand} />
+        </Group>
+        <StepGroup strand={strand} name="window" />
+        <StepGroup strand={strand} name="follow" columns={2} />
+        {opened === "cues" ? (
+          <CueGroup strand={strand} />
+        ) : (
+          <StepGroup strand={strand} name={opened} columns={2} />
+        )}
+      </div>
+    </>
+  );
+}
+
+const FAN_PARTS: ReadonlySet<ChainPart> = new Set(["relative", "neighbours"]);
+
+function StrandName({
+  strand,
+  numbers,
+  onNumbers,
+}: {
+  strand: Strand;
+  numbers: boolean;
+  onNumbers(on: boolean): void;
+}) {
+  const workbench = useWorkbench();
+  return (
+    <span className="flex w-full items-center gap-1.5">
+      <StrandMark strand={strand} />
+      <NameField
+        label="Strand name"
+        className="min-w-0 grow"
+        value={strand.name}
+        onRename={(name) =>
+          editStrand(workbench, strand.id, `rename ${strand.name}`, (one) => {
+            one.name = name;
+          })
+        }
+      />
+      <CatchButton strand={strand} />
+      <Toggle
+        label="Plain numbers"
+        title="Every strand’s numbers as text"
+        className="leading-5"
+        on={numbers}
+        onChange={onNumbers}
+      >
+        <Hash size={13} aria-hidden />
+      </Toggle>
+      <IconButton small label={`Remove ${strand.name}`} onClick={() => removeStrand(workbench, strand)}>
+        <Trash2 size={15} />
+      </IconButton>
+    </span>
+  );
+}

@@ -1,0 +1,51 @@
+import type { Strand } from "@bumbrel/core/document/scene";
+import { propertiesOf } from "@bumbrel/core/kinds/table";
+import { AlertDialog } from "radix-ui";
+import { Button } from "../../ui/Button";
+import { useScene, useWorkbench } from "../project/context";
+import { removeStrand } from "./edits";
+
+/** Named one by one up to here. */
+const NAMED = 6;
+
+/** What a strand drives, in words: "Glow of Lantern 2". */
+export function useDriven(strandId: string): string[] {
+  const { bindings, objects } = useScene((scene) => ({ bindings: scene.bindings, objects: scene.objects }));
+  return bindings.flatMap(({ strandId: its, objectId, property }) => {
+    const object = objects.find(({ id }) => id === objectId);
+    if (its !== strandId || !object) return [];
+    return [`${propertiesOf(object)[property]?.label ?? property} of ${object.name}`];
+  });
+}
+
+/** Asks before a strand goes that drives something, and says what. */
+export function RemoveStrand({ strand, onClose }: { strand: Strand; onClose(): void }) {
+  const workbench = useWorkbench();
+  const driven = useDriven(strand.id);
+  const more = driven.length - NAMED;
+  return (
+    <AlertDialog.Root open onOpenChange={(isOpen) => !isOpen && onClose()}>
+      <AlertDialog.Portal>
+        <AlertDialog.Overlay className="fixed inset-0 z-40 bg-sunk/80" />
+        <AlertDialog.Content className="fixed top-1/2 left-1/2 z-50 grid w-[30rem] -translate-x-1/2 -translate-y-1/2 gap-3 rounded-lg border border-rule bg-ground p-6">
+          <AlertDialog.Title className="text-xl font-semibold">Remove {strand.name}?</AlertDialog.Title>
+          <AlertDialog.Description className="text-mist">
+            It drives {driven.slice(0, NAMED).join(", ")}
+            {more > 0 && ` and ${more} more`}. Without it {driven.length === 1 ? "that stays" : "these stay"}{" "}
+            at rest. Undo brings all of it back.
+          </AlertDialog.Description>
+          <span className="flex justify-end gap-2">
+            <AlertDialog.Cancel asChild>
+              <Button>Keep it</Button>
+            </AlertDialog.Cancel>
+            <AlertDialog.Action asChild>
+              <Button look="main" onClick={() => removeStrand(workbench, strand)}>
+                Remove
+              </Button>
+            </AlertDialog.Action>
+          </span>
+        </AlertDialog.Content>
+      </AlertDialog.Portal>
+    </AlertDialog.Root>
+  );
+}

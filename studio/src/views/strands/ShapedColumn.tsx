@@ -1,0 +1,118 @@
+import type { Strand } from "@bumbrel/core/document/scene";
+import { fanBands } from "@bumbrel/core/dsp/fanBands";
+import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
+import type { MeasureOf } from "@bumbrel/core/strand/measures/table";
+import { trackValueAt } from "@bumbrel/core/strand/track";
+import { useMemo, useRef } from "react";
+import { useFrame } from "../../ui/frames";
+import { StrandMark } from "../../ui/StrandMark";
+import { strandColour, themeColour } from "../../ui/strandLook";
+import { useCanvas } from "../../ui/useCanvas";
+import { useResults, useScene, useWorkbench } from "../project/context";
+import { hzToTop } from "./axis";
+import { fanWidth } from "./strandText";
+
+const LANE_PX = 24;
+
+/** Every strand's number now, as a rising bar. */
+export function ShapedColumn({
+  axis,
+  chosen,
+  onChoose,
+}: {
+  axis: FrequencyAxis;
+  chosen: Strand | undefined;
+  onChoose(strand: Strand): void;
+}) {
+  const scene = useScene();
+  useResults();
+  if (chosen?.measure.kind === "fan" && fanWidth(chosen.measure) > 1) {
+    return <FanBars key={chosen.id} axis={axis} strand={chosen} measure={chosen.measure} />;
+  }
+  return (
+    <div
+      className="grid auto-cols-[24px] grid-flow-col overflow-x-auto overflow-y-hidden border-l border-rule px-2 pb-1"
+      style={{ minWidth: Math.max(90, scene.strands.length * LANE_PX + 16) }}
+    >
+      {scene.strands.map((strand) => (
+        <button
+          key={strand.id}
+          type="button"
+          title={strand.name}
+          aria-label={`Choose ${strand.name}`}
+          className={`grid grid-rows-[minmax(0,1fr)_18px] justify-items-center gap-1 rounded px-1 ${strand.id === chosen?.id ? "bg-raised" : ""}`}
+          onClick={() => onChoose(strand)}
+        >
+          <ShapedBar strand={strand} />
+          <StrandMark strand={strand} />
+        </button>
+      ))}
+    </div>
+  );
+}
+
+function ShapedBar({ strand }: { strand: Strand }) {
+  const workbench = useWorkbench();
+  const bar = useRef<HTMLSpanElement>(null);
+  useFrame((timeS) => {
+    const value = workbench.shapedNow(strand.id, timeS);
+    if (bar.current) bar.current.style.transform = `scaleY(${Math.min(1, Math.max(0, value))})`;
+  });
+  return (
+    <span className="relative block h-full w-2.5 overflow-hidden rounded-sm bg-rule/50">
+      <span
+        ref={bar}
+        className="absolute inset-0 origin-bottom"
+        style={{ background: strandColour(strand.hue), transform: "scaleY(0)" }}
+      />
+    </span>
+  );
+}
+
+/** A fan's numbers now, each where its band lies on the axis. */
+function FanBars({
+  axis,
+  strand,
+  measure,
+}: {
+  axis: FrequencyAxis;
+  strand: Strand;
+  measure: MeasureOf<"fan">;
+}) {
+  const workbench = useWorkbench();
+  const canvas = useCanvas();
+  const bands = useMemo(
+    () => fanBands(measure).map(({ lowHz, highHz }) => [hzToTop(axis, highHz), hzToTop(axis, lowHz)]),
+    [axis, measure],
+  );
+  useFrame((timeS) => {
+    const context = canvas.context();
+    const { width, height } = canvas.size.current;
+    const track = workbench.player.trackOf(strand.id);
+    if (!context) return;
+    context.clearRect(0, 0, width, height);
+    if (!track) return;
+    context.fillStyle = themeColour(`strand-${strand.hue}`);
+    for (let band = 0; band < Math.min(bands.length, track.width); band++) {
+      const [top, bottom] = bands[band];
+      const value = Math.min(1, Math.max(0, trackValueAt(track, timeS, band)));
+      const y = top * height;
+      context.fillRect(
+        4,
+        y + 0.5,
+        Math.max(1, value * (width - 8)),
+        Math.max(1, (bottom - top) * height - 1),
+      );
+    }
+  });
+  return (
+    <div className="relative w-40 border-l border-rule">
+      <canvas
+        ref={canvas.ref}
+        role="img"
+        aria-label={`Bands of ${strand.name} now`}
+        className="absolute inset-0 h-full w-full"
+      />
+    </div>
+  );
+}

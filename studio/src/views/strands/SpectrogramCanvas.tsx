@@ -1,0 +1,100 @@
+import { FRAME_RATE_HZ, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
+import type { Sound } from "@bumbrel/core/sound/kinds";
+import { samplesKey } from "@bumbrel/core/sound/make";
+import { useEffect, useRef, useState } from "react";
+import { useFrame } from "../../ui/frames";
+import { LiveSpectrogram } from "../../ui/liveSpectrogram";
+import { SpectrogramTiles } from "../../ui/spectrogramTiles";
+import { themeColour } from "../../ui/strandLook";
+import { useCanvas } from "../../ui/useCanvas";
+import { useResults, useWorkbench } from "../project/context";
+import { useUi } from "../project/uiState";
+
+const WINDOW_S = 8;
+/** Where "now" stands once there is enough past to fill the picture. */
+const NOW_SHARE = 0.8;
+const FFT_SIZE = 4096;
+const VIEWER = "spine";
+const LIVE_WORDS = "Live: switch it on in the Sounds view, and it moves along here.";
+
+/** Time goes right, frequency up; what is still to come is dimmed. */
+export function SpectrogramCanvas({ axis, sound }: { axis: FrequencyAxis; sound: Sound }) {
+  const workbench = useWorkbench();
+  const dataVersion = useResults();
+  const theme = useUi((state) => state.theme);
+  const canvas = useCanvas();
+  const key = samplesKey(sound);
+  const [tiles] = useState(() => new SpectrogramTiles());
+  const live = useRef<LiveSpectrogram>(undefined);
+  const inputId = sound.kind === "input" ? sound.id : undefined;
+  useEffect(() => {
+    const { live: sounds } = workbench.player;
+    live.current = undefined;
+    if (!sounds || inputId === undefined) return;
+    const moving = new LiveSpectrogram(WINDOW_S * FRAME_RATE_HZ, axis, FFT_SIZE);
+    live.current = moving;
+    // What it remembers from before it was looked at.
+    const known = sounds.inputs.get(inputId);
+    if (known?.state.kind === "running") moving.take(known.history, WINDOW_S * SAMPLE_RATE_HZ);
+    return sounds.tap(inputId, ([samples]) => {
+      const input = sounds.inputs.get(inputId);
+      if (input) moving.take(input.history, samples.length);
+    });
+  }, [workbench, inputId, axis]);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a sound that arrives is asked for again
+  useEffect(() => {
+    const samples = key === undefined ? undefined : workbench.library.sounds.get(key)?.mono.length;
+    if (key !== undefined && samples !== undefined) {
+      workbench.analysis.showSpectrogram(VIEWER, key, samples, axis, FFT_SIZE);
+    }
+  }, [workbench, key, axis, dataVersion]);
+  useEffect(() => () => workbench.analysis.hideSpectrogram(VIEWER), [workbench]);
+
+  useFrame((timeS) => {
+    const context = canvas.context();
+    const { width, height } = canvas.size.current;
+    if (!context || width === 0) return;
+    context.fillStyle = themeColour("sunk");
+    context.fillRect(0, 0, width, height);
+    if (live.current && live.current.count > 0) {
+      live.current.draw(context, theme, width, height);
+      return;
+    }
+    const picture = workbench.analysis.spectrograms.get(VIEWER);
+    if (key === undefined || !picture || picture.key !== key || picture.framesReady === 0) {
+      const failure = key === undefined ? LIVE_WORDS : workbench.library.failures.get(key);
+      const share = key === undefined ? undefined : workbench.library.loading.get(key);
+      context.fillStyle = themeColour("mist");
+      context.font = "14px 'Atkinson Hyperlegible Next Variable', sans-serif";
+      context.textAlign = "center";
+      const words =
+        failure ??
+        (share === undefined
+          ? "Drawing the spectrogram …"
+          : `Fetching ${sound.name} … ${Math.round(share * 100)} %`);
+      context.fillText(words, width / 2, height / 2, width - 20);
+      return;
+    }
+    const ownS = workbench.positionOf(sound, timeS);
+    const from = Math.max(0, ownS - WINDOW_S * NOW_SHARE);
+    const pxPerFrame = width / (WINDOW_S * FRAME_RATE_HZ);
+    tiles.draw(context, picture, theme, from * FRAME_RATE_HZ, pxPerFrame, width, height);
+    const now = (ownS - from) * FRAME_RATE_HZ * pxPerFrame;
+    context.globalAlpha = 0.5;
+    context.fillStyle = themeColour("sunk");
+    context.fillRect(now, 0, width - now, height);
+    context.globalAlpha = 1;
+    context.fillStyle = themeColour("brass");
+    context.fillRect(now - 0.75, 0, 1.5, height);
+  });
+  return (
+    <canvas
+      ref={canvas.ref}
+      className="h-full w-full"
+      role="img"
+      aria-label={`Spectrogram of ${sound.name}`}
+    />
+  );
+}

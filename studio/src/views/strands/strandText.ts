@@ -1,0 +1,88 @@
+import type { Scene, Strand } from "@bumbrel/core/document/scene";
+import { levelToDb } from "@bumbrel/core/dsp/decibel";
+import { fanBands } from "@bumbrel/core/dsp/fanBands";
+import { propertiesOf } from "@bumbrel/core/kinds/table";
+import { partsOf } from "@bumbrel/core/sound/make";
+import { declarationOf, MEASURES, type MeasureKind } from "@bumbrel/core/strand/measures/table";
+import type { MeasureUnit } from "@bumbrel/core/strand/shaping";
+import { formatDb, formatHz, formatLufs } from "../../ui/format";
+import type { Workbench } from "../project/workbench";
+
+/** A raw number in its measure's unit. */
+export function formatRaw(unit: MeasureUnit, raw: number): string {
+  switch (unit) {
+    case "level":
+      return formatDb(raw);
+    case "loudness":
+      return formatLufs(levelToDb(raw));
+    case "hz":
+      return raw > 0 ? formatHz(raw) : "none";
+    default:
+      return raw.toFixed(unit === "strength" ? 3 : 2);
+  }
+}
+
+/** A strand's number before shaping, as it is now; of a fan, the loudest of its bands. */
+export function rawText(workbench: Workbench, strand: Strand, timeS: number): string {
+  const { unit } = declarationOf(strand.measure.kind);
+  const width = workbench.player.trackOf(strand.id)?.width ?? 1;
+  let most = 0;
+  for (let band = 0; band < width; band++) most = Math.max(most, workbench.rawNow(strand.id, timeS, band));
+  return formatRaw(unit, most);
+}
+
+/** What a strand listens to, in words. */
+export function sourceText(scene: Scene, { listensTo }: Strand): string {
+  switch (listensTo.kind) {
+    case "nothing":
+      return "nothing";
+    case "sound":
+      return scene.sounds.find(({ id }) => id === listensTo.id)?.name ?? "a sound that is gone";
+    case "bus":
+      return `${scene.buses.find(({ id }) => id === listensTo.id)?.name ?? "gone"} (bus)`;
+    case "strands":
+      return (
+        listensTo.ids.map((id) => scene.strands.find((one) => one.id === id)?.name ?? "gone").join(", ") ||
+        "no strands yet"
+      );
+  }
+}
+
+/** What a strand reads, in words: its measure with its range. */
+export function measureText({ measure }: Strand): string {
+  const { label } = MEASURES[measure.kind];
+  if (measure.kind === "fan") return `${label} of ${fanWidth(measure)} bands`;
+  return "lowHz" in measure ? `${label} ${formatHz(measure.lowHz)} to ${formatHz(measure.highHz)}` : label;
+}
+
+/** How many bands a fan has; its range may be impossible while it is typed. */
+export function fanWidth(measure: Extract<Strand["measure"], { kind: "fan" }>): number {
+  return measure.lowHz < measure.highHz ? fanBands(measure).length : 0;
+}
+
+/** What a strand drives: the object, the property, and its name. */
+export function drivenBy(scene: Scene, strandId: string) {
+  return scene.bindings
+    .filter((binding) => binding.strandId === strandId)
+    .flatMap(({ id, objectId, property }) => {
+      const object = scene.objects.find((one) => one.id === objectId);
+      const label = object && propertiesOf(object)[property]?.label;
+      return object && label ? [{ id, objectId, property, text: `${object.name} · ${label}` }] : [];
+    });
+}
+
+/** What strands can read of what one listens to. */
+export function partsListenedTo(scene: Scene, { listensTo }: Strand) {
+  if (listensTo.kind === "bus" || listensTo.kind === "strands") return partsOf(listensTo.kind);
+  const sound = listensTo.kind === "sound" && scene.sounds.find(({ id }) => id === listensTo.id);
+  return partsOf(sound ? sound.kind : "file");
+}
+
+/** Measures in groups that belong together, for a list to choose from. */
+export const MEASURE_GROUPS: readonly (readonly [string, readonly MeasureKind[]])[] = [
+  ["Levels", ["band", "fan", "peak", "rms", "meanAbsolute", "aWeighted", "momentary", "shortTerm"]],
+  ["Character", ["onset", "brightness", "pitch", "certainty"]],
+  ["Time", ["beatPhase", "barPhase", "position", "curve", "ticks"]],
+  ["Notes and numbers", ["velocity", "note", "control", "column"]],
+  ["Of other strands", ["product", "sum", "maximum", "difference", "bands"]],
+];
