@@ -18,7 +18,9 @@ export default {
       },
     ],
   },
-  transformIgnorePatterns: ["/node_modules/(?!(three|nanoid|@seriousme)/)"],
+  transformIgnorePatterns: [
+    "/node_modules/(?!(three|nanoid|@seriousme|culori|image-size|@gltf-transform|property-graph)/)",
+  ],
   moduleNameMapper: { "^@bumbrel/(core|player|api|server|cli|studio|demo)/(.*)$": "<rootDir>/$1/src/$2" },
   // Without this every `Math.x` in a loop goes through the sandbox, a hundred times slower.
   sandboxInjectedGlobals: ["Math", "Number"],

@@ -10,8 +10,7 @@ export default defineConfig({
   expect: { timeout: 20_000 },
   // The stage is drawn in software: more at a time would only make each slower.
   workers: 1,
-  // A machine that is busy with something else can make a test miss its moment; what fails twice is broken.
-  retries: 1,
+  retries: 0,
   reporter: [["list"], ["json", { outputFile: "test-results/e2e.json" }]],
   use: {
     viewport: { width: 1280, height: 800 },

@@ -1,6 +1,6 @@
 import { parseSceneText } from "@bumbrel/core/check/readScene";
 import { checkReferences } from "@bumbrel/core/check/references";
-import { SceneFormatError, type Trouble } from "@bumbrel/core/errors";
+import { type Finding, SceneFormatError } from "@bumbrel/core/errors";
 import { type Command, parsed, readBytes } from "./command";
 
 export const check: Command = {
@@ -27,7 +27,7 @@ Exit code: 0 when all is well, 1 when the scene has problems, 2 when the file ca
   },
 };
 
-function problemsOf(text: string): Trouble[] {
+function problemsOf(text: string): Finding[] {
   try {
     return checkReferences(parseSceneText(text));
   } catch (error) {

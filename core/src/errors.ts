@@ -1,5 +1,5 @@
 /** What a person needs to put something right. */
-export interface Trouble {
+export interface Finding {
   /** Stable identifier for programs, in kebab-case. */
   code: string;
   /** What is wrong, as a sentence without a full stop. */
@@ -11,19 +11,19 @@ export interface Trouble {
 }
 
 /** An error whose message says what, where and what to do. */
-export class BumbrelError extends Error implements Trouble {
+export class BumbrelError extends Error implements Finding {
   readonly code: string;
   readonly what: string;
   readonly where: string;
   readonly remedy: string;
 
-  constructor(trouble: Trouble) {
-    super(`${trouble.where ? `${trouble.where}: ` : ""}${trouble.what}. ${trouble.remedy}`);
+  constructor(finding: Finding) {
+    super(`${finding.where ? `${finding.where}: ` : ""}${finding.what}. ${finding.remedy}`);
     this.name = new.target.name;
-    this.code = trouble.code;
-    this.what = trouble.what;
-    this.where = trouble.where;
-    this.remedy = trouble.remedy;
+    this.code = finding.code;
+    this.what = finding.what;
+    this.where = finding.where;
+    this.remedy = finding.remedy;
   }
 }
 
@@ -35,9 +35,9 @@ export class AssetFormatError extends BumbrelError {}
 
 /** A scene document breaks its schema or its own references. */
 export class SceneFormatError extends BumbrelError {
-  readonly problems: Trouble[];
+  readonly problems: Finding[];
 
-  constructor(problems: Trouble[]) {
+  constructor(problems: Finding[]) {
     const first = problems[0];
     const more = problems.length > 1 ? ` (and ${problems.length - 1} more)` : "";
     super({ ...first, what: first.what + more });

@@ -1,7 +1,7 @@
 import Ajv, { type ErrorObject, type ValidateFunction } from "ajv";
 import { migrate } from "../document/migrate";
 import type { Scene } from "../document/scene";
-import { SceneFormatError, type Trouble } from "../errors";
+import { type Finding, SceneFormatError } from "../errors";
 import { SceneSchema } from "../kinds/sceneSchema";
 
 let validator: ValidateFunction<Scene> | undefined;
@@ -48,8 +48,8 @@ export function parseSceneText(text: string): Scene {
 }
 
 /** Ajv's errors as one problem a place. */
-function readableProblems(errors: ErrorObject[], document: unknown): Trouble[] {
-  const places = new Map<string, Trouble>();
+function readableProblems(errors: ErrorObject[], document: unknown): Finding[] {
+  const places = new Map<string, Finding>();
   for (const error of errors) {
     const where = error.instancePath || "/";
     if (places.has(where)) continue;

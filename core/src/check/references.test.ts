@@ -178,11 +178,11 @@ describe("what no longer connects", () => {
     const { damage, where } = DAMAGE[code];
     const scene = quay();
     damage(scene);
-    const troubles = checkReferences(scene);
-    expect(troubles.map((one) => `${one.code} ${one.where}`)).toEqual([`${code} ${where}`]);
+    const findings = checkReferences(scene);
+    expect(findings.map((one) => `${one.code} ${one.where}`)).toEqual([`${code} ${where}`]);
     expect(at(scene, where)).toBeDefined();
-    expect(troubles[0].what).toMatch(/[a-z)"]$/);
-    expect(troubles[0].remedy).toMatch(/^[A-Z].*[^.]$/);
+    expect(findings[0].what).toMatch(/[a-z)"]$/);
+    expect(findings[0].remedy).toMatch(/^[A-Z].*[^.]$/);
   });
 
   it.each(Object.keys(DAMAGE))("leaves the scene playing, with finite numbers: %s", (code) => {
@@ -196,7 +196,7 @@ describe("what no longer connects", () => {
     expect([...state.values].every(Number.isFinite)).toBe(true);
   });
 
-  it("names each trouble of many, in the order of the document", () => {
+  it("names each finding of many, in the order of the document", () => {
     const scene = quay();
     for (const code of ["binding-lost-strand", "sound-lost-bus", "strand-no-sound", "object-lost-group"]) {
       DAMAGE[code].damage(scene);

@@ -1,20 +1,20 @@
 import type { Scene } from "../document/scene";
 import { isMadeOf } from "../document/strands";
-import type { Trouble } from "../errors";
+import type { Finding } from "../errors";
 import { can, propertiesInUse, propertiesOf, propertyOf, settingOf, settingsOfKind } from "../kinds/table";
 import { partsOf } from "../sound/make";
 import { canMeasure, isUpsideDown, MEASURES } from "../strand/measures/table";
 
 /**
- * What in a scene points at nothing, stands twice or does not fit what it drives. A scene with such troubles
+ * What in a scene points at nothing, stands twice or does not fit what it drives. A scene with such findings
  * still plays; what they concern stays at rest.
  *
- * @returns one trouble for each, with `where` as a JSON Pointer; empty when all connects
+ * @returns one finding for each, with `where` as a JSON Pointer; empty when all connects
  */
-export function checkReferences(scene: Scene): Trouble[] {
-  const troubles: Trouble[] = [];
+export function checkReferences(scene: Scene): Finding[] {
+  const findings: Finding[] = [];
   const report = (code: string, what: string, where: string, remedy: string) =>
-    troubles.push({ code, what, where, remedy });
+    findings.push({ code, what, where, remedy });
 
   const idsOf = (
     list: "sounds" | "buses" | "groups" | "strands" | "objects" | "assets" | "bindings",
@@ -235,5 +235,5 @@ export function checkReferences(scene: Scene): Trouble[] {
       );
     }
   });
-  return troubles;
+  return findings;
 }

@@ -17,13 +17,13 @@ describe("weighing a stage", () => {
     const limits = BUDGET_LIMITS.phone;
     for (const key of Object.keys(limits) as (keyof StageWeight)[]) {
       const over = limits[key] * 2;
-      const [trouble, ...others] = weigh({ ...LIGHT, [key]: over }, "phone");
+      const [finding, ...others] = weigh({ ...LIGHT, [key]: over }, "phone");
       expect(others).toEqual([]);
-      expect(trouble.code).toBe(`too-many-${key}`);
-      expect(trouble.what).toContain(key === "scriptMs" ? over.toFixed(1) : String(over));
-      expect(trouble.what).toContain(String(limits[key]));
-      expect(trouble.what).toContain("phone");
-      expect(trouble.remedy.length).toBeGreaterThan(15);
+      expect(finding.code).toBe(`too-many-${key}`);
+      expect(finding.what).toContain(key === "scriptMs" ? over.toFixed(1) : String(over));
+      expect(finding.what).toContain(String(limits[key]));
+      expect(finding.what).toContain("phone");
+      expect(finding.remedy.length).toBeGreaterThan(15);
     }
   });
 

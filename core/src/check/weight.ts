@@ -1,5 +1,5 @@
 import type { Scene } from "../document/scene";
-import type { Trouble } from "../errors";
+import type { Finding } from "../errors";
 
 /** What a stage's picture and script cost. */
 export interface StageWeight {
@@ -32,9 +32,9 @@ const REMEDIES: Record<keyof StageWeight, [words: string, remedy: string]> = {
 /**
  * Where a stage is heavier than its budget.
  *
- * @returns one trouble for each figure that is over; empty when all are within
+ * @returns one finding for each figure that is over; empty when all are within
  */
-export function weigh(weight: StageWeight, budget: Scene["budget"]): Trouble[] {
+export function weigh(weight: StageWeight, budget: Scene["budget"]): Finding[] {
   const limits = BUDGET_LIMITS[budget];
   return (Object.keys(REMEDIES) as (keyof StageWeight)[]).flatMap((key) => {
     if (weight[key] <= limits[key]) return [];

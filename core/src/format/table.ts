@@ -1,3 +1,4 @@
+import Papa from "papaparse";
 import { FRAME_RATE_HZ } from "../constants";
 import { SoundFormatError } from "../errors";
 import { platform } from "../platform";
@@ -18,40 +19,44 @@ export interface Table {
 /** A day of rows is a mistake, not a song. */
 const LONGEST_S = 6 * 3600;
 
-function trouble(what: string, where: string, remedy: string): SoundFormatError {
+function finding(what: string, where: string, remedy: string): SoundFormatError {
   return new SoundFormatError({ code: "table-unreadable", what, where, remedy });
 }
 
-/** Fields of one line of CSV (RFC 4180). */
-function fields(line: string): string[] {
-  const out: string[] = [];
-  for (const match of line.matchAll(/(?:^|,)(?:"((?:[^"]|"")*)"|([^,]*))/g)) {
-    out.push((match[1]?.replaceAll('""', '"') ?? match[2]).trim());
-  }
-  return out;
-}
-
 /** A name as one field of CSV. */
-export const csvField = (text: string): string =>
-  /[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
+export const csvField = (text: string): string => Papa.unparse([[text]], { newline: "\n" });
 
 /** The number that a field holds; `what` is what it should be. */
 function numberIn(text: string, where: string, what: string): number {
   const value = text === "" ? Number.NaN : Number(text);
-  if (!Number.isFinite(value)) throw trouble(`"${text}" is not ${what}`, where, "Write a number");
+  if (!Number.isFinite(value)) throw finding(`"${text}" is not ${what}`, where, "Write a number");
   return value;
 }
 
-/** Splits CSV that has a `time_s` column into its lines with something in them, each with its place. */
+/** Splits CSV (RFC 4180) that has a `time_s` column into its rows with something in them, each with its place. */
 function readTimedLines(bytes: Uint8Array, name: string) {
-  const [first, ...rest] = new platform.TextDecoder().decode(bytes).split(/\r?\n/);
-  const heads = fields(first.replace(/^\uFEFF/, ""));
+  const text = new platform.TextDecoder().decode(bytes).replace(/^\uFEFF/, "");
+  const places: { where: string; texts: string[] }[] = [];
+  let line = 1;
+  let read = 0;
+  Papa.parse<string[]>(text, {
+    delimiter: ",",
+    step: ({ data, errors, meta }) => {
+      const [error] = errors;
+      if (error) throw finding(`${error.message}`, `${name}, line ${line}`, "Close the quotes of this line");
+      const texts = data.map((field) => field.trim());
+      if (texts.length > 1 || texts[0] !== "") places.push({ where: `${name}, line ${line}`, texts });
+      // A field in quotes may go on over several lines.
+      line += text.slice(read, meta.cursor).split("\n").length - 1;
+      read = meta.cursor;
+    },
+  });
+  const [head, ...lines] = places;
+  const heads = head?.texts ?? [];
   const timeColumn = heads.indexOf("time_s");
-  if (timeColumn < 0)
-    throw trouble('there is no column "time_s"', `${name}, line 1`, "Name the column of seconds time_s");
-  const lines = rest.flatMap((line, i) =>
-    line.trim() === "" ? [] : [{ where: `${name}, line ${i + 2}`, texts: fields(line) }],
-  );
+  if (timeColumn < 0) {
+    throw finding('there is no column "time_s"', `${name}, line 1`, "Name the column of seconds time_s");
+  }
   return { heads, timeColumn, lines };
 }
 
@@ -79,11 +84,11 @@ export function readTimes(bytes: Uint8Array, name: string): number[] {
 export function readTable(bytes: Uint8Array, name: string): Table {
   const { heads, timeColumn, lines } = readTimedLines(bytes, name);
   if (heads.length < 2)
-    throw trouble("there is no column beside time_s", `${name}, line 1`, "Add a column of numbers");
+    throw finding("there is no column beside time_s", `${name}, line 1`, "Add a column of numbers");
   const rows: number[][] = [];
   for (const { where, texts } of lines) {
     if (texts.length !== heads.length) {
-      throw trouble(
+      throw finding(
         `it has ${texts.length} fields where the first line has ${heads.length}`,
         where,
         "Complete the line",
@@ -92,13 +97,13 @@ export function readTable(bytes: Uint8Array, name: string): Table {
     const row = texts.map((text, column) => numberIn(text, `${where}, ${heads[column]}`, "a number"));
     const before = rows.at(-1);
     if (row[timeColumn] < 0 || (before && row[timeColumn] <= before[timeColumn])) {
-      throw trouble("its time does not come after the one above", where, "Sort the rows by time_s");
+      throw finding("its time does not come after the one above", where, "Sort the rows by time_s");
     }
     if (row[timeColumn] > LONGEST_S)
-      throw trouble("its time lies beyond 6 hours", where, "Write time_s in seconds");
+      throw finding("its time lies beyond 6 hours", where, "Write time_s in seconds");
     rows.push(row);
   }
-  if (rows.length === 0) throw trouble("there are no rows", name, "Add rows of numbers");
+  if (rows.length === 0) throw finding("there are no rows", name, "Add rows of numbers");
   const durationS = Math.max(1 / FRAME_RATE_HZ, rows.at(-1)![timeColumn] + 1 / FRAME_RATE_HZ);
   const frames = Math.round(durationS * FRAME_RATE_HZ);
   const columns = heads.flatMap((head, column) => {

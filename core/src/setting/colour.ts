@@ -1,3 +1,4 @@
+import { converter, formatHex, modeLrgb, modeRgb, useMode } from "culori/fn";
 /** A colour as the document holds it: sRGB, six hexadecimal digits, such as "#e8b04a". */
 export type HexColour = string;
 /** Linear-light RGB with sRGB primaries, each 0..1. */
@@ -7,36 +8,23 @@ export const HEX_COLOUR_PATTERN = "^#[0-9a-fA-F]{6}$";
 export const COLOUR_MIXES = ["oklch", "linear"] as const;
 export type ColourMix = (typeof COLOUR_MIXES)[number];
 
-/** sRGB transfer function, IEC 61966-2-1. */
-function toLinear(encoded: number): number {
-  return encoded <= 0.04045 ? encoded / 12.92 : ((encoded + 0.055) / 1.055) ** 2.4;
-}
-
-function toEncoded(linear: number): number {
-  const c = Math.min(1, Math.max(0, linear));
-  return c <= 0.0031308 ? c * 12.92 : 1.055 * c ** (1 / 2.4) - 0.055;
-}
+useMode(modeRgb);
+useMode(modeLrgb);
+const toLinearRgb = converter("lrgb");
 
 /** @throws RangeError unless `hex` is "#rrggbb" */
 export function hexToLinear(hex: HexColour): LinearRgb {
-  if (!new RegExp(HEX_COLOUR_PATTERN).test(hex))
-    throw new RangeError(`"${hex}" is not a colour like #e8b04a`);
-  const whole = Number.parseInt(hex.slice(1), 16);
-  return [
-    toLinear((whole >> 16) / 255),
-    toLinear(((whole >> 8) & 0xff) / 255),
-    toLinear((whole & 0xff) / 255),
-  ];
+  const colour = new RegExp(HEX_COLOUR_PATTERN).test(hex) ? toLinearRgb(hex) : undefined;
+  if (!colour) throw new RangeError(`"${hex}" is not a colour like #e8b04a`);
+  return [colour.r, colour.g, colour.b];
 }
 
 /** Nearest "#rrggbb"; what lies outside 0..1 is cut off. */
-export function linearToHex(rgb: ArrayLike<number>): HexColour {
-  let whole = 0;
-  for (let i = 0; i < 3; i++) whole = (whole << 8) | Math.round(toEncoded(rgb[i]) * 255);
-  return `#${whole.toString(16).padStart(6, "0")}`;
+export function linearToHex([r, g, b]: ArrayLike<number> & Iterable<number>): HexColour {
+  return formatHex({ mode: "lrgb", r, g, b });
 }
 
-/** Linear RGB to OKLCH: lightness 0..1, chroma, hue in radians (Ottosson 2020). */
+/** For frames, which a library would allocate for: linear RGB to OKLCH: lightness 0..1, chroma, hue in radians (Ottosson 2020). */
 export function linearToOklch(rgb: ArrayLike<number>): [number, number, number] {
   const l = Math.cbrt(0.4122214708 * rgb[0] + 0.5363325363 * rgb[1] + 0.0514459929 * rgb[2]);
   const m = Math.cbrt(0.2119034982 * rgb[0] + 0.6806995451 * rgb[1] + 0.1073969566 * rgb[2]);

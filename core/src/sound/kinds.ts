@@ -1,5 +1,6 @@
 import { type Static, type TSchema, Type } from "@sinclair/typebox";
 import { NOISE_KINDS, SWEEP_KINDS, TONE_KINDS } from "../dsp/tone";
+import { ENCODED_FORMATS } from "../format/encoded";
 import {
   choice,
   number,
@@ -67,9 +68,9 @@ export const SOUND_KINDS = {
     offers: ["samples"],
     heardAtFirst: true,
     files: {
-      extensions: [".wav", ".mp3", ".ogg", ".flac", ".m4a"],
+      extensions: [".wav", ...Object.values(ENCODED_FORMATS).flatMap(({ extensions }) => extensions)],
       types: ["audio/*"],
-      words: "WAV, MP3, OGG, FLAC, M4A",
+      words: ["WAV", ...Object.values(ENCODED_FORMATS).map(({ label }) => label)].join(", "),
     },
     settings: {},
     fields: storedId,

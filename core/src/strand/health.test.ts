@@ -95,4 +95,31 @@ describe("advice", () => {
       }),
     ]);
   });
+
+  it("never praises a strand that is at its ceiling most of the time", () => {
+    const raw = Float32Array.from({ length: 1000 }, (_, i) => (i % 10 === 0 ? 0.2 : 0.9));
+    const changes: ShapingChange[] = [
+      { window: { on: false }, clamp: { on: true } },
+      { gain: { on: true, db: 30 } },
+      { autoRange: { on: true, fallDbPerS: 40 } },
+      { output: { on: true, scale: 6, offset: 0 } },
+    ];
+    for (const change of changes) {
+      const shaping = defaultShaping();
+      changeShaping(shaping, change);
+      const shaped = shape(
+        raw.map((x) => (change.window ? x * 3 : x)),
+        shaping,
+      );
+      const tuning = { measure: MEASURES.band.defaults, shaping };
+      const health = healthOf(
+        raw.map((x) => (change.window ? x * 3 : x)),
+        shaped,
+        1,
+        tuning,
+      );
+      if (health.atCeiling < 0.5) continue;
+      expect(adviseOn(health, raw, tuning).map(({ code }) => code)).toContain("pinned");
+    }
+  });
 });

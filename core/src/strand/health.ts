@@ -178,6 +178,14 @@ export function adviseOn(
       });
     }
   }
+  if (health.atCeiling > 0.08 && !out.some(({ code }) => code === "pinned")) {
+    const { hint, change } = unpin(shaping);
+    out.push({
+      code: "pinned",
+      text: `At its ceiling ${percent(health.atCeiling)} of the time: ${hint}.`,
+      change,
+    });
+  }
   if (window.on && values.length > 0 && health.highest < 0.6) {
     const top = heard(percentile(values, 0.97));
     if (inDb && top > window.floorDb + range.min) {
@@ -230,4 +238,24 @@ export function adviseOn(
     });
   }
   return out;
+}
+
+/** What keeps a strand from its ceiling when its window is wide enough. */
+function unpin({ autoRange, gain, output, window }: Shaping): {
+  hint: string;
+  change: ShapingChange | undefined;
+} {
+  if (autoRange.on && autoRange.fallDbPerS > 0) {
+    const fallDbPerS = tenth(autoRange.fallDbPerS / 4);
+    return { hint: `let auto-range fall by ${fallDbPerS} dB/s only`, change: { autoRange: { fallDbPerS } } };
+  }
+  if (gain.on && gain.db > 0) {
+    const db = tenth(Math.max(0, gain.db - 6));
+    return { hint: `lower the gain to ${db} dB`, change: { gain: { db } } };
+  }
+  if (output.on && output.scale + output.offset > 1) {
+    return { hint: "lower the output's scale", change: undefined };
+  }
+  if (!window.on) return { hint: "switch its window on and fit it", change: { window: { on: true } } };
+  return { hint: "raise its range, or listen to something that changes more", change: undefined };
 }

@@ -46,6 +46,11 @@ export class Deck {
     return this.running;
   }
 
+  /** The position it began from. */
+  get startPosition(): number {
+    return this.offset;
+  }
+
   get isLooping(): boolean {
     return this.loop !== undefined;
   }

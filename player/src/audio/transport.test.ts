@@ -130,6 +130,29 @@ describe("Transport", () => {
     expect(transport.state).toBe("paused");
   });
 
+  it("starts grouped sounds on the same sample when the machine stands still past the lead", () => {
+    const group = { runs: "alone", loops: true, unitId: "band" } as const;
+    transport.setSounds([counting("mix", 96_000, group), counting("stem", 96_000, group)]);
+    transport.ensureContext();
+    const made = context();
+    const create = made.createBuffer.bind(made);
+    let standstills = 0;
+    made.createBuffer = (...shape) => {
+      // While the first sound is handed over, 50 ms pass: its lead is 20.
+      if (standstills++ === 0) made.currentTime += 0.05;
+      return create(...shape);
+    };
+    transport.playUnit("band");
+    const begun = made.sources.filter(({ stoppedAt }) => stoppedAt > made.currentTime);
+    const firsts = begun.map(({ startedAt }) => startedAt!).sort((a, b) => a - b);
+    expect(firsts[0]).toBe(firsts[1]);
+    expect(firsts[0]).toBeGreaterThan(made.currentTime);
+    const from = frameNow();
+    const [mix, stem] = ["mix", "stem"].map((id) => renderedOf(id, from, 24_000));
+    expect(mix.some((x) => x > 0)).toBe(true);
+    expect(stem).toEqual(mix);
+  });
+
   it("lets a sound that runs alone keep a place of its own", () => {
     transport.setSounds([counting("song", 480_000), counting("bell", 96_000, { runs: "alone" })]);
     transport.playUnit("bell");

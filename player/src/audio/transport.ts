@@ -30,6 +30,8 @@ export interface LoopStretch {
 const HELD_AFTER_MS = 300;
 /** Sources start together this far ahead, so that none of them is late. */
 const START_AHEAD = Math.round(0.02 * SAMPLE_RATE_HZ);
+/** A machine that stands still for longer than this gets its sounds late. */
+const MAX_START_AHEAD = 2 * SAMPLE_RATE_HZ;
 /** How far ahead samples are handed on at once, and later on: a page in the background is called once a second. */
 const FIRST_AHEAD = 0.4 * SAMPLE_RATE_HZ;
 const AHEAD = 2.5 * SAMPLE_RATE_HZ;
@@ -336,11 +338,28 @@ export class Transport {
   private startDeck(unit: string, deck: Deck): void {
     const { context } = this;
     if (!context) return;
-    const frame = Math.ceil(context.currentTime * SAMPLE_RATE_HZ) + START_AHEAD;
-    deck.start(frame);
-    this.pumpDeck(deck, FIRST_AHEAD);
+    this.startAhead(context, unit, deck);
     this.pumping ??= setInterval(() => this.pump(), PUMP_EVERY_MS);
     if (unit === TAPE && Number.isFinite(deck.endFrame)) this.watchForEnd(context, deck.endFrame);
+  }
+
+  /**
+   * Starts a deck a little ahead of now. Sources that are handed over after their time begin at once, each on a sample of
+   * its own: when the machine stood still past the lead, the deck begins again further ahead, so that its sounds begin on
+   * the same sample.
+   */
+  private startAhead(context: AudioContext, unit: string, deck: Deck): void {
+    for (let ahead = START_AHEAD; ; ahead *= 4) {
+      const began = performance.now();
+      const from = Math.ceil(context.currentTime * SAMPLE_RATE_HZ);
+      deck.start(from + ahead);
+      this.pumpDeck(deck, FIRST_AHEAD);
+      // The audio clock may stand still for as long as this code runs.
+      const passed = ((performance.now() - began) / 1000) * SAMPLE_RATE_HZ;
+      const now = Math.max(context.currentTime * SAMPLE_RATE_HZ, from + passed);
+      if (now <= from + ahead || ahead >= MAX_START_AHEAD) return;
+      this.halt(unit, deck, deck.startPosition);
+    }
   }
 
   private pump(): void {

@@ -12,9 +12,10 @@ import { lock } from "proper-lockfile";
 import * as schema from "./schema";
 
 /** A lock whose holder has not been heard of for so long is free: its process was stopped. */
-const STALE_MS = 5000;
+const STALE_MS = 3000;
+const RENEW_MS = 1000;
 /** Long enough for a lock to become free whose process was stopped just now. */
-const RETRIES = { retries: 6, factor: 1, minTimeout: 1000 };
+const RETRIES = { retries: 8, factor: 1, minTimeout: 500 };
 
 export type Database = PgDatabase<PgQueryResultHKT, typeof schema>;
 
@@ -43,7 +44,7 @@ export async function openDatabase(settings: DatabaseSettings): Promise<OpenData
 
 async function openServer(url: string, migrationsFolder: string): Promise<OpenDatabase> {
   const pool = new pg.Pool({ connectionString: url });
-  // A connection that breaks while nobody uses it is replaced at the next query, which tells of any trouble itself.
+  // A connection that breaks while nobody uses it is replaced at the next query, which tells of any finding itself.
   pool.on("error", () => {});
   const db = drizzleNode(pool, { schema });
   try {
@@ -99,7 +100,10 @@ async function lockFolder(dataDir: string): Promise<() => Promise<void>> {
     return await lock(dataDir, {
       lockfilePath: join(dataDir, "in-use.lock"),
       stale: STALE_MS,
+      update: RENEW_MS,
       retries: RETRIES,
+      // A machine that stood still renews its lock late; nobody else has taken it meanwhile, or the retries would have.
+      onCompromised: () => {},
     });
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code !== "ELOCKED") throw error;

@@ -1,13 +1,13 @@
 import { randomUUID } from "node:crypto";
 import type { Asset } from "@bumbrel/core/document/scene";
 import { AssetFormatError } from "@bumbrel/core/errors";
-import { MOST_ASSET_BYTES } from "@bumbrel/core/format/picture";
+import { MAX_ASSET_BYTES } from "@bumbrel/core/format/image";
 import { eq } from "drizzle-orm";
 import type { Database } from "../db/open";
 import { assets, blobs } from "../db/schema";
 import type { BlobStore } from "./blobs";
 
-/** Pictures and models: what is known of each, and where its bytes are. */
+/** Images and models: what is known of each, and where its bytes are. */
 export class AssetStore {
   private readonly db: Database;
   private readonly blobs: BlobStore;
@@ -18,7 +18,7 @@ export class AssetStore {
   }
 
   /**
-   * Stores a picture or model as it arrives.
+   * Stores an image or model as it arrives.
    *
    * @throws AssetFormatError when it does not begin as one, or is too large
    */
@@ -33,17 +33,17 @@ export class AssetStore {
           if (kindOf(start) === kind) return;
           throw fail(
             `not-a-${kind}`,
-            kind === "picture" ? "this is no PNG, JPEG or WebP picture" : "this is no glTF model (GLB)",
+            kind === "picture" ? "this is no PNG, JPEG or WebP image" : "this is no glTF model (GLB)",
             "Add it through the Stage view, which brings other formats into these",
           );
         },
-        MOST_ASSET_BYTES,
+        MAX_ASSET_BYTES,
       );
     } catch (error) {
       if (!(error instanceof RangeError)) throw error;
       throw fail(
         "asset-too-large",
-        `this is larger than ${MOST_ASSET_BYTES / 2 ** 20} MB`,
+        `this is larger than ${MAX_ASSET_BYTES / 2 ** 20} MB`,
         "Make it smaller and add that file",
       );
     }

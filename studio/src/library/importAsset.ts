@@ -1,14 +1,13 @@
 import type { Asset } from "@bumbrel/core/document/scene";
 import { AssetFormatError } from "@bumbrel/core/errors";
-import { readModel } from "@bumbrel/core/format/model";
-import { MOST_ASSET_BYTES, readPicture, svgSize } from "@bumbrel/core/format/picture";
+import { MAX_ASSET_BYTES, readImage, svgSize } from "@bumbrel/core/format/image";
 import { nanoid } from "nanoid";
 import { api } from "../api/client";
 
 /** Pixels on the longer side that an SVG, which has none of its own, is drawn at. */
 const SVG_SIDE_PX = 2048;
 /** Text of an SVG that is read at most. */
-const MOST_SVG_BYTES = 8 * 1024 * 1024;
+const MAX_SVG_BYTES = 8 * 1024 * 1024;
 
 /** What files a person may choose for each. */
 export const ASSET_TYPES = {
@@ -17,31 +16,33 @@ export const ASSET_TYPES = {
 };
 
 /**
- * Brings a picture or model in: checks it, stores it, and gives what the document keeps of it. An SVG is drawn once,
+ * Brings an image or model in: checks it, stores it, and gives what the document keeps of it. An SVG is drawn once,
  * where neither its scripts nor its links do anything, and only the pixels are kept.
  *
  * @throws AssetFormatError for what is broken, too large or not what it says
  */
 export async function importAsset(file: File, kind: Asset["kind"]): Promise<Asset> {
   const name = (file.name.replace(/\.[^.]+$/, "") || kind).slice(0, 120);
-  if (file.size > MOST_ASSET_BYTES) {
+  if (file.size > MAX_ASSET_BYTES) {
     throw new AssetFormatError({
       code: "asset-too-large",
-      what: `the file has ${Math.round(file.size / 2 ** 20)} MB; up to ${MOST_ASSET_BYTES / 2 ** 20} MB are taken`,
+      what: `the file has ${Math.round(file.size / 2 ** 20)} MB; up to ${MAX_ASSET_BYTES / 2 ** 20} MB are taken`,
       where: file.name,
       remedy: "Make it smaller and add that file",
     });
   }
   const common = { id: nanoid(10), name };
   if (kind === "model") {
-    const { parts, triangles } = readModel(new Uint8Array(await file.arrayBuffer()), file.name);
+    // Models are seldom: their reader is loaded when one comes.
+    const { readModel } = await import("@bumbrel/core/format/model");
+    const { parts, triangles } = await readModel(new Uint8Array(await file.arrayBuffer()), file.name);
     const { id: storedId } = await api.addAsset("model", name, file);
     return { ...common, kind, storedId, parts, triangles };
   }
   const isSvg = /\.svg$/i.test(file.name) || file.type === "image/svg+xml";
   const picture = isSvg ? await drawSvg(file) : file;
   const bytes = new Uint8Array(await picture.arrayBuffer());
-  const { widthPx, heightPx } = readPicture(bytes, file.name);
+  const { widthPx, heightPx } = readImage(bytes, file.name);
   await assertDecodes(picture, file.name);
   const { id: storedId } = await api.addAsset("picture", name, picture);
   return { ...common, kind, storedId, widthPx, heightPx };
@@ -53,8 +54,8 @@ async function assertDecodes(picture: Blob, name: string): Promise<void> {
     (await createImageBitmap(picture)).close();
   } catch {
     throw new AssetFormatError({
-      code: "picture-broken",
-      what: "the picture is broken: it begins as one but cannot be decoded",
+      code: "image-broken",
+      what: "the image is broken: it begins as one but cannot be decoded",
       where: name,
       remedy: "Save it again and add that file",
     });
@@ -69,9 +70,9 @@ async function drawSvg(file: File): Promise<Blob> {
       where: file.name,
       remedy: "Save it as PNG and add that file",
     });
-  if (file.size > MOST_SVG_BYTES) throw fail("the SVG is too large to be drawn");
+  if (file.size > MAX_SVG_BYTES) throw fail("the SVG is too large to be drawn");
   const text = await file.text();
-  const size = svgSize(text);
+  const size = svgSize(new TextEncoder().encode(text));
   if (!size) throw fail("the SVG does not say how large it is");
   const scale = SVG_SIDE_PX / Math.max(size.width, size.height);
   const canvas = document.createElement("canvas");

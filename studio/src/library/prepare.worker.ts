@@ -1,11 +1,12 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import { readMidi } from "@bumbrel/core/format/midi";
 import { describeSound, type SoundFacts } from "@bumbrel/core/format/sound";
 import { readTable } from "@bumbrel/core/format/table";
 import { openWav } from "@bumbrel/core/format/wav";
 import type { StoredSound } from "@bumbrel/core/sound/kinds";
 import { soundNotes, soundTable } from "@bumbrel/core/sound/make";
-import { ALL_FORMATS, AudioSampleSink, BlobSource, Input } from "mediabunny";
+import { decodedBlocks, NoDecoder } from "@bumbrel/player/sound/decodeEncoded";
 import { SoundWriter } from "./soundWriter";
 
 /** A file to bring into a project's form, or what the page itself could decode of it. */
@@ -32,7 +33,7 @@ addEventListener("message", ({ data }: MessageEvent<PrepareRequest>) => {
   );
 });
 
-function tell(share: number, pairs: Float32Array): void {
+function sendPart(share: number, pairs: Float32Array): void {
   postMessage({ kind: "part", share, pairs } satisfies PrepareAnswer, { transfer: [pairs.buffer] as never });
 }
 
@@ -41,7 +42,7 @@ async function prepare(request: PrepareRequest): Promise<PrepareAnswer> {
     const { channels, sampleRateHz } = request;
     const length = channels[0].length;
     let done = 0;
-    const writer = new SoundWriter(channels.length, sampleRateHz, (pairs) => tell(done / length, pairs));
+    const writer = new SoundWriter(channels.length, sampleRateHz, (pairs) => sendPart(done / length, pairs));
     for (; done < length; done += BLOCK)
       writer.push(channels.map((channel) => channel.subarray(done, done + BLOCK)));
     const { facts, wav } = writer.end();
@@ -83,7 +84,7 @@ async function prepareWav(file: File): Promise<PrepareAnswer> {
   const writer = new SoundWriter(
     wav.channelCount,
     wav.sampleRateHz,
-    (pairs) => tell(Math.min(1, done / wav.length), pairs),
+    (pairs) => sendPart(Math.min(1, done / wav.length), pairs),
     !asItCame,
   );
   while (done < wav.length) {
@@ -95,32 +96,23 @@ async function prepareWav(file: File): Promise<PrepareAnswer> {
   return { kind: "ready", is: "file", facts: written.facts, bytes: asItCame ? file : written.wav };
 }
 
+/** An encoded file is kept as it is; it is decoded here once, to measure it. */
 async function prepareEncoded(file: File): Promise<PrepareAnswer> {
-  const input = new Input({ formats: ALL_FORMATS, source: new BlobSource(file) });
+  const isKept = encodedFormatOf(new Uint8Array(await file.slice(0, 16).arrayBuffer())) !== undefined;
+  let writer: SoundWriter | undefined;
+  let share = 0;
   try {
-    const track = await input.getPrimaryAudioTrack().catch(() => null);
-    if (!track || !(await track.canDecode())) return { kind: "undecoded" };
-    const durationS = await track.computeDuration();
-    let writer: SoundWriter | undefined;
-    let share = 0;
-    for await (const sample of new AudioSampleSink(track).samples()) {
-      const { sampleRate, numberOfChannels, numberOfFrames, timestamp } = sample;
-      // What an encoder put before the sound begins lies at negative times.
-      const skipped = Math.min(numberOfFrames, Math.max(0, Math.round(-timestamp * sampleRate)));
-      const channels = Array.from({ length: numberOfChannels }, (_, planeIndex) => {
-        const plane = new Float32Array(numberOfFrames);
-        sample.copyTo(plane, { planeIndex, format: "f32-planar" });
-        return plane.subarray(skipped);
-      });
-      sample.close();
-      writer ??= new SoundWriter(numberOfChannels, sampleRate, (pairs) => tell(share, pairs));
-      share = Math.max(FLOOR_SHARE, Math.min(1, timestamp / durationS));
+    for await (const block of decodedBlocks(file, file.name)) {
+      const { channels, rateHz } = block;
+      writer ??= new SoundWriter(channels.length, rateHz, (pairs) => sendPart(share, pairs), !isKept);
+      share = Math.max(FLOOR_SHARE, block.share);
       writer.push(channels);
     }
-    if (!writer) return { kind: "undecoded" };
-    const { facts, wav } = writer.end();
-    return { kind: "ready", is: "file", facts, bytes: wav };
-  } finally {
-    input.dispose();
+  } catch (error) {
+    if (error instanceof NoDecoder) return { kind: "undecoded" };
+    throw error;
   }
+  if (!writer) return { kind: "undecoded" };
+  const { facts, wav } = writer.end();
+  return { kind: "ready", is: "file", facts, bytes: isKept ? file : wav };
 }

@@ -359,11 +359,11 @@ describe("edits of sounds", () => {
 
   it("add every kind of sound under a name of its own, valid from the start", () => {
     for (let twice = 0; twice < 2; twice++) {
-      sounds.addTone(bench());
-      sounds.addNoise(bench());
-      sounds.addClock(bench());
-      sounds.addInput(bench());
-      sounds.addKeys(bench());
+      sounds.addKind(bench(), "tone");
+      sounds.addKind(bench(), "noise");
+      sounds.addKind(bench(), "clock");
+      sounds.addKind(bench(), "input");
+      sounds.addKind(bench(), "keys");
       sounds.addStored(bench(), "Horn", "file", "h");
     }
     expect(new Set(desk.scene.sounds.map(({ name }) => name)).size).toBe(13);
@@ -386,7 +386,7 @@ describe("edits of sounds", () => {
   });
 
   it("leave nothing that points at a bus, a group or a sound that is gone", () => {
-    sounds.addTone(bench());
+    sounds.addKind(bench(), "tone");
     sounds.addBus(bench(), soundNamed("Tone"));
     const [bus] = desk.scene.buses;
     const listensTo = { kind: "bus", id: bus.id, tap: "after" } as const;

@@ -10,7 +10,7 @@ export function DeliverView() {
   const workbench = useWorkbench();
   const scene = useScene();
   const [busy, setBusy] = useState<string>();
-  const troubles = checkReferences(scene);
+  const findings = checkReferences(scene);
   const heard = scene.sounds.filter((sound) => sound.heard);
 
   const deliver = async (what: string, url: string) => {
@@ -28,7 +28,7 @@ export function DeliverView() {
       <div className="mx-auto grid max-w-4xl gap-8">
         <section aria-label="Checks">
           <h2 className="pb-2 text-2xl font-semibold">Checks</h2>
-          {troubles.length === 0 ? (
+          {findings.length === 0 ? (
             <p className="flex items-center gap-2 text-mist">
               <CircleCheck size={18} aria-hidden className="text-brass" />
               Everything connects: {scene.bindings.length}{" "}
@@ -37,7 +37,7 @@ export function DeliverView() {
             </p>
           ) : (
             <ul className="grid gap-2">
-              {troubles.map(({ where, what, remedy }) => (
+              {findings.map(({ where, what, remedy }) => (
                 <li key={where + what} className="flex gap-2">
                   <CircleAlert size={18} aria-hidden className="mt-0.5 shrink-0 text-alarm" />
                   <span>

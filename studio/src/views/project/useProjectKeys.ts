@@ -1,30 +1,41 @@
 import { useEffect } from "react";
 import { useWorkbench } from "./context";
 
-/** Space plays and pauses; Ctrl or ⌘ with Z and Shift+Z undo and redo. Not while something is typed. */
+const TYPED = "input:not([type=range]):not([type=checkbox]):not([type=color]), textarea, [contenteditable]";
+
+/** Whether a key press goes into text. */
+export const isTyping = (target: EventTarget | null): boolean =>
+  target instanceof Element && target.matches(TYPED);
+
+/**
+ * Space plays and pauses, whatever was touched last; Ctrl or ⌘ with Z and Shift+Z undo and redo. Not while something is
+ * typed.
+ */
 export function useProjectKeys(): void {
   const workbench = useWorkbench();
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      const target = event.target as HTMLElement;
-      const types = target.matches(
-        "input:not([type=range]):not([type=checkbox]), textarea, [contenteditable]",
-      );
-      if (types) return;
-      if (
-        event.key === " " &&
-        !target.matches("button, a, select, [role=menuitem], [role=switch], [role=slider]")
-      ) {
+      if (isTyping(event.target)) return;
+      if (event.key === " ") {
+        // Before the control that has the focus takes it for a press.
         event.preventDefault();
-        workbench.player.transport.toggle();
-      }
-      if (event.key.toLowerCase() === "z" && (event.ctrlKey || event.metaKey)) {
+        event.stopPropagation();
+        if (event.type === "keydown" && !event.repeat) workbench.player.transport.toggle();
+      } else if (
+        event.type === "keydown" &&
+        event.key.toLowerCase() === "z" &&
+        (event.ctrlKey || event.metaKey)
+      ) {
         event.preventDefault();
         if (event.shiftKey) workbench.document.redo();
         else workbench.document.undo();
       }
     };
-    addEventListener("keydown", onKey);
-    return () => removeEventListener("keydown", onKey);
+    addEventListener("keydown", onKey, true);
+    addEventListener("keyup", onKey, true);
+    return () => {
+      removeEventListener("keydown", onKey, true);
+      removeEventListener("keyup", onKey, true);
+    };
   }, [workbench]);
 }

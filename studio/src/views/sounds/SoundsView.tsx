@@ -1,6 +1,9 @@
-import { AudioWaveform, FilePlus2, Mic, Piano, Timer, Wind, X } from "lucide-react";
+import { ADDED_KINDS, type AddedKind, acceptedFiles } from "@bumbrel/core/sound/create";
+import { soundKind } from "@bumbrel/core/sound/kinds";
+import { AudioWaveform, FilePlus2, type LucideIcon, Mic, Piano, Timer, Wind, X } from "lucide-react";
 import { type ReactNode, useEffect, useRef, useState } from "react";
-import { type Arrival, droppedFiles, useArrivals } from "../../library/useArrivals";
+import type { Arrival } from "../../library/arrivals";
+import { droppedFiles } from "../../library/droppedFiles";
 import { Button, IconButton } from "../../ui/Button";
 import { drawWaveform } from "../../ui/drawWaveform";
 import { KindMenu } from "../../ui/KindMenu";
@@ -9,10 +12,9 @@ import { useCanvas } from "../../ui/useCanvas";
 import { useResults, useScene, useWorkbench } from "../project/context";
 import { useLooking, useUi } from "../project/uiState";
 import { BusColumn } from "./BusColumn";
-import { addClock, addInput, addKeys, addNoise, addTone } from "./edits";
+import { addKind } from "./edits";
 import { SoundRow } from "./SoundRow";
-
-const ACCEPTED = "audio/*,.wav,.mp3,.ogg,.flac,.m4a,.mid,.midi";
+import { useArrivals } from "./useArrivals";
 
 /** What comes in, which bus it goes to, and what of it is heard. */
 export function SoundsView() {
@@ -21,7 +23,8 @@ export function SoundsView() {
   useResults();
   const { openSoundId } = useLooking(workbench.projectId);
   const { look } = useUi();
-  const { arrivals, bring, putAway } = useArrivals();
+  const { arrivals, list } = useArrivals();
+  const bring = (files: readonly File[], replacingId?: string) => arrivals.bring(files, replacingId);
   const [isOver, setIsOver] = useState(false);
   const input = useRef<HTMLInputElement>(null);
   const replacing = useRef<string>(undefined);
@@ -52,7 +55,10 @@ export function SoundsView() {
           <p className="grow truncate text-mist">What is heard, and what only strands listen to.</p>
           <KindMenu
             words="Add something else"
-            items={KINDS.map(({ add, ...kind }) => ({ ...kind, onSelect: () => open(add(workbench)) }))}
+            items={KINDS.map(({ kind, ...item }) => ({
+              ...item,
+              onSelect: () => open(addKind(workbench, kind)),
+            }))}
           />
           <Button look="main" onClick={() => choose()}>
             <FilePlus2 size={16} aria-hidden /> Add sound files
@@ -62,7 +68,7 @@ export function SoundsView() {
             type="file"
             multiple
             hidden
-            accept={ACCEPTED}
+            accept={FILES.accept}
             aria-label="Sound files"
             onChange={(event) => {
               void bring([...(event.target.files ?? [])], replacing.current);
@@ -71,13 +77,12 @@ export function SoundsView() {
             }}
           />
         </div>
-        {arrivals.map((arrival) => (
-          <ArrivalRow key={arrival.id} arrival={arrival} onPutAway={() => putAway(arrival)} />
+        {list.map((arrival) => (
+          <ArrivalRow key={arrival.id} arrival={arrival} onDismiss={() => arrivals.dismiss(arrival)} />
         ))}
-        {scene.sounds.length === 0 && arrivals.length === 0 && (
+        {scene.sounds.length === 0 && list.length === 0 && (
           <p className="mt-4 grid h-64 place-content-center rounded border border-dashed border-rule text-center text-mist">
-            Drop sound files or a folder here: WAV, MP3, OGG, FLAC, M4A or MIDI. Or add an input, a tone or a
-            clock.
+            Drop sound files or a folder here: {FILES.words}. Or add an input, a tone or a clock.
           </p>
         )}
         <ul aria-label="Sounds">
@@ -98,33 +103,23 @@ export function SoundsView() {
   );
 }
 
-const KINDS = [
-  {
-    label: "Input",
-    help: "A microphone or interface; a made-up one ships with Bumbrel.",
-    icon: Mic,
-    add: addInput,
-  },
-  {
-    label: "Tone",
-    help: "Sine, triangle, square or sawtooth, steady or sweeping.",
-    icon: AudioWaveform,
-    add: addTone,
-  },
-  { label: "Noise", help: "White, pink or brown.", icon: Wind, add: addNoise },
-  {
-    label: "Clock",
-    help: "Beats, bars and a drawn curve, with an optional click.",
-    icon: Timer,
-    add: addClock,
-  },
-  { label: "Keys", help: "A keyboard or knob box, or one on the screen.", icon: Piano, add: addKeys },
-];
+const ICONS: Record<AddedKind, LucideIcon> = {
+  input: Mic,
+  tone: AudioWaveform,
+  noise: Wind,
+  clock: Timer,
+  keys: Piano,
+};
+const KINDS = ADDED_KINDS.map((kind) => {
+  const { label, help } = soundKind(kind);
+  return { kind, label, help, icon: ICONS[kind] };
+});
+const FILES = acceptedFiles();
 
 const STAGE_WORDS = { waiting: "Waiting:", reading: "Reading", storing: "Storing" };
 
 /** A file on its way in: how far it is, and its waveform as it comes. */
-function ArrivalRow({ arrival, onPutAway }: { arrival: Arrival; onPutAway(): void }) {
+function ArrivalRow({ arrival, onDismiss }: { arrival: Arrival; onDismiss(): void }) {
   const { name, stage, share, message } = arrival;
   const failed = stage === "failed";
   let words: ReactNode = message;
@@ -143,7 +138,7 @@ function ArrivalRow({ arrival, onPutAway }: { arrival: Arrival; onPutAway(): voi
     >
       <span className={failed ? "text-alarm" : "truncate"}>{words}</span>
       {!failed && <ArrivingWaveform arrival={arrival} />}
-      <IconButton label={failed ? "Put this message away" : `Cancel ${name}`} onClick={onPutAway}>
+      <IconButton label={failed ? "Put this message away" : `Cancel ${name}`} onClick={onDismiss}>
         <X size={16} />
       </IconButton>
     </div>

@@ -1,17 +1,17 @@
 import { runningOf } from "@bumbrel/core/document/running";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { newClock } from "@bumbrel/core/sound/clock";
+import { type AddedKind, newSound } from "@bumbrel/core/sound/create";
 import {
   type Bus,
   type Group,
   newSoundBasics,
   type Sound,
   type StoredSound,
+  soundKind,
 } from "@bumbrel/core/sound/kinds";
 import { nanoid } from "nanoid";
 import type { Workbench } from "../project/workbench";
 
-const MADE_BASICS = { faderDb: -12, on: true, seconds: 10, levelDb: 0 };
 /** A clock by itself runs this long; beside other sounds it runs as long as the tape. */
 const CLOCK_S = 60;
 
@@ -31,60 +31,17 @@ function add(workbench: Workbench, base: string, make: (basics: ReturnType<typeo
   return sound.id;
 }
 
-/** Adds a tone of 440 Hz. */
-export const addTone = (workbench: Workbench) =>
-  add(workbench, "Tone", (basics) => ({
-    ...basics,
-    ...MADE_BASICS,
-    kind: "tone",
-    waveform: "sine",
-    hz: 440,
-    toHz: null,
-    sweep: "logarithmic",
-  }));
-
-/** Adds pink noise. */
-export const addNoise = (workbench: Workbench) =>
-  add(workbench, "Noise", (basics) => ({
-    ...basics,
-    ...MADE_BASICS,
-    kind: "noise",
-    colour: "pink",
-    seed: 1,
-  }));
-
-/** Adds a clock as long as the tape, its click not heard. */
-export const addClock = (workbench: Workbench) =>
-  add(workbench, "Clock", (basics) => ({
-    ...basics,
-    ...MADE_BASICS,
-    ...newClock(),
-    kind: "clock",
-    heard: false,
-    seconds: workbench.player.transport.durationS || CLOCK_S,
-  }));
-
-/** Adds the made-up microphone, listened to only: heard through loudspeakers a real one would howl. */
-export const addInput = (workbench: Workbench) =>
-  add(workbench, "Input", (basics) => ({
-    ...basics,
-    kind: "input",
-    heard: false,
-    device: null,
-    channel: null,
-    rateHz: null,
-    bufferSamples: 256,
-    echoCancelling: false,
-    noiseSuppression: false,
-  }));
-
-/** Adds the keyboard on the screen. */
-export const addKeys = (workbench: Workbench) =>
-  add(workbench, "Keys", (basics) => ({ ...basics, kind: "keys", heard: false, device: null }));
+/** Adds a sound that needs no file; a clock is as long as the tape. */
+export const addKind = (workbench: Workbench, kind: AddedKind) =>
+  add(workbench, soundKind(kind).label, ({ id, name }) => {
+    const sound = newSound(kind, id, name);
+    if (sound.kind !== "clock") return sound;
+    return { ...sound, seconds: workbench.player.transport.durationS || CLOCK_S };
+  });
 
 /** Adds a sound that has been stored. */
 export const addStored = (workbench: Workbench, name: string, kind: StoredSound["kind"], storedId: string) =>
-  add(workbench, name, (basics) => ({ ...basics, heard: kind !== "table", kind, storedId }));
+  add(workbench, name, (basics) => ({ ...basics, heard: soundKind(kind).heardAtFirst, kind, storedId }));
 
 /** Puts stored bytes in a sound's place: what listens to it, its fader and its bus stay. */
 export function replaceSound(

@@ -8,6 +8,7 @@ import {
   type StageObject,
 } from "@bumbrel/core/document/scene";
 import { dealWords } from "@bumbrel/core/evaluate/deal";
+import { rangeForMode } from "@bumbrel/core/kinds/create";
 import { hasCopies, propertiesInUse, propertiesOf } from "@bumbrel/core/kinds/table";
 import type { NumberProperty, Property } from "@bumbrel/core/setting/property";
 import { measureWidth } from "@bumbrel/core/strand/measures/table";
@@ -83,6 +84,7 @@ export function BindingLine({
               onChange={(event) =>
                 commit("the mode", (draft) => {
                   draft.mode = event.target.value as Binding["mode"];
+                  draft.output = rangeForMode(object, draft.property, draft.mode) ?? draft.output;
                 })
               }
             >

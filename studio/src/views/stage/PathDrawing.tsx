@@ -6,7 +6,7 @@ import { groundAt } from "./editing/picking";
 import { setSetting } from "./edits";
 import { fewPoints, usePathDrawing } from "./pathDrawing";
 
-const putAway = () => usePathDrawing.setState({ objectId: undefined });
+const dismiss = () => usePathDrawing.setState({ objectId: undefined });
 
 /** A sheet over the stage on which a formation's path is drawn: one stroke, level with where the object stands. */
 export function PathDrawing({ stage }: { stage: Stage | undefined }) {
@@ -17,11 +17,11 @@ export function PathDrawing({ stage }: { stage: Stage | undefined }) {
   const points = useRef<PathPoint[]>([]);
   const object = scene.objects.find(({ id }) => id === objectId);
   useEffect(() => {
-    const onKey = (event: KeyboardEvent) => event.key === "Escape" && putAway();
+    const onKey = (event: KeyboardEvent) => event.key === "Escape" && dismiss();
     addEventListener("keydown", onKey);
     return () => {
       removeEventListener("keydown", onKey);
-      putAway();
+      dismiss();
     };
   }, []);
   if (!object || !stage) return null;
@@ -49,7 +49,7 @@ export function PathDrawing({ stage }: { stage: Stage | undefined }) {
         setLine("");
         if (!path) return;
         setSetting(workbench, [object], "path", path);
-        putAway();
+        dismiss();
       }}
     >
       <svg className="pointer-events-none h-full w-full" aria-hidden="true">

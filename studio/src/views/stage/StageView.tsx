@@ -32,6 +32,7 @@ import { IconButton } from "../../ui/Button";
 import { StrandMark } from "../../ui/StrandMark";
 import { useScene, useWorkbench } from "../project/context";
 import { useLooking, useUi } from "../project/uiState";
+import { isTyping } from "../project/useProjectKeys";
 import { AddMenu } from "./AddMenu";
 import type { HandleMode } from "./editing/handles";
 import {
@@ -136,25 +137,44 @@ export function StageView() {
     setNote(undefined);
   };
   const removable = chosen.filter(({ kind }) => can(kind).grouped || kind === "material");
-  const doable = useRef({ copy, pasteHere, remove: () => {} });
-  doable.current = {
-    copy,
-    pasteHere,
-    remove: () =>
-      removable.length > 0 &&
+  const ids = removable.map(({ id }) => id);
+  const remove = () => {
+    if (removable.length > 0) {
       removeObjects(
         workbench,
         removable.map(({ id }) => id),
-      ),
+      );
+      const stay = chosen.length - removable.length;
+      setNote(
+        stay > 0
+          ? `${namesOf(
+              scene,
+              chosenIds.filter((id) => !ids.includes(id)),
+            )} cannot be removed.`
+          : undefined,
+      );
+      return;
+    }
+    setNote(
+      chosen.length > 0
+        ? `${namesOf(scene, chosenIds)} cannot be removed: every scene has one.`
+        : "Nothing is selected: click something on the stage, or press Ctrl+A for everything.",
+    );
   };
+  const selectAll = () =>
+    choose(objects.filter(({ kind }) => can(kind).grouped || kind === "material").map(({ id }) => id));
+  const doable = useRef({ copy, pasteHere, remove, selectAll });
+  doable.current = { copy, pasteHere, remove, selectAll };
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (target.matches("input, textarea, select, [contenteditable]")) return;
-      if (String(getSelection() ?? "") !== "") return;
+      if (isTyping(target)) return;
       const isCommand = event.ctrlKey || event.metaKey;
+      // Text that a person has marked is copied as text.
+      if (isCommand && event.key.toLowerCase() === "c" && String(getSelection() ?? "") !== "") return;
       if (isCommand && event.key.toLowerCase() === "c") void doable.current.copy();
       else if (isCommand && event.key.toLowerCase() === "v") void doable.current.pasteHere();
+      else if (isCommand && event.key.toLowerCase() === "a") doable.current.selectAll();
       else if (event.key === "Delete") doable.current.remove();
       else return;
       event.preventDefault();
@@ -171,7 +191,6 @@ export function StageView() {
   const isHidden = chosen.length > 0 && chosen.every(({ hidden }) => hidden);
   const isLocked = chosen.length > 0 && chosen.every(({ locked }) => locked);
   const none = removable.length === 0;
-  const ids = removable.map(({ id }) => id);
   const names = namesOf(scene, ids);
   return (
     <DndContext

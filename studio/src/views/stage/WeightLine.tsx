@@ -28,7 +28,7 @@ export function WeightLine({ stage }: { stage: Stage | undefined }) {
     look();
     return () => clearInterval(timer);
   }, [stage, workbench]);
-  const troubles = now ? weigh(now, budget) : [];
+  const findings = now ? weigh(now, budget) : [];
   const limits = BUDGET_LIMITS[budget];
   const figure = (count: number, one: string, many: string) =>
     `${inWords(count)} ${count === 1 ? one : many}`;
@@ -45,7 +45,7 @@ export function WeightLine({ stage }: { stage: Stage | undefined }) {
         </span>
       )}
       <span className="grow" />
-      {troubles.length > 0 && (
+      {findings.length > 0 && (
         <Popover.Root>
           <Popover.Trigger className="inline-flex items-center gap-1 text-alarm underline">
             <TriangleAlert size={13} aria-hidden />
@@ -53,7 +53,7 @@ export function WeightLine({ stage }: { stage: Stage | undefined }) {
           </Popover.Trigger>
           <Popover.Portal>
             <Popover.Content side="top" className="floating z-30 grid max-w-96 gap-2 p-3 text-sm">
-              {troubles.map(({ code, what, remedy }) => (
+              {findings.map(({ code, what, remedy }) => (
                 <p key={code}>
                   {what}. <span className="text-mist">{remedy}.</span>
                 </p>

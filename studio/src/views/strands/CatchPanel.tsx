@@ -23,11 +23,12 @@ export function CatchPanel({ strand }: { strand: Strand }) {
       event.preventDefault();
       // The key was hit before a slow frame let it through.
       const lateS = Math.max(0, performance.now() - event.timeStamp) / 1000;
-      addMark(Math.max(0, transport.positionS() - (transport.state === "playing" ? lateS : 0)));
+      const hitS = Math.max(0, transport.positionS() - (transport.state === "playing" ? lateS : 0));
+      addMark(workbench.strandTimeS(strand.id, hitS));
     };
     addEventListener("keydown", onKey);
     return () => removeEventListener("keydown", onKey);
-  }, [transport]);
+  }, [transport, workbench, strand.id]);
   const take = () => {
     if (!result) return;
     editStrand(workbench, strand.id, `catch for ${strand.name}`, (draft) => {
@@ -74,7 +75,7 @@ export function CatchPanel({ strand }: { strand: Strand }) {
         >
           Use it
         </Button>
-        <Button onClick={() => addMark(transport.positionS())}>Hit</Button>
+        <Button onClick={() => addMark(workbench.strandTimeS(strand.id, transport.positionS()))}>Hit</Button>
         <Button disabled={marksS.length === 0} onClick={clearMarks}>
           Clear
         </Button>

@@ -151,7 +151,9 @@ function MeasureFields({ strand, change }: FieldsProps) {
           label="Layout"
           value={measure.layout}
           choices={FAN_LAYOUTS.map((layout) => [layout, LAYOUT_WORDS[layout]] as const)}
-          onChange={(layout) => set("lay the bands out", { layout })}
+          onChange={(layout) =>
+            set("lay the bands out", { layout, bands: fanWidth(measure) || measure.bands })
+          }
         />
         {byOctave ? (
           <>

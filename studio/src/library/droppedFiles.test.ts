@@ -1,5 +1,5 @@
 import { describe, expect, it } from "@jest/globals";
-import { droppedFiles } from "./useArrivals";
+import { droppedFiles } from "./droppedFiles";
 
 const file = (name: string) => ({
   isFile: true,
