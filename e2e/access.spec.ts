@@ -1,7 +1,7 @@
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { expect, type Page, test } from "@playwright/test";
-import { addSound, openDemo } from "./helpers";
+import { addSound, nextFrames, openDemo } from "./helpers";
 import { TestServer } from "./server";
 
 const server = new TestServer();
@@ -34,7 +34,7 @@ async function violations(page: Page): Promise<string[]> {
 async function openEveryKind(page: Page, row: string): Promise<void> {
   for (const kind of ["Clock", "Input", "Keys", "Tone"]) {
     await addSound(page, kind);
-    await page.waitForTimeout(300);
+    await nextFrames(page, 3);
     expect({ kind, found: await violations(page) }).toEqual({ kind, found: [] });
   }
   await page.getByRole("button", { name: `Open ${row}` }).click();
@@ -48,14 +48,14 @@ for (const theme of ["dark", "light"] as const) {
   test(`every view can be read and reached (${theme})`, async ({ page }) => {
     await page.goto(server.address);
     if (theme === "light") await page.getByRole("button", { name: "Use the light theme" }).click();
-    await page.waitForTimeout(400);
+    await nextFrames(page, 4);
     expect(await violations(page)).toEqual([]);
     await openDemo(page, server.address);
     for (const view of ["Strands", "Stage", "Sounds", "Deliver"]) {
       await page.getByRole("link", { name: view, exact: true }).click();
       if (view === "Sounds") await openEveryKind(page, theme === "dark" ? "Drums" : "Bass");
       if (view === "Stage") await page.getByRole("button", { name: "Lantern 2", exact: true }).click();
-      await page.waitForTimeout(400);
+      await nextFrames(page, 4);
       expect({ view, found: await violations(page) }).toEqual({ view, found: [] });
       const overhang = await page.evaluate(
         () => document.documentElement.scrollWidth - document.documentElement.clientWidth,

@@ -3,6 +3,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { expect, test } from "@playwright/test";
+import { sleepUntil } from "./helpers";
 import "./helpers";
 import { TestServer } from "./server";
 
@@ -20,7 +21,7 @@ test("a delivered page that may not start its sound asks once, and plays after a
   writeFileSync(file, html);
   await page.goto(pathToFileURL(file).href);
   // Asking the page anything counts as a gesture: it is left alone until it has tried to play.
-  await page.waitForTimeout(20_000);
+  await sleepUntil(Date.now() + 20_000);
   const prompt = page.getByRole("button", { name: "Start the sound" });
   await expect(prompt).toBeVisible({ timeout: 60_000 });
   expect(await page.evaluate(() => window.bumbrel!.state())).toBe("held");

@@ -150,3 +150,19 @@ export function largestDifference(a: unknown, b: unknown): number {
   const at = (thing: object, key: string) => (thing as Record<string, unknown>)[key];
   return Math.max(0, ...keys.map((key) => largestDifference(at(a, key), at(b, key))));
 }
+
+/** Resolves after the page has drawn some frames: for what follows the document with the next one. */
+export function nextFrames(page: Page, count = 2): Promise<void> {
+  return page.evaluate(
+    (frames) =>
+      new Promise<void>((resolve) => {
+        const tick = (left: number) => (left === 0 ? resolve() : requestAnimationFrame(() => tick(left - 1)));
+        tick(frames);
+      }),
+    count,
+  );
+}
+
+/** Sleeps until a time of the clock on the wall: for presses that have to come at a time. */
+export const sleepUntil = (wallMs: number): Promise<void> =>
+  new Promise((resolve) => setTimeout(resolve, Math.max(0, wallMs - Date.now())));

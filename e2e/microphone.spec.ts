@@ -77,7 +77,8 @@ test("a microphone is chosen by name, read at its level, unplugged, plugged in a
   expect(Math.max(...(await openAtOnce()))).toBe(0);
 
   await page.getByRole("button", { name: "Record", exact: true }).click();
-  await page.waitForTimeout(1500);
+  const recorder = page.getByRole("button", { name: "Stop recording" }).locator("..");
+  await expect(recorder).toContainText(/0:0[1-9]/);
   await page.evaluate(() => (window as unknown as { pullOut(): void }).pullOut());
   await expect(page.getByRole("alert")).toContainText("was unplugged");
   // What was recorded until then is kept.

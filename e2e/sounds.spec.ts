@@ -5,7 +5,16 @@ import { makeNoise, makeTone } from "@bumbrel/core/dsp/tone";
 import { wavHeader, writeWav } from "@bumbrel/core/format/wav";
 import { expect, type Page, test } from "@playwright/test";
 import { type MidiEvent, writeMidi } from "midi-file";
-import { addSound, complaintsOf, dragRange, newProject, openDemo, waitUntilSaved } from "./helpers";
+import {
+  addSound,
+  complaintsOf,
+  dragRange,
+  newProject,
+  nextFrames,
+  openDemo,
+  sleepUntil,
+  waitUntilSaved,
+} from "./helpers";
 import { TestServer } from "./server";
 
 const server = new TestServer();
@@ -190,7 +199,8 @@ test("the made-up microphone is seen, listened to by a strand, delivered, record
   await switchMicrophoneOn(page);
   await expect.poll(() => lufs(rowOf(page, "Input")), { timeout: 10_000 }).toBeGreaterThan(-40);
   await page.getByRole("button", { name: "Record", exact: true }).click();
-  await page.waitForTimeout(2500);
+  const recorder = page.getByRole("button", { name: "Stop recording" }).locator("..");
+  await expect(recorder).toContainText(/0:0[2-9]/);
   await page.getByRole("button", { name: "Stop recording" }).click();
   const names = page.getByRole("textbox", { name: "Sound name" });
   await expect(names.nth(1)).toHaveValue("Input recorded");
@@ -320,8 +330,8 @@ test("a clock keeps its phase through a change of tempo while it runs, and draws
   await tempo.fill("163.2");
   await tempo.press("Enter");
   await expect(page.getByText("163.2 beats a minute")).toBeVisible();
-  await page.waitForTimeout(800);
-  expect(await opacityAt(now)).toBeCloseTo(before, 2);
+  await page.evaluate(() => window.bumbrel!.whenLoaded());
+  await expect.poll(async () => Math.abs((await opacityAt(now)) - before)).toBeLessThan(0.005);
   // A bar further on, at the new tempo, it stands there again.
   expect(await opacityAt(now + (4 * 60) / 163.2)).toBeCloseTo(before, 2);
 
@@ -336,7 +346,7 @@ test("a clock keeps its phase through a change of tempo while it runs, and draws
   // By the clock, however long each press takes to be answered.
   const startMs = Date.now();
   for (let i = 0; i < 6; i++) {
-    await page.waitForTimeout(Math.max(0, startMs + i * 440 - Date.now()));
+    await sleepUntil(startMs + i * 440);
     await page.mouse.down();
     await page.mouse.up();
   }
@@ -404,13 +414,13 @@ test("a sound that runs alone keeps its place over a pause and a visit; a stretc
   await page.getByRole("button", { name: "Open Caller" }).click();
   await page.getByRole("combobox", { name: "What it starts with" }).selectOption("alone");
   await page.getByRole("button", { name: "Play Caller" }).click();
-  await page.waitForTimeout(1500);
-  await page.getByRole("button", { name: "Pause Caller" }).click();
   const place = () =>
     rowOf(page, "Caller")
       .locator("figure span")
       .evaluate((element) => new DOMMatrix(getComputedStyle(element).transform).e);
-  await page.waitForTimeout(200);
+  await expect.poll(place).toBeGreaterThan(20);
+  await page.getByRole("button", { name: "Pause Caller" }).click();
+  await nextFrames(page, 4);
   const paused = await place();
   expect(paused).toBeGreaterThan(20);
   await waitUntilSaved(page);
@@ -430,7 +440,7 @@ test("a sound that runs alone keeps its place over a pause and a visit; a stretc
   const position = () => page.evaluate(() => window.bumbrel!.positionS());
   await page.getByRole("button", { name: "Play", exact: true }).click();
   for (let look = 0; look < 12; look++) {
-    await page.waitForTimeout(250);
+    await nextFrames(page, 5);
     expect(await position()).toBeGreaterThan(23.9);
     expect(await position()).toBeLessThan(25.3);
   }

@@ -3,7 +3,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { expect, type Locator, type Page, test } from "@playwright/test";
-import { complaintsOf, openDemo, waitUntilSaved } from "./helpers";
+import { complaintsOf, nextFrames, openDemo, waitUntilSaved } from "./helpers";
 import { TestServer } from "./server";
 
 const server = new TestServer();
@@ -51,7 +51,7 @@ async function dropStrand(page: Page, strand: string, onto: Locator): Promise<vo
     await page.mouse.move(to.x + 60, to.y + to.height / 2, { steps: 6 });
     if (to.y === last) break;
     last = to.y;
-    await page.waitForTimeout(150);
+    await nextFrames(page);
   }
   await page.mouse.up();
 }
@@ -114,7 +114,7 @@ test("a ring of 64 bars from nothing, dealt a fan mirrored, bloom with the kick,
     await size.nth(axis).fill(width);
     await size.nth(axis).press("Enter");
   }
-  const glow = row(page, "Glow").getByRole("textbox");
+  const glow = row(page, "Emission").getByRole("textbox");
   await glow.fill("1");
   await glow.press("Enter");
   await dropStrand(page, "Row of lamps", row(page, "Growth"));
@@ -144,7 +144,7 @@ test("a ring of 64 bars from nothing, dealt a fan mirrored, bloom with the kick,
   // On the canvas: light where the nearest bar stands, and the backdrop as it was beside the ring.
   await page.getByRole("button", { name: "Backdrop" }).click();
   await page.evaluate(() => window.bumbrel!.seek(26.35));
-  await page.waitForTimeout(600);
+  await nextFrames(page, 4);
   const after = await look(page);
   const m = (await drawn(page, ring)).slice(0, 16);
   const place = projected([m[12], m[13], m[14]], after.width / after.height);
@@ -250,7 +250,7 @@ test("several at once, hidden, locked, grouped, and copied into another project"
   await strip.getByRole("button", { name: "Sphere" }).click();
   await strip.getByRole("button", { name: "Torus" }).click({ modifiers: ["Shift"] });
   await expect(page.getByText("2 objects", { exact: true })).toBeVisible();
-  await page.getByRole("button", { name: "Bind Glow", exact: true }).click();
+  await page.getByRole("button", { name: "Bind Emission", exact: true }).click();
   await page.getByRole("menuitem", { name: "Snare" }).click();
   const [sphere, torus] = (await objectIds(page)).slice(-2);
   const glow = (id: string, timeS: number) =>
@@ -270,7 +270,8 @@ test("several at once, hidden, locked, grouped, and copied into another project"
   const middle = projected([0, 0, 0], picture.width / picture.height);
   const grip = { x: picture.x + middle.x * picture.width + 54, y: picture.y + middle.y * picture.height };
   await page.mouse.move(grip.x, grip.y);
-  await page.waitForTimeout(300);
+  // The handles notice the pointer in the next frame.
+  await nextFrames(page, 3);
   await page.mouse.down();
   await page.mouse.move(grip.x + 40, grip.y, { steps: 4 });
   await page.mouse.move(grip.x + 80, grip.y, { steps: 4 });
@@ -319,7 +320,7 @@ test("several at once, hidden, locked, grouped, and copied into another project"
   await bar.getByRole("button", { name: "Paste" }).click();
   await expect(strip.getByRole("button", { name: "Torus" })).toBeVisible();
   await strip.getByRole("button", { name: "Sphere" }).click();
-  await expect(row(page, "Glow").getByText("Snare")).toBeVisible();
+  await expect(row(page, "Emission").getByText("Snare")).toBeVisible();
   // What is locked is not chosen on the stage.
   const stage = page.getByRole("img", { name: "The stage" });
   await strip.getByRole("button", { name: "Sphere" }).click();
@@ -356,7 +357,7 @@ test("pictures and models come in, and what is broken, huge or hostile does not"
   });
   const svg = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 20"><script>document.title = "taken over"; fetch("https://example.invalid/s")</script>
     <image href="https://example.invalid/a.png" width="9" height="9"/><rect width="40" height="20" fill="#ff8800"/></svg>`;
-  await add("Picture", file("sail.svg", svg));
+  await add("Image", file("sail.svg", svg));
   await expect(page.getByRole("textbox", { name: "Object name" })).toHaveValue("sail");
   const picture = (await objectIds(page)).at(-1)!;
   const widthOverHeight = () =>
@@ -381,12 +382,12 @@ test("pictures and models come in, and what is broken, huge or hostile does not"
     await page.getByRole("button", { name: "Put away" }).click();
   };
   await refuse(
-    "Picture",
+    "Image",
     file("vast.png", png(20_000, 20_000)),
     /vast\.png: the picture is 20000 × 20000 pixels; up to 8192/,
   );
-  await refuse("Picture", file("torn.png", png(20, 20)), /torn\.png: the picture is broken/);
-  await refuse("Picture", file("notes.png", "only words"), /notes\.png: this is no PNG, JPEG, WebP or SVG/);
+  await refuse("Image", file("torn.png", png(20, 20)), /torn\.png: the image is broken/);
+  await refuse("Image", file("notes.png", "only words"), /notes\.png: this is no PNG, JPEG, WebP or SVG/);
   const heavy = join(folder, "heavy.glb");
   const handle = openSync(heavy, "w");
   ftruncateSync(handle, 300 * 1024 * 1024);
@@ -447,7 +448,8 @@ test("the stage comes back after the graphics card took its memory, and says so 
   await openDemo(page, server.address);
   await page.getByRole("link", { name: "Stage" }).click();
   await page.evaluate(() => window.bumbrel!.seek(26.4));
-  await page.waitForTimeout(2500);
+  await page.evaluate(() => window.bumbrel!.whenLoaded());
+  await nextFrames(page, 4);
   const before = await look(page);
   await page.evaluate(() => {
     const canvas = document.querySelector<HTMLCanvasElement>("canvas[aria-label='The stage']")!;
@@ -458,7 +460,7 @@ test("the stage comes back after the graphics card took its memory, and says so 
   const note = page.getByText("The graphics card took its memory back");
   await expect(note).toBeVisible();
   await expect(note).toBeHidden();
-  await page.waitForTimeout(1500);
+  await nextFrames(page, 6);
   const after = await look(page);
   const difference =
     after.light.reduce((sum, one, i) => sum + Math.abs(one - before.light[i]), 0) / after.light.length;

@@ -1,7 +1,16 @@
 import { readFileSync } from "node:fs";
 import { readMidi } from "@bumbrel/core/format/midi";
 import { expect, type Page, test } from "@playwright/test";
-import { addSound, complaintsOf, demoHits, dragRange, newProject, openDemo, waitUntilSaved } from "./helpers";
+import {
+  addSound,
+  complaintsOf,
+  demoHits,
+  dragRange,
+  newProject,
+  openDemo,
+  sleepUntil,
+  waitUntilSaved,
+} from "./helpers";
 import { TestServer } from "./server";
 
 const server = new TestServer();
@@ -40,12 +49,12 @@ async function tapAlong(page: Page, times: readonly number[]): Promise<void> {
       window.bumbrel!.seek(timeS);
       window.bumbrel!.play();
     }, times[0] - 2);
-    await page.waitForTimeout(1000);
+    await page.waitForFunction((timeS) => window.bumbrel!.positionS() > timeS, times[0] - 1.2);
     let worstS = 0;
     for (const timeS of times) {
       const look = () => page.evaluate(() => ({ atS: window.bumbrel!.positionS(), wallMs: Date.now() }));
       const { atS, wallMs } = await look();
-      await page.waitForTimeout(Math.max(0, wallMs + (timeS - atS) * 1000 - Date.now()));
+      await sleepUntil(wallMs + (timeS - atS) * 1000);
       const hitMs = Date.now();
       await page.keyboard.press("h");
       const after = await look();
@@ -139,7 +148,7 @@ test("advice is taken with one press, keeps are gone back to, and holding a key 
   await page.getByRole("radio", { name: "compare", exact: true }).click();
   await page.keyboard.press("Escape");
   await type(page, "Range in dB", "90");
-  await page.waitForTimeout(800);
+  await page.evaluate(() => window.bumbrel!.whenLoaded());
   const lamp = () => propertyNow(page, "lamp", "intensity");
   const after = await lamp();
   const savedBefore = await page.getByRole("button", { name: /^Undo/ }).getAttribute("title");
@@ -197,7 +206,7 @@ test("a fan, a strand made of it, and a table read back", async ({ page }) => {
   await expect(page.getByRole("combobox", { name: "Measure" })).toHaveValue("bands");
   await type(page, "First band", "2");
   await type(page, "Last band", "2");
-  await page.waitForTimeout(800);
+  await page.evaluate(() => window.bumbrel!.whenLoaded());
   const one = (await saved(page, "This strand, raw and shaped, as CSV"))
     .toString()
     .split("\n")[2521]

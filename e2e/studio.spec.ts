@@ -9,6 +9,7 @@ import {
   dragRange,
   largestDifference,
   newProject,
+  nextFrames,
   openDemo,
   waitUntilSaved,
 } from "./helpers";
@@ -62,7 +63,8 @@ test("strands: trace and numbers follow while a range is dragged; undo and redo;
   await dragRange(page, 90, 160);
   await floor.fill("-33");
   await floor.press("Enter");
-  await page.waitForTimeout(1500);
+  // Numbers of the drag that are still on their way must not set the floor again.
+  await page.evaluate(() => window.bumbrel!.whenLoaded());
   await expect(floor).toHaveValue("-33.0");
   await page.getByRole("button", { name: /^Undo: change window of Strand 7/ }).click();
   await page.getByRole("button", { name: /^Undo: add Strand 7/ }).click();
@@ -82,16 +84,19 @@ test("strands: trace and numbers follow while a range is dragged; undo and redo;
 
   const trace = page.getByRole("img", { name: /Strand 6 over the whole sound/ });
   const picture = async () => (await trace.screenshot()).toString("base64");
-  await page.waitForTimeout(500);
+  const settled = async () => {
+    await page.evaluate(() => window.bumbrel!.whenLoaded());
+    await nextFrames(page, 3);
+  };
+  await settled();
   const first = await picture();
   await floor.fill("-30");
   await floor.press("Enter");
-  await page.waitForTimeout(500);
+  await expect.poll(picture).not.toBe(first);
+  await settled();
   const second = await picture();
-  expect(second).not.toBe(first);
   await page.getByRole("switch", { name: "Window on" }).click();
-  await page.waitForTimeout(500);
-  expect(await picture()).not.toBe(second);
+  await expect.poll(picture).not.toBe(second);
 
   await page.getByRole("button", { name: "Hz · log" }).click();
   await expect(page.getByRole("button", { name: "Hz · lin" })).toBeVisible();
@@ -111,7 +116,7 @@ test("transport: seek, pause and resume keep the place, looping goes round", asy
   await expect.poll(position).toBeGreaterThan(12.3);
   await page.keyboard.press("Space");
   const paused = await position();
-  await page.waitForTimeout(400);
+  await nextFrames(page, 8);
   expect(await position()).toBe(paused);
   await page.keyboard.press("Space");
   await expect.poll(position).toBeGreaterThan(paused + 0.2);

@@ -107,7 +107,7 @@ test("the whole way: a range dragged round the kick moves a lantern, here, after
   await page.getByRole("link", { name: "Deliver" }).click();
   const [download] = await Promise.all([
     page.waitForEvent("download"),
-    page.getByRole("button", { name: "Take the page" }).click(),
+    page.getByRole("button", { name: "Save the page" }).click(),
   ]);
   const file = join(mkdtempSync(join(tmpdir(), "bumbrel-page-")), download.suggestedFilename());
   await download.saveAs(file);

@@ -1,18 +1,26 @@
-/** Writes docs/scene.schema.json from the schema the code uses. */
+/** Writes docs/scene.schema.json and docs/reference.md from the tables the code uses. */
 import { mkdir, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { build } from "esbuild";
 import { ROOT } from "./setup.mjs";
 
-const bundle = join(ROOT, "core/dist/schema.mjs");
+/** Loads a module of core as it stands. */
+async function load(path) {
+  const bundle = join(ROOT, "core/dist", `${path.replaceAll("/", "-")}.mjs`);
+  await build({
+    entryPoints: [join(ROOT, "core/src", `${path}.ts`)],
+    bundle: true,
+    platform: "node",
+    format: "esm",
+    outfile: bundle,
+  });
+  const module = await import(bundle);
+  await rm(bundle);
+  return module;
+}
+
 await mkdir(join(ROOT, "docs"), { recursive: true });
-await build({
-  entryPoints: [join(ROOT, "core/src/kinds/sceneSchema.ts")],
-  bundle: true,
-  platform: "node",
-  format: "esm",
-  outfile: bundle,
-});
-const { SceneSchema } = await import(bundle);
+const { SceneSchema } = await load("kinds/sceneSchema");
 await writeFile(join(ROOT, "docs/scene.schema.json"), `${JSON.stringify(SceneSchema, null, 2)}\n`);
-await rm(bundle);
+const { reference } = await load("check/reference");
+await writeFile(join(ROOT, "docs/reference.md"), reference());

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "@jest/globals";
-import { adviseOn, healthOf } from "./health";
+import { adviseOn, healthOf, levelsOf } from "./health";
 import { MEASURES } from "./measures/table";
 import { changeShaping, defaultShaping, type ShapingChange, shape } from "./shaping";
 
@@ -121,5 +121,22 @@ describe("advice", () => {
       if (health.atCeiling < 0.5) continue;
       expect(adviseOn(health, raw, tuning).map(({ code }) => code)).toContain("pinned");
     }
+  });
+
+  it("counts how often each level occurs", () => {
+    const raw = Float32Array.from({ length: 400 }, (_, i) =>
+      i % 4 === 0 ? level(-10) : i % 4 === 1 ? 0 : level(-50),
+    );
+    const { from, step, shares, inDb } = levelsOf(raw, true);
+    expect([from, step, inDb]).toEqual([-96, 3, true]);
+    const at = (db: number) => shares[Math.floor((db - from) / step)];
+    expect(at(-10)).toBeCloseTo(0.25, 9);
+    expect(at(-50)).toBeCloseTo(0.5, 9);
+    // Silence is below everything that is counted.
+    expect(shares[0]).toBeCloseTo(0.25, 9);
+    expect(shares.reduce((sum, share) => sum + share)).toBeCloseTo(1, 9);
+    const plain = levelsOf(Float32Array.of(0, 500, 1000, 1000), false);
+    expect(plain.shares[plain.shares.length - 1]).toBeCloseTo(0.5, 9);
+    expect(levelsOf(new Float32Array(0), true).shares.every((share) => share === 0)).toBe(true);
   });
 });

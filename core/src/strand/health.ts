@@ -1,10 +1,23 @@
 import { FRAME_RATE_HZ } from "../constants";
+import { levelToDb } from "../dsp/decibel";
 import { AUDIBLE_DB, countedFrames, percentile, tenth, within } from "./fit";
 import { declarationOf, type Measure, rangeLimits } from "./measures/table";
 import { SHAPING_STEPS, type Shaping, type ShapingChange, shape } from "./shaping";
 
+/** How often each level occurs before shaping. */
+export interface Levels {
+  /** The levels are in dBFS; else they are in the measure's own unit. */
+  inDb: boolean;
+  /** Lower end of the first bin, and the width of each. */
+  from: number;
+  step: number;
+  /** Share of the frames in each bin; what lies outside is in the first and the last. */
+  shares: number[];
+}
+
 /** How a strand does over its whole sound. */
 export interface Health {
+  levels: Levels;
   /** Nothing of it is above −80 dBFS, or above 0 for what is not a level. */
   silent: boolean;
   /** Share of its numbers that stand at the floor, and at the ceiling. */
@@ -61,9 +74,11 @@ export function healthOf(
     if (i >= width) change += Math.abs(plain[i] - plain[i - width]);
   }
   const count = Math.max(1, plain.length);
+  const inDb = unit === "level" || unit === "loudness";
   const most = full.indexOf(Math.max(...full));
   const stretchCount = Math.min(stretchFrames, frames - most * stretchFrames) * width;
   return {
+    levels: levelsOf(raw, inDb),
     silent,
     atFloor: floor / count,
     atCeiling: ceiling / count,
@@ -258,4 +273,24 @@ function unpin({ autoRange, gain, output, window }: Shaping): {
   }
   if (!window.on) return { hint: "switch its window on and fit it", change: { window: { on: true } } };
   return { hint: "raise its range, or listen to something that changes more", change: undefined };
+}
+
+/** Levels are counted in bins of 3 dB down to this. */
+const LOWEST_DB = -96;
+const BIN_DB = 3;
+const PLAIN_BINS = 32;
+
+/** How often each level occurs, in bins of 3 dB, or of a 32nd of the largest number. */
+export function levelsOf(raw: Float32Array, inDb: boolean): Levels {
+  let largest = 0;
+  if (!inDb) for (const value of raw) largest = Math.max(largest, value);
+  const step = inDb ? BIN_DB : (largest || 1) / PLAIN_BINS;
+  const from = inDb ? LOWEST_DB : 0;
+  const bins = inDb ? -LOWEST_DB / BIN_DB : PLAIN_BINS;
+  const shares = new Array<number>(bins).fill(0);
+  for (const value of raw) {
+    const level = inDb ? levelToDb(value) : value;
+    shares[Math.min(bins - 1, Math.max(0, Math.floor((level - from) / step)))] += 1 / raw.length;
+  }
+  return { inDb, from, step, shares };
 }

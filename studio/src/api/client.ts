@@ -107,5 +107,4 @@ export const assetBytesUrl = (storedId: string) => `/api/assets/${storedId}/byte
 export const soundBytesUrl = (storedId: string) => `/api/sounds/${storedId}/bytes`;
 export const thumbnailUrl = (project: ProjectSummary) =>
   `/api/projects/${project.id}/thumbnail?${encodeURIComponent(project.changedAt)}`;
-export const pageUrl = (projectId: string) => `/api/deliver/${projectId}/page`;
-export const sceneFileUrl = (projectId: string) => `/api/deliver/${projectId}/scene`;
+export const deliveryUrl = (projectId: string, path: string) => `/api/deliver/${projectId}/${path}`;

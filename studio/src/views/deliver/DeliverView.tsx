@@ -1,9 +1,12 @@
+import { WAY_OUT_NAMES, WAYS_OUT, type WayOutName } from "@bumbrel/api/waysOut";
 import { checkReferences } from "@bumbrel/core/check/references";
-import { CircleAlert, CircleCheck, FileDown, Globe } from "lucide-react";
+import { CircleAlert, CircleCheck, FileDown, FileJson, Globe, type LucideIcon } from "lucide-react";
 import { useState } from "react";
-import { pageUrl, sceneFileUrl } from "../../api/client";
+import { deliveryUrl } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { useScene, useWorkbench } from "../project/context";
+
+const ICONS: Record<WayOutName, LucideIcon> = { page: Globe, scene: FileJson };
 
 /** Checks first, then the ways out. */
 export function DeliverView() {
@@ -11,7 +14,6 @@ export function DeliverView() {
   const scene = useScene();
   const [busy, setBusy] = useState<string>();
   const findings = checkReferences(scene);
-  const heard = scene.sounds.filter((sound) => sound.heard);
 
   const deliver = async (what: string, url: string) => {
     setBusy(what);
@@ -50,39 +52,26 @@ export function DeliverView() {
         </section>
         <section aria-label="Ways out">
           <h2 className="pb-2 text-2xl font-semibold">Ways out</h2>
-          <div className="flex items-center gap-6 border-t border-rule py-4">
-            <Globe size={26} aria-hidden className="shrink-0 text-brass" />
-            <div className="grow">
-              <h3 className="text-lg font-semibold">Web page</h3>
-              <p className="text-mist">
-                One file with the scene, its {heard.length === 1 ? "sound" : "sounds"} and the player inside.
-                It plays by itself from disk, with no network, and gives the same numbers as here.
-              </p>
-            </div>
-            <Button
-              look="main"
-              disabled={busy !== undefined}
-              onClick={() => void deliver("page", pageUrl(workbench.projectId))}
-            >
-              <FileDown size={16} aria-hidden /> {busy === "page" ? "Saving first …" : "Take the page"}
-            </Button>
-          </div>
-          <div className="flex items-center gap-6 border-y border-rule py-4">
-            <FileDown size={26} aria-hidden className="shrink-0 text-brass" />
-            <div className="grow">
-              <h3 className="text-lg font-semibold">Scene document</h3>
-              <p className="text-mist">
-                The scene as JSON, without sounds: for the command line, for version control, or to bring it
-                in again here.
-              </p>
-            </div>
-            <Button
-              disabled={busy !== undefined}
-              onClick={() => void deliver("scene", sceneFileUrl(workbench.projectId))}
-            >
-              <FileDown size={16} aria-hidden /> {busy === "scene" ? "Saving first …" : "Take the scene"}
-            </Button>
-          </div>
+          {WAY_OUT_NAMES.map((name) => {
+            const { label, help, action, maker } = WAYS_OUT[name];
+            const Icon = ICONS[name];
+            return (
+              <div key={name} className="flex items-center gap-6 border-t border-rule py-4 last:border-b">
+                <Icon size={26} aria-hidden className="shrink-0 text-brass" />
+                <div className="grow">
+                  <h3 className="text-lg font-semibold">{label}</h3>
+                  <p className="text-mist">{help}</p>
+                </div>
+                <Button
+                  look={name === "page" ? "main" : "plain"}
+                  disabled={busy !== undefined}
+                  onClick={() => void deliver(name, deliveryUrl(workbench.projectId, maker.path))}
+                >
+                  <FileDown size={16} aria-hidden /> {busy === name ? "Saving first …" : action}
+                </Button>
+              </div>
+            );
+          })}
         </section>
       </div>
     </main>

@@ -31,6 +31,7 @@ export interface LookTools {
   spectrogram: boolean;
   loudness: boolean;
   spectrum: boolean;
+  average: boolean;
   style: "line" | "filled" | "bars";
   level: "dB" | "linear";
   follow: boolean;
@@ -52,6 +53,7 @@ const NOTHING: Looking = {
     spectrogram: false,
     loudness: false,
     spectrum: true,
+    average: false,
     style: "filled",
     level: "dB",
     follow: true,

@@ -1,10 +1,12 @@
 import type { Strand } from "@bumbrel/core/document/scene";
 import { happensLive } from "@bumbrel/core/document/strands";
 import { type Health, healthOf } from "@bumbrel/core/strand/health";
-import { useEffect, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
+import { type Bar, BarChart } from "../../ui/BarChart";
 import { Button } from "../../ui/Button";
 import { LiveText } from "../../ui/LiveText";
 import { useResults, useScene, useWorkbench } from "../project/context";
+import { useUi } from "../project/uiState";
 import { LIVE_S } from "../project/workbench";
 import { ChainHint } from "./ChainHint";
 import { applyShaping } from "./edits";
@@ -37,6 +39,7 @@ export function HealthPanel({ strand }: { strand: Strand }) {
         </ChainHint>
       </p>
       {happensLive(scene, strand) ? <LiveHealth strand={strand} /> : health && <Figures health={health} />}
+      {health && !happensLive(scene, strand) && <LevelHistogram health={health} strand={strand} />}
       {advice?.map(({ code, text, change }) => (
         <p key={code} className="border-l-2 border-brass pl-2 leading-snug">
           {text}{" "}
@@ -120,5 +123,52 @@ function Lateness({ strand }: { strand: Strand }) {
         }}
       />
     </p>
+  );
+}
+
+/** How often each level occurs, with the floor and the ceiling of the window. */
+function LevelHistogram({ health, strand }: { health: Health; strand: Strand }) {
+  const { theme } = useUi();
+  const { levels } = health;
+  const { gain, window } = strand.shaping;
+  const { bars, marks, max } = useMemo(() => {
+    const { inDb, from, step, shares } = levels;
+    const gainDb = gain.on ? gain.db : 0;
+    const isDb = inDb && window.scale === "dB";
+    const [floor, ceiling] = isDb
+      ? [window.floorDb - gainDb, window.floorDb + window.rangeDb - gainDb]
+      : [window.low / 10 ** (gainDb / 20), window.high / 10 ** (gainDb / 20)];
+    const hasEnds = window.on && isDb === inDb;
+    const bins = shares.map((value, i): Bar => {
+      const low = from + i * step;
+      const middle = low + step / 2;
+      const isOutside = hasEnds && (middle < floor || middle > ceiling);
+      return {
+        label: inDb ? low.toFixed(0) : low.toPrecision(2),
+        value: value * 100,
+        look: isOutside ? "muted" : "plain",
+      };
+    });
+    const binOf = (end: number) => (end - from) / step;
+    return {
+      bars: bins,
+      marks: hasEnds
+        ? [
+            { before: binOf(floor), text: "floor" },
+            { before: binOf(ceiling), text: "ceiling" },
+          ]
+        : [],
+      max: Math.max(1, ...bins.map(({ value }) => value)),
+    };
+  }, [levels, gain, window]);
+  const text = `Levels before shaping: ${percent(health.atFloor)} at the floor, ${percent(health.atCeiling)} at the ceiling`;
+  return (
+    <BarChart
+      label={text}
+      className="h-20"
+      {...{ bars, marks, theme, max }}
+      min={0}
+      valueText={(value) => `${value.toFixed(1)} % of the time`}
+    />
   );
 }

@@ -8,6 +8,7 @@ import { useFrame } from "../../../ui/frames";
 import { Toggle } from "../../../ui/Toggle";
 import { useResults, useScene, useWorkbench } from "../../project/context";
 import { type LookTools, useLooking, useUi } from "../../project/uiState";
+import { AverageLook } from "./AverageLook";
 import { LoudnessLook, SpectrogramLook, WaveformLook } from "./overTime";
 import { SpectrumLook } from "./SpectrumLook";
 import { following, type TimeView, zoomed } from "./timeView";
@@ -17,6 +18,7 @@ const TOOLS = [
   ["spectrogram", "spectrogram"],
   ["loudness", "loudness"],
   ["spectrum", "spectrum"],
+  ["average", "average"],
 ] as const;
 
 /** Ways to look at a sound; what is put away is not drawn and costs nothing. */
@@ -91,6 +93,7 @@ export function Looking({ sound }: { sound: Sound }) {
       {overTime && tools.waveform && <WaveformLook {...props} canLoop={onTape} />}
       {overTime && tools.spectrogram && <SpectrogramLook {...props} axis={axis} />}
       {overTime && tools.loudness && <LoudnessLook {...props} />}
+      {overTime && tools.average && <AverageLook sound={sound} />}
       {tools.spectrum && (
         <>
           <SpectrumLook sound={sound} other={other} axis={axis} tools={tools} read={read} />

@@ -1,0 +1,31 @@
+/** A way to deliver a project. */
+export interface WayOut {
+  label: string;
+  help: string;
+  /** Words on its button. */
+  action: string;
+  /** Parts of the document it needs; without them it cannot be used yet. */
+  needs: readonly ("objects" | "sounds")[];
+  /** Where it is made: the server, the browser or the command line. */
+  maker: { at: "server"; path: string };
+}
+
+/** Every way out: the one table that the Deliver view, the server's routes and their tests read. */
+export const WAYS_OUT = {
+  page: {
+    label: "Web page",
+    help: "One file with the scene, its sounds and the player inside. It plays by itself from disk, with no network, and gives the same numbers as here.",
+    action: "Save the page",
+    needs: [],
+    maker: { at: "server", path: "page" },
+  },
+  scene: {
+    label: "Scene document",
+    help: "The scene as JSON, without sounds: for the command line, for version control, or to open it again here.",
+    action: "Save the scene",
+    needs: [],
+    maker: { at: "server", path: "scene" },
+  },
+} as const satisfies Record<string, WayOut>;
+export type WayOutName = keyof typeof WAYS_OUT;
+export const WAY_OUT_NAMES = Object.keys(WAYS_OUT) as WayOutName[];
