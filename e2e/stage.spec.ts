@@ -384,7 +384,7 @@ test("pictures and models come in, and what is broken, huge or hostile does not"
   await refuse(
     "Image",
     file("vast.png", png(20_000, 20_000)),
-    /vast\.png: the picture is 20000 × 20000 pixels; up to 8192/,
+    /vast\.png: the image is 20000 × 20000 pixels; up to 8192/,
   );
   await refuse("Image", file("torn.png", png(20, 20)), /torn\.png: the image is broken/);
   await refuse("Image", file("notes.png", "only words"), /notes\.png: this is no PNG, JPEG, WebP or SVG/);

@@ -245,8 +245,8 @@ test("steps are opened, drawn and bypassed by keyboard, and strands put in anoth
   await step(page, "Curve").focus();
   await press("Enter");
   await page.getByRole("switch", { name: "Curve on" }).focus();
-  await press("Space");
-  await page.getByRole("combobox", { name: "Curve way" }).selectOption("drawn");
+  await press("Enter");
+  await page.getByRole("combobox", { name: "Curve kind" }).selectOption("drawn");
   const point = page.getByRole("slider", { name: "Point 2" });
   await point.focus();
   await press("Shift+ArrowUp");
@@ -255,7 +255,7 @@ test("steps are opened, drawn and bypassed by keyboard, and strands put in anoth
   await step(page, "Gate").focus();
   await press("Enter");
   await page.getByRole("switch", { name: "Gate on" }).focus();
-  await press("Space");
+  await press("Enter");
   await expect(step(page, "Gate")).toContainText("at 0.20");
   // A note can be typed for a frequency, and ends of ranges move by notes.
   await type(page, "Low end in Hz B1", "A2");

@@ -187,7 +187,7 @@ export const BindingSchema = Type.Object(
     id: Id,
     strandId: Id,
     objectId: Id,
-    property: Type.String({ minLength: 1, maxLength: 64 }),
+    property: Type.String({ minLength: 1, maxLength: 256 }),
     ...ranges,
   },
   closed,

@@ -189,7 +189,7 @@ export const SHAPING_STEPS = {
     onByDefault: false,
     settings: {
       way: choice(
-        "Curve",
+        "Kind",
         { power: "power", drawn: "drawn" },
         "power",
         "A power, or a curve through points.",

@@ -21,6 +21,7 @@ import {
   type Mesh,
   MeshStandardMaterial,
   NearestFilter,
+  type Object3D,
   PlaneGeometry,
   RepeatWrapping,
   SphereGeometry,
@@ -34,8 +35,8 @@ import { DEGREES, HIDDEN, numberAt, type ObjectSource, type RenderedObject } fro
 /** Drawn geometry of a body, about its middle and one metre wide, and the picture it shows by itself. */
 interface Part {
   geometry: BufferGeometry;
-  /** Property of the object that shows and hides it, for a model's part. */
-  shownBy?: string;
+  /** Properties of the object that show and hide it, for a model's part: its own, or that of what it is in. */
+  shownBy?: readonly string[];
   /** The picture it shows, and whether it is words, which take the surface's colour. */
   texture?: Texture;
   /** A model's own colours. */
@@ -137,12 +138,22 @@ function modelParts(object: ObjectSource["object"], assets: ObjectSource["assets
     const { map, color } = material;
     parts.push({
       geometry: placed,
-      shownBy: partProperty(node.name),
+      shownBy: partKeys(node),
       ...(map && { texture: map }),
       ...(color && { tint: [color.r, color.g, color.b] }),
     });
   });
   return parts;
+}
+
+/** Keys of the properties of a part and of the parts around it; loaders change names that have spaces. */
+function partKeys(node: Object3D): string[] {
+  const keys: string[] = [];
+  for (let up: Object3D | null = node; up; up = up.parent) {
+    const name = (up.userData.name as string | undefined) ?? up.name;
+    if (name !== "") keys.push(partProperty(name));
+  }
+  return keys;
 }
 
 /** A body with all its copies and its wake: each part of it is drawn once, many times over. */
@@ -161,7 +172,7 @@ export function makeBody(source: ObjectSource): RenderedObject {
   const glows = new InstancedBufferAttribute(instances.glows, 4).setUsage(DynamicDrawUsage);
   const laidOn = settingOf(owner, "textureId");
   const laid = typeof laidOn === "string" ? assets.picture(laidOn, isSharp(owner)) : undefined;
-  const drawn: { mesh: InstancedMesh; look: CopyMaterial; shownBy: string | undefined }[] = [];
+  const drawn: { mesh: InstancedMesh; look: CopyMaterial; shownBy: readonly string[] | undefined }[] = [];
   for (const { geometry, texture, tint, shownBy } of partsOf(source)) {
     const look = copyMaterial({
       unlit: settingOf(owner, "unlit") === true,
@@ -235,7 +246,7 @@ export function makeBody(source: ObjectSource): RenderedObject {
       glows.needsUpdate = true;
       draw(instances.count);
       for (const { mesh, look, shownBy } of drawn) {
-        const shown = shownBy === undefined ? undefined : plan.at[shownBy];
+        const shown = shownBy && plan.at[shownBy.find((key) => plan.at[key]) ?? ""];
         mesh.visible = !shown || frame.values[shown.offset] >= 0.5;
         mesh.instanceMatrix.needsUpdate = true;
         const { material, uniforms } = look;

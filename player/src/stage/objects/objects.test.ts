@@ -1,6 +1,7 @@
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Asset, ObjectKind, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
 import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
+import { modelPartProperties } from "@bumbrel/core/kinds/modelParts";
 import { can, OBJECT_KIND_NAMES, propertiesOf } from "@bumbrel/core/kinds/table";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
@@ -52,7 +53,8 @@ function put(
   const scene: Scene = newScene("Quay");
   for (const id of ["s", "half", "swell"]) scene.strands.push(newStrand(scene, id, id, { kind: "nothing" }));
   scene.assets = ASSETS;
-  const object = { ...newObject("thing", kind, "Thing"), rest, settings };
+  const own = settings.modelId === "m" ? { own: modelPartProperties(["Hull", "Mast"]) } : {};
+  const object: StageObject = { ...newObject("thing", kind, "Thing"), rest, settings, ...own };
   scene.objects = [object];
   if (kind === "group") {
     scene.objects.push({ ...newObject("seen", "sphere", "In it"), parentId: "thing" });
@@ -290,6 +292,17 @@ describe("rendered objects", () => {
     expect(put("model", {}, { modelId: "m" }).rendered.root.children).toHaveLength(2);
     expect(put("model", {}, { modelId: "m", part: "Mast" }).rendered.root.children).toHaveLength(1);
     expect(put("model", {}, { modelId: "m", part: "Keel" }).rendered.root.children).toHaveLength(0);
+  });
+
+  it("shows and hides the parts of a model by properties of the object's own", () => {
+    const { rendered, at } = put("model", {}, { modelId: "m" }, ["part:Mast"], (_scene, object) => {
+      expect(object.own).toBeDefined();
+    });
+    const shown = () => rendered.drawnParts().shown;
+    at(0);
+    expect(shown()).toEqual([1, 0]);
+    at(1);
+    expect(shown()).toEqual([1, 1]);
   });
 
   it("sends matrices to be drawn only when they can have changed", () => {

@@ -23,7 +23,7 @@ const METER_FLOOR_DB = -60;
 /** The strip at the bottom of every view: play, position, waveform, level. */
 export function Tape() {
   const workbench = useWorkbench();
-  const scene = useScene();
+  const { loop, stretch } = useScene((scene) => ({ loop: scene.loop, stretch: scene.stretch }));
   useResults();
   const { transport } = workbench.player;
   const { state, durationS } = useTransport();
@@ -53,9 +53,9 @@ export function Tape() {
           )}
         </button>
         <IconButton
-          label={scene.loop ? "Stop looping" : "Loop"}
-          aria-pressed={scene.loop}
-          className={scene.loop ? "text-brass" : "text-mist"}
+          label={loop ? "Stop looping" : "Loop"}
+          aria-pressed={loop}
+          className={loop ? "text-brass" : "text-mist"}
           onClick={() =>
             workbench.edit("switch looping", (draft) => {
               draft.loop = !draft.loop;
@@ -64,7 +64,7 @@ export function Tape() {
         >
           <Repeat size={17} />
         </IconButton>
-        {scene.stretch && (
+        {stretch && (
           <IconButton
             label="Loop the whole tape, not only the stretch"
             onClick={() =>
@@ -108,7 +108,7 @@ export function Tape() {
 function TapeWaveform() {
   const workbench = useWorkbench();
   const { projectId } = workbench;
-  const scene = useScene();
+  const scene = useScene(({ sounds, groups, loop, stretch }) => ({ sounds, groups, loop, stretch }));
   const dataVersion = useResults();
   const theme = useUi((state) => state.theme);
   const { transport } = workbench.player;

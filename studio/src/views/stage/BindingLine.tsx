@@ -20,7 +20,7 @@ import { LiveText } from "../../ui/LiveText";
 import { NumberField } from "../../ui/NumberField";
 import { StrandMark } from "../../ui/StrandMark";
 import { strandColour } from "../../ui/strandLook";
-import { useScene, useWorkbench } from "../project/context";
+import { useResults, useScene, useWorkbench } from "../project/context";
 import { CurveEditor } from "../sounds/CurveEditor";
 import { editStrand } from "../strands/edits";
 import { copyBinding, editBindings, moveBinding, removeBindings, setRest } from "./edits";
@@ -31,7 +31,7 @@ const MODE_WORDS = {
   set: "goes",
   add: "is raised",
   multiply: "is multiplied",
-  rate: "goes on, each second,",
+  rate: "adds up, per second,",
   kick: "is kicked at each cue",
 } as const;
 const select = "rounded border border-rule bg-sunk text-paper";
@@ -51,10 +51,9 @@ export function BindingLine({
   place: { first: boolean; last: boolean };
 }) {
   const workbench = useWorkbench();
-  const scene = useScene();
   const [curveOpen, setCurveOpen] = useState(false);
   const [binding] = bindings;
-  const strand = scene.strands.find(({ id }) => id === binding.strandId);
+  const strand = useScene((scene) => scene.strands.find(({ id }) => id === binding.strandId));
   const { output, input, curve, mode } = binding;
   const ids = bindings.map(({ id }) => id);
   const done = () => workbench.endGesture();
@@ -84,7 +83,12 @@ export function BindingLine({
               onChange={(event) =>
                 commit("the mode", (draft) => {
                   draft.mode = event.target.value as Binding["mode"];
-                  draft.output = rangeForMode(object, draft.property, draft.mode) ?? draft.output;
+                  draft.output =
+                    rangeForMode(
+                      workbench.scene.objects.find(({ id }) => id === object.id) ?? object,
+                      draft.property,
+                      draft.mode,
+                    ) ?? draft.output;
                 })
               }
             >
@@ -364,8 +368,9 @@ function Dealing({
   commit(what: string, apply: (draft: Binding) => void): void;
 }) {
   const workbench = useWorkbench();
-  const scene = useScene();
-  const strand = scene.strands.find(({ id }) => id === binding.strandId);
+  const strand = useScene((scene) => scene.strands.find(({ id }) => id === binding.strandId));
+  const resting = useScene(({ objects }) => objects.find(({ id }) => id === object.id)?.rest.copies);
+  useResults();
   const track = workbench.player.trackOf(binding.strandId);
   if (!strand) return null;
   const bands = track?.width ?? measureWidth(strand.measure);
@@ -394,7 +399,7 @@ function Dealing({
     );
   }
   const declared = propertiesOf(object).copies as NumberProperty;
-  const copies = (object.rest.copies as number | undefined) ?? declared.default;
+  const copies = (resting as number | undefined) ?? declared.default;
   const { kind } = binding.deal;
   const isMatched = copies === bands || kind === "one" || kind === "place";
   const isFan = strand.measure.kind === "fan";

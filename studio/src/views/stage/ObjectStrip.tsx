@@ -4,7 +4,7 @@ import { hasCopies, OBJECT_KINDS, propertiesOf } from "@bumbrel/core/kinds/table
 import type { Stage } from "@bumbrel/player/stage/stage";
 import { EyeOff, Lock } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { useScene, useWorkbench } from "../project/context";
+import { sameButRest, useScene, useWorkbench } from "../project/context";
 import { objectThumbnail } from "./editing/thumbnails";
 import { KIND_ICONS } from "./kindIcons";
 
@@ -26,9 +26,9 @@ export function ObjectStrip({
   chosenIds: readonly string[];
   onChoose(id: string, isMore: boolean): void;
 }) {
-  const stored = useScene((scene) => scene.objects);
+  const stored = useScene((scene) => scene.objects, sameButRest);
   const objects = useMemo(() => inGroups(withSingletons(stored)), [stored]);
-  const thumbnails = useThumbnails(stage, objects);
+  const thumbnails = useThumbnails(stage);
   const list = useRef<HTMLUListElement>(null);
   const first = chosenIds[0];
   useEffect(() => {
@@ -111,11 +111,9 @@ function inGroups(objects: readonly StageObject[]): StageObject[] {
 }
 
 /** Small images of objects, taken when they have changed and the page has nothing better to do. */
-function useThumbnails(
-  stage: Stage | undefined,
-  objects: readonly StageObject[],
-): Map<string, string | undefined> {
-  const { transport } = useWorkbench().player;
+function useThumbnails(stage: Stage | undefined): Map<string, string | undefined> {
+  const workbench = useWorkbench();
+  const { transport } = workbench.player;
   const [thumbnails, setThumbnails] = useState(new Map<string, string | undefined>());
   const taken = useRef(new Map<string, string>());
   const takenOn = useRef<Stage>(undefined);
@@ -125,8 +123,13 @@ function useThumbnails(
     takenOn.current = stage;
     let timer: ReturnType<typeof setTimeout>;
     let isOver = false;
+    let isIdle = false;
     const takeOne = async () => {
-      const due = objects.find((object) => taken.current.get(object.id) !== keyOf(object));
+      // What they rest at is read now: the list is made again for other changes only.
+      const due = withSingletons(workbench.scene.objects).find(
+        (object) => taken.current.get(object.id) !== keyOf(object),
+      );
+      isIdle = due === undefined;
       if (!due) return;
       taken.current.set(due.id, keyOf(due));
       const began = performance.now();
@@ -137,11 +140,17 @@ function useThumbnails(
       if (!isOver) timer = setTimeout(takeOne, restMs);
     };
     timer = setTimeout(takeOne, AFTER_MS);
+    const stop = workbench.document.store.subscribe(({ scene }, before) => {
+      if (scene.objects === before.scene.objects || !isIdle) return;
+      clearTimeout(timer);
+      timer = setTimeout(takeOne, AFTER_MS);
+    });
     return () => {
       isOver = true;
       clearTimeout(timer);
+      stop();
     };
-  }, [stage, objects, transport]);
+  }, [stage, transport, workbench]);
   return thumbnails;
 }
 

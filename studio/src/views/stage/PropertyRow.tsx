@@ -1,9 +1,11 @@
 import type { Binding, RestValue, StageObject } from "@bumbrel/core/document/scene";
+import { withSingletons } from "@bumbrel/core/kinds/create";
 import { hasCopies, propertiesOf } from "@bumbrel/core/kinds/table";
 import { linearToHex } from "@bumbrel/core/setting/colour";
 import type { Property } from "@bumbrel/core/setting/property";
 import { useDroppable } from "@dnd-kit/core";
 import { DropdownMenu } from "radix-ui";
+import { memo } from "react";
 import { LiveText } from "../../ui/LiveText";
 import { StrandMark } from "../../ui/StrandMark";
 import { useScene, useWorkbench } from "../project/context";
@@ -12,21 +14,26 @@ import { bind, setRest } from "./edits";
 import { RestField } from "./fields";
 
 /** One property as a sentence: where it rests, where it goes, and with what. A strand can be dropped on it. */
-export function PropertyRow({
+export const PropertyRow = memo(function PropertyRow({
   objects,
   propertyKey,
 }: {
-  /** The first is shown; all of them are changed. */
+  /** The first is shown; all of them are changed. What they rest at is read from the document. */
   objects: readonly StageObject[];
   propertyKey: string;
 }) {
   const workbench = useWorkbench();
-  const scene = useScene();
   const [object] = objects;
   const property = propertiesOf(object)[propertyKey];
-  const rest = (object.rest[propertyKey] ?? property.default) as RestValue;
-  const of = (id: string) =>
-    scene.bindings.filter((one) => one.objectId === id && one.property === propertyKey);
+  const stored = useScene(
+    (scene) => withSingletons(scene.objects).find(({ id }) => id === object.id)?.rest[propertyKey],
+    (before, now) => before === now,
+  );
+  const rest = (stored ?? property.default) as RestValue;
+  const own = useScene(({ bindings: all }) =>
+    all.filter((one) => one.property === propertyKey && objects.some(({ id }) => id === one.objectId)),
+  );
+  const of = (id: string) => own.filter((one) => one.objectId === id);
   const bindings = of(object.id);
   const gesture = `rest ${objects.map(({ id }) => id)} ${propertyKey}`;
   const { setNodeRef, isOver } = useDroppable({ id: propertyKey });
@@ -77,7 +84,7 @@ export function PropertyRow({
       ))}
     </section>
   );
-}
+});
 
 /** What the property is at this instant. */
 function NowValue({

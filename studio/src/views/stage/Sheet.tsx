@@ -8,7 +8,7 @@ import { LiveBar } from "../../ui/LiveBar";
 import { NameField } from "../../ui/NameField";
 import { StrandMark } from "../../ui/StrandMark";
 import { strandColour } from "../../ui/strandLook";
-import { useScene, useWorkbench } from "../project/context";
+import { sameButRest, useScene, useWorkbench } from "../project/context";
 import { useUi } from "../project/uiState";
 import {
   ownSurface,
@@ -90,7 +90,7 @@ function ObjectSheet({
   onChoose(ids: string[]): void;
 }) {
   const workbench = useWorkbench();
-  const scene = useScene();
+  const bindings = useScene((scene) => scene.bindings);
   const [object] = objects;
   const kind = kindOf(object.kind);
   const isMany = objects.length > 1;
@@ -104,7 +104,7 @@ function ObjectSheet({
       objects.every((one) => settingsOfKind(one.kind)[key]?.type === setting.type),
   );
   const materialId = object.settings.materialId;
-  const material = scene.objects.find(({ id }) => id === materialId);
+  const material = useScene((scene) => scene.objects.find(({ id }) => id === materialId));
   return (
     <div className="min-h-0 overflow-y-auto px-4 pt-3 pb-6">
       <div className="flex items-center gap-2">
@@ -145,7 +145,7 @@ function ObjectSheet({
         );
         if (its.length + chosen.length === 0) return null;
         const keys = its.map(([key]) => key);
-        const bound = scene.bindings.filter(
+        const bound = bindings.filter(
           ({ objectId, property }) => objectId === object.id && keys.includes(property),
         ).length;
         return (
@@ -257,7 +257,7 @@ function SharedSurface({
 }
 
 function UsersOf({ materialId }: { materialId: string }) {
-  const objects = useScene((scene) => scene.objects);
+  const objects = useScene((scene) => scene.objects, sameButRest);
   const users = objects.filter(({ settings }) => settings.materialId === materialId);
   const named = users
     .slice(0, 3)
@@ -277,7 +277,8 @@ function UsersOf({ materialId }: { materialId: string }) {
 /** What only some kinds can do. */
 function Special({ object, onChoose }: { object: StageObject; onChoose(ids: string[]): void }) {
   const workbench = useWorkbench();
-  const scene = useScene();
+  const all = useScene((scene) => scene.objects, sameButRest);
+  const assets = useScene((scene) => scene.assets);
   if (object.kind === "material") {
     return (
       <p className="border-t border-rule py-1.5 text-sm text-mist">
@@ -286,7 +287,7 @@ function Special({ object, onChoose }: { object: StageObject; onChoose(ids: stri
     );
   }
   if (object.kind === "group") {
-    const inside = scene.objects.filter(({ parentId }) => parentId === object.id);
+    const inside = all.filter(({ parentId }) => parentId === object.id);
     return (
       <div className="flex flex-wrap items-center gap-1.5 border-t border-rule py-1.5 text-sm">
         <span className="text-mist">In it:</span>
@@ -313,8 +314,8 @@ function Special({ object, onChoose }: { object: StageObject; onChoose(ids: stri
       </div>
     );
   }
-  const parent = scene.objects.find(({ id }) => id === object.parentId);
-  const model = scene.assets.find(({ id }) => id === object.settings.modelId);
+  const parent = all.find(({ id }) => id === object.parentId);
+  const model = assets.find(({ id }) => id === object.settings.modelId);
   return (
     <>
       {parent && (

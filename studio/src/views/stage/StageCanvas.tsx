@@ -1,4 +1,4 @@
-import type { Asset, Scene } from "@bumbrel/core/document/scene";
+import type { Asset, StageObject } from "@bumbrel/core/document/scene";
 import { propertiesOf } from "@bumbrel/core/kinds/table";
 import { playerHandle } from "@bumbrel/player/playerHandle";
 import { Stage } from "@bumbrel/player/stage/stage";
@@ -39,8 +39,8 @@ const NONE: readonly string[] = [];
 /** The stage, live, as large as its place. */
 export function StageCanvas({ chosenIds = NONE, onChoose, showPlaces = false, handles, onStage }: Props) {
   const workbench = useWorkbench();
-  const scene = useScene();
-  const { sounds } = scene;
+  const sounds = useScene((scene) => scene.sounds);
+  const chosenObjects = useScene(({ objects }) => objects.filter(({ id }) => chosenIds.includes(id)));
   const canvas = useRef<HTMLCanvasElement>(null);
   const held = useRef<Handles>(undefined);
   const [stage, setStage] = useState<Stage>();
@@ -153,9 +153,12 @@ export function StageCanvas({ chosenIds = NONE, onChoose, showPlaces = false, ha
   }, [mode, snaps, stage]);
   useEffect(() => {
     if (!stage || !held.current) return;
-    const parentId = scene.objects.find(({ id }) => id === chosenIds[0])?.parentId ?? null;
-    held.current.hold(handledOf(scene, chosenIds), parentId === null ? undefined : stage.rootOf(parentId));
-  }, [stage, scene, chosenIds]);
+    const parentId = chosenObjects.find(({ id }) => id === chosenIds[0])?.parentId ?? null;
+    held.current.hold(
+      handledOf(chosenObjects, chosenIds),
+      parentId === null ? undefined : stage.rootOf(parentId),
+    );
+  }, [stage, chosenObjects, chosenIds]);
 
   const pick = (event: PointerEvent<HTMLCanvasElement>) => {
     if (!stage || !onChoose) return;
@@ -202,7 +205,7 @@ export function StageCanvas({ chosenIds = NONE, onChoose, showPlaces = false, ha
 }
 
 /** What of the chosen objects handles can move; what is locked stays where it is. */
-function handledOf({ objects }: Scene, ids: readonly string[]) {
+function handledOf(objects: readonly StageObject[], ids: readonly string[]) {
   return ids.flatMap((id) => {
     const object = objects.find((one) => one.id === id);
     if (!object || object.locked) return [];

@@ -30,7 +30,7 @@ import { type DragEvent, useEffect, useMemo, useRef, useState } from "react";
 import { ASSET_TYPES, importAsset } from "../../library/importAsset";
 import { IconButton } from "../../ui/Button";
 import { StrandMark } from "../../ui/StrandMark";
-import { useScene, useWorkbench } from "../project/context";
+import { sameButRest, useScene, useWorkbench } from "../project/context";
 import { useLooking, useUi } from "../project/uiState";
 import { isTyping } from "../project/useProjectKeys";
 import { AddMenu } from "./AddMenu";
@@ -64,15 +64,18 @@ const HANDLES: { mode: HandleMode; words: string; icon: typeof Move }[] = [
 /** The stage, what is on it, and the sheet of what is chosen. */
 export function StageView() {
   const workbench = useWorkbench();
-  const scene = useScene();
+  const objects = useScene((scene) => withSingletons(scene.objects), sameButRest);
+  const strands = useScene((scene) => scene.strands);
   const { look } = useUi();
   const { objectIds } = useLooking(workbench.projectId);
-  const objects = withSingletons(scene.objects);
   const chosenIds = useMemo(
-    () => objectIds.filter((id) => withSingletons(scene.objects).some((one) => one.id === id)),
-    [objectIds, scene.objects],
+    () => objectIds.filter((id) => objects.some((one) => one.id === id)),
+    [objectIds, objects],
   );
-  const chosen = chosenIds.flatMap((id) => objects.find((one) => one.id === id) ?? []);
+  const chosen = useMemo(
+    () => chosenIds.flatMap((id) => objects.find((one) => one.id === id) ?? []),
+    [chosenIds, objects],
+  );
   const [stage, setStage] = useState<Stage>();
   const [mode, setMode] = useState<HandleMode>("move");
   const [snaps, setSnaps] = useState(false);
@@ -119,11 +122,11 @@ export function StageView() {
   };
 
   const copy = async () => {
-    const text = JSON.stringify(clip(scene, chosenIds));
+    const text = JSON.stringify(clip(workbench.scene, chosenIds));
     // Between projects of this browser it also works where the clipboard is not to be had.
     localStorage.setItem(CLIPBOARD_KEY, text);
     await navigator.clipboard?.writeText(text).catch(() => undefined);
-    setNote(`Copied ${namesOf(scene, chosenIds)}.`);
+    setNote(`Copied ${namesOf(workbench.scene, chosenIds)}.`);
   };
   const pasteHere = async () => {
     const fromClipboard = await navigator.clipboard?.readText().catch(() => "");
@@ -148,7 +151,7 @@ export function StageView() {
       setNote(
         stay > 0
           ? `${namesOf(
-              scene,
+              workbench.scene,
               chosenIds.filter((id) => !ids.includes(id)),
             )} cannot be removed.`
           : undefined,
@@ -157,7 +160,7 @@ export function StageView() {
     }
     setNote(
       chosen.length > 0
-        ? `${namesOf(scene, chosenIds)} cannot be removed: every scene has one.`
+        ? `${namesOf(workbench.scene, chosenIds)} cannot be removed: every scene has one.`
         : "Nothing is selected: click something on the stage, or press Ctrl+A for everything.",
     );
   };
@@ -187,11 +190,11 @@ export function StageView() {
     setDraggedId(undefined);
     if (over && chosen.length > 0) bind(workbench, chosen, String(over.id), String(active.id));
   };
-  const dragged = scene.strands.find(({ id }) => id === draggedId);
+  const dragged = strands.find(({ id }) => id === draggedId);
   const isHidden = chosen.length > 0 && chosen.every(({ hidden }) => hidden);
   const isLocked = chosen.length > 0 && chosen.every(({ locked }) => locked);
   const none = removable.length === 0;
-  const names = namesOf(scene, ids);
+  const names = namesOf(workbench.scene, ids);
   return (
     <DndContext
       sensors={sensors}
@@ -238,7 +241,7 @@ export function StageView() {
               <IconButton
                 label="Duplicate"
                 disabled={none}
-                onClick={() => choose(paste(workbench, clip(scene, ids)))}
+                onClick={() => choose(paste(workbench, clip(workbench.scene, ids)))}
               >
                 <CopyPlus size={16} />
               </IconButton>

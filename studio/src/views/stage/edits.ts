@@ -1,5 +1,6 @@
 import type { Asset, Binding, ObjectKind, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
 import { newBinding, newObject } from "@bumbrel/core/kinds/create";
+import { modelPartProperties } from "@bumbrel/core/kinds/modelParts";
 import { can, OBJECT_KINDS, propertiesInUse, propertiesOf } from "@bumbrel/core/kinds/table";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { nanoid } from "nanoid";
@@ -36,21 +37,37 @@ export function addAsset(workbench: Workbench, asset: Asset): string {
     scene.assets.push(asset);
     const shows: StageObject["settings"] =
       asset.kind === "picture" ? { pictureId: asset.id } : { modelId: asset.id };
-    (scene as Scene).objects.push({ ...newObject(id, asset.kind, name), settings: shows });
+    (scene as Scene).objects.push({ ...newObject(id, asset.kind, name), settings: shows, ...ownOf(asset) });
   });
   return id;
 }
 
+/** Models with more parts than this have no property for each. */
+const MAX_PART_PROPERTIES = 64;
+
+/** Properties of its own that an object gets from what it shows: each part of a model can be shown and hidden. */
+function ownOf(asset: Asset | undefined): Pick<StageObject, "own"> {
+  if (asset?.kind !== "model") return {};
+  const parts = [...new Set(asset.parts)];
+  if (parts.length < 2 || parts.length > MAX_PART_PROPERTIES) return {};
+  return { own: modelPartProperties(parts) };
+}
+
+/** An object as it is in the document now: the interface may hold an older one. */
+const currentOf = (workbench: Workbench, object: StageObject): StageObject =>
+  workbench.scene.objects.find(({ id }) => id === object.id) ?? object;
+
 /** Puts each part of a model on the stage by itself, together in a group where the model was; gives the group's id. */
 export function takeApart(workbench: Workbench, object: StageObject, asset: Asset): string | undefined {
   if (asset.kind !== "model") return undefined;
+  const { rest } = currentOf(workbench, object);
   const groupId = nanoid(10);
   workbench.edit(`take ${object.name} apart`, (scene) => {
     const draft = scene as Scene;
     const group = newObject(groupId, "group", object.name);
     group.parentId = object.parentId;
     for (const key of ["position", "rotation", "scale"]) {
-      if (object.rest[key] !== undefined) group.rest[key] = structuredClone(object.rest[key]);
+      if (rest[key] !== undefined) group.rest[key] = structuredClone(rest[key]);
     }
     draft.objects = draft.objects.filter(({ id }) => id !== object.id);
     draft.objects.push(group);
@@ -159,8 +176,15 @@ export function setSetting(
   workbench.edit(
     `change ${namesOfAll(objects)}`,
     (scene) => {
-      for (const object of objects)
-        ensured(scene as Scene, object).settings[setting] = structuredClone(value) as SettingValue;
+      for (const object of objects) {
+        const target = ensured(scene as Scene, object);
+        target.settings[setting] = structuredClone(value) as SettingValue;
+        if (setting === "modelId") {
+          const { own } = ownOf(workbench.scene.assets.find(({ id }) => id === value));
+          if (own) target.own = own;
+          else delete target.own;
+        }
+      }
     },
     gesture,
   );
@@ -354,7 +378,10 @@ export function group(workbench: Workbench, objects: readonly StageObject[]): st
     const made = newObject(id, "group", freeName(draft, OBJECT_KINDS.group.label));
     const parents = new Set(inIt.map(({ parentId }) => parentId));
     made.parentId = parents.size === 1 ? inIt[0].parentId : null;
-    const middle = middleOf(draft, inIt);
+    const middle = middleOf(
+      draft,
+      inIt.map((one) => currentOf(workbench, one)),
+    );
     if (middle) made.rest.position = middle;
     draft.objects.push(made);
     for (const object of draft.objects) {
@@ -387,7 +414,7 @@ function middleOf(scene: Scene, objects: readonly StageObject[]): [number, numbe
 /** Takes what is in a group out of it, and the group away. */
 export function ungroup(workbench: Workbench, object: StageObject): void {
   workbench.edit(`take ${object.name} apart`, (scene) => {
-    const shift = (object.rest.position as number[] | undefined) ?? [0, 0, 0];
+    const shift = (currentOf(workbench, object).rest.position as number[] | undefined) ?? [0, 0, 0];
     for (const one of (scene as Scene).objects) {
       if (one.parentId !== object.id) continue;
       one.parentId = object.parentId;

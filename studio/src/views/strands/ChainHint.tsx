@@ -3,7 +3,7 @@ import { HoverCard } from "radix-ui";
 import type { ReactNode } from "react";
 import { LiveText } from "../../ui/LiveText";
 import { StrandMark } from "../../ui/StrandMark";
-import { useScene, useWorkbench } from "../project/context";
+import { useResults, useScene, useWorkbench } from "../project/context";
 import { drivenBy, measureText, rawText, sourceText } from "./strandText";
 
 const MOST_SHOWN = 6;
@@ -12,6 +12,7 @@ const MOST_SHOWN = 6;
 export function ChainHint({ strand, children }: { strand: Strand; children: ReactNode }) {
   const workbench = useWorkbench();
   const scene = useScene();
+  useResults();
   const driven = drivenBy(scene, strand.id);
   const value = (objectId: string, property: string) =>
     workbench.player.valueOf(objectId, property).toFixed(2);

@@ -1,12 +1,13 @@
 import { LiveText } from "../../ui/LiveText";
 import { StrandMark } from "../../ui/StrandMark";
-import { useScene, useWorkbench } from "../project/context";
+import { useResults, useScene, useWorkbench } from "../project/context";
 import { rawText } from "./strandText";
 
 /** Every strand's numbers as text, for those who want the plain value. */
 export function NumbersPanel() {
   const workbench = useWorkbench();
   const strands = useScene((scene) => scene.strands);
+  useResults();
   return (
     <table className="w-full text-sm" aria-label="Numbers now">
       <thead className="text-left text-xs text-mist">

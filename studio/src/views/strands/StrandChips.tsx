@@ -138,6 +138,7 @@ function Chip({ strand, isChosen }: { strand: Strand; isChosen: boolean }) {
 function NewStrand({ chosen }: { chosen: Strand | undefined }) {
   const workbench = useWorkbench();
   const scene = useScene();
+  useResults();
   const { look, looking } = useUi();
   const choose = (strandId: string) => look(workbench.projectId, { strandId });
   const sound = shownSound(scene, looking[workbench.projectId] ?? {});
@@ -193,6 +194,7 @@ const ITEM =
 function StrandMenu({ strand }: { strand: Strand }) {
   const workbench = useWorkbench();
   const strands = useScene((scene) => scene.strands);
+  useResults();
   const { look } = useUi();
   const at = strands.findIndex(({ id }) => id === strand.id);
   const isSolo = workbench.audition.soloStrands.has(strand.id);

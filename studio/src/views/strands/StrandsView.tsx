@@ -1,5 +1,5 @@
 import { Navigate } from "react-router";
-import { useScene, useWorkbench } from "../project/context";
+import { useResults, useScene, useWorkbench } from "../project/context";
 import { useLooking } from "../project/uiState";
 import { Bench } from "./Bench";
 import { Spine } from "./Spine";
@@ -8,6 +8,7 @@ import { shownSound } from "./shownSound";
 /** The spine above, the bench for the chosen strand below; a first strand must not move the axis it is dragged on. */
 export function StrandsView() {
   const scene = useScene();
+  useResults();
   const { projectId } = useWorkbench();
   const looking = useLooking(projectId);
   const sound = shownSound(scene, looking);

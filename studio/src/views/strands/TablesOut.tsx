@@ -4,7 +4,7 @@ import { cueLabels, cueTable, strandTable } from "@bumbrel/core/strand/tables";
 import { Table2 } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { Button } from "../../ui/Button";
-import { useScene, useWorkbench } from "../project/context";
+import { useResults, useScene, useWorkbench } from "../project/context";
 import type { Workbench } from "../project/workbench";
 
 /** The first note of a row of cue tracks: C2. */
@@ -40,6 +40,7 @@ const ITEM =
 export function TablesOut({ chosen }: { chosen: Strand | undefined }) {
   const workbench = useWorkbench();
   const scene = useScene();
+  useResults();
   const withCues = scene.strands.filter(({ cues }) => cues.on);
   const cuesOf = (id: string) => workbench.analysis.traces.get(id)?.cues ?? [];
   const saveCues = chosen?.cues.on ?? false;
