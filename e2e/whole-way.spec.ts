@@ -85,7 +85,8 @@ test("the whole way: a range dragged round the kick moves a lantern, here, after
   await openDemo(page, server.address);
   await page.evaluate((timeS) => window.bumbrel!.seek(timeS), FROM_S + 2);
   await bindKickToLantern(page);
-  expectKicksSeen(await watchStage(page, LANTERN, "scale", FROM_S, FOR_S), 1, 2);
+  const diameter = await page.evaluate((id) => 2 * (window.bumbrel!.values()[id].radius as number), LANTERN);
+  expectKicksSeen(await watchStage(page, LANTERN, "drawnSize", FROM_S, FOR_S), diameter, 2 * diameter);
 
   await page.reload();
   await page.waitForFunction(() => window.bumbrel && window.bumbrel.durationS() === 48);
@@ -144,7 +145,7 @@ test("the whole way: a range dragged round the kick moves a lantern, here, after
 
   // Two stages at once would share what drawing power there is.
   await page.close();
-  expectKicksSeen(await watchStage(delivered, LANTERN, "scale", FROM_S, FOR_S), 1, 2);
+  expectKicksSeen(await watchStage(delivered, LANTERN, "drawnSize", FROM_S, FOR_S), diameter, 2 * diameter);
   expect(requests.filter((url) => !url.startsWith("file:") && !url.startsWith("data:"))).toEqual([]);
   expect([...complaints, ...deliveredComplaints]).toEqual([]);
 });

@@ -40,12 +40,22 @@ const withDecoder = {
   },
 };
 
+/** Leaves the schema library out of pages: what they play has been checked. */
+const withoutSchemas = {
+  name: "without-schemas",
+  setup(builder) {
+    builder.onResolve({ filter: /^@sinclair\/typebox$/ }, () => ({
+      path: join(ROOT, "player/src/page/noSchemas.ts"),
+    }));
+  },
+};
+
 export async function buildPage() {
   const { build } = await import("esbuild");
   await mkdir(join(ROOT, "player/dist"), { recursive: true });
   const sourceOf = async (path, plugins = []) => {
     const { outputFiles } = await build({
-      plugins,
+      plugins: [withoutSchemas, ...plugins],
       entryPoints: [join(ROOT, path)],
       bundle: true,
       minify: true,
@@ -59,26 +69,31 @@ export async function buildPage() {
   const live = await sourceOf("player/src/live/strands.worker.ts");
   const analysis = "player/src/page/analysis.worker.ts";
   // A page carries a decoder only if it has encoded sounds, and code for live sounds only if it has those.
-  for (const { name, isEncoded } of [
-    { name: "page", isEncoded: false },
-    { name: "page-encoded", isEncoded: true },
-  ]) {
-    await build({
-      define: {
-        WORKLET_SOURCE: worklet,
-        LIVE_WORKER_SOURCE: live,
-        ANALYSIS_SOURCE: await sourceOf(analysis, isEncoded ? [withDecoder] : []),
-      },
-      entryPoints: { [name]: join(ROOT, "player/src/page/main.ts") },
-      outdir: join(ROOT, "player/dist"),
-      bundle: true,
-      minify: true,
-      platform: "browser",
-      target: "es2022",
-      format: "iife",
-      legalComments: "inline",
-      logLevel: "warning",
-    });
+  for (const isLive of [false, true]) {
+    for (const isEncoded of [false, true]) {
+      await build({
+        define: {
+          WORKLET_SOURCE: isLive ? worklet : '""',
+          LIVE_WORKER_SOURCE: isLive ? live : '""',
+          ANALYSIS_SOURCE: await sourceOf(analysis, isEncoded ? [withDecoder] : []),
+        },
+        plugins: [withoutSchemas],
+        entryPoints: {
+          [`page${isLive ? "-live" : ""}${isEncoded ? "-encoded" : ""}`]: join(
+            ROOT,
+            "player/src/page/main.ts",
+          ),
+        },
+        outdir: join(ROOT, "player/dist"),
+        bundle: true,
+        minify: true,
+        platform: "browser",
+        target: "es2022",
+        format: "iife",
+        legalComments: "inline",
+        logLevel: "warning",
+      });
+    }
   }
   await copyFile(join(ROOT, "player/src/page/page.css"), join(ROOT, "player/dist/page.css"));
   const face =

@@ -4,7 +4,7 @@ import { join } from "node:path";
 import { BumbrelError } from "@bumbrel/core/errors";
 import pino from "pino";
 import { openDatabase } from "./db/open";
-import { embeddable, type PageParts } from "./deliver/page";
+import { embeddable, PAGE_SCRIPTS, type PageParts, type PageScript } from "./deliver/page";
 import { ensureExamples } from "./examples";
 import { createApp } from "./http/app";
 import { AnalysisStore } from "./store/analyses";
@@ -88,9 +88,10 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
 
 async function pageParts(rootDir: string): Promise<PageParts> {
   try {
+    const scriptOf = async (name: PageScript) =>
+      [name, embeddable(await readFile(join(rootDir, `player/dist/${name}.js`), "utf8"))] as const;
     return {
-      script: embeddable(await readFile(join(rootDir, "player/dist/page.js"), "utf8")),
-      scriptWithDecoder: embeddable(await readFile(join(rootDir, "player/dist/page-encoded.js"), "utf8")),
+      scripts: Object.fromEntries(await Promise.all(PAGE_SCRIPTS.map(scriptOf))) as PageParts["scripts"],
       style: await readFile(join(rootDir, "player/dist/page.css"), "utf8"),
       font: await readFile(join(rootDir, "player/dist/font.css"), "utf8"),
     };

@@ -188,12 +188,7 @@ export const SHAPING_STEPS = {
     help: "A power, or a drawn curve from 0..1 to 0..1.",
     onByDefault: false,
     settings: {
-      way: choice(
-        "Kind",
-        { power: "power", drawn: "drawn" },
-        "power",
-        "A power, or a curve through points.",
-      ),
+      way: choice("Kind", { power: "power", drawn: "drawn" }, "power", "A power, or a curve through points."),
       power: number(
         "Power",
         "",

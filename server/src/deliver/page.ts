@@ -6,11 +6,13 @@ import { isLive, isStored, type Sound } from "@bumbrel/core/sound/kinds";
 import type { AssetStore } from "../store/assets";
 import type { SoundStore } from "../store/sounds";
 
+/** The variants of the page's code: with what live sounds need, and with a decoder for encoded ones. */
+export const PAGE_SCRIPTS = ["page", "page-live", "page-encoded", "page-live-encoded"] as const;
+export type PageScript = (typeof PAGE_SCRIPTS)[number];
+
 /** The built player page's code and style. */
 export interface PageParts {
-  script: string;
-  /** The same with a decoder, for scenes with encoded sounds. */
-  scriptWithDecoder: string;
+  scripts: Record<PageScript, string>;
   style: string;
   /** The face of words on the stage; only pages that have some carry it. */
   font: string;
@@ -33,7 +35,9 @@ export async function* webPage(
   const shown = neededAssets(scene);
   const delivered: Scene = { ...scene, sounds: needed, assets: shown };
   const hasWords = scene.objects.some(({ kind }) => kind === "text");
-  const script = (await hasEncoded(needed, sounds)) ? parts.scriptWithDecoder : parts.script;
+  const isEncoded = await hasEncoded(needed, sounds);
+  const variant = `page${needed.some(isLive) ? "-live" : ""}${isEncoded ? "-encoded" : ""}` as const;
+  const script = parts.scripts[variant];
   const hash = createHash("sha256").update(script).digest("base64");
   // Worklets and workers are loaded from code inside the page: worklets, for inputs, count as scripts.
   const worklets = needed.some(isLive) ? " data:" : "";

@@ -60,7 +60,16 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
       sounds,
       analyses: new AnalysisStore(database.db),
       assets: new AssetStore(database.db, blobs),
-      page: { script: "start()", scriptWithDecoder: "decode()", style: "b{}", font: "@font-face{}" },
+      page: {
+        scripts: {
+          page: "start()",
+          "page-live": "start()",
+          "page-encoded": "decode()",
+          "page-live-encoded": "decode()",
+        },
+        style: "b{}",
+        font: "@font-face{}",
+      },
       studioDir: dataDir,
       host: "127.0.0.1",
       log: pino({ level: "silent" }),
