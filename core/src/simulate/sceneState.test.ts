@@ -2,7 +2,8 @@ import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { parseScene } from "../check/readScene";
 import { checkReferences } from "../check/references";
-import { BINDING_MODES, type Binding } from "../document/scene";
+import { BINDING_MODES, type Binding, type Scene } from "../document/scene";
+import { Take } from "../document/take";
 import { inputShare } from "../evaluate/activeBinding";
 import { newBinding, newObject } from "../kinds/create";
 import { OBJECT_KIND_NAMES, propertiesOf } from "../kinds/table";
@@ -134,5 +135,75 @@ describe("the state of a scene", () => {
         });
       }
     }
+  });
+
+  it("leaves what a muted strand drives at rest, and with a solo all but the solo's", () => {
+    const scene = lanternScene();
+    bind(scene, "radius", { output: range(1, 3) });
+    const state = new SceneState(scene);
+    const radius = () => {
+      state.advanceTo(1);
+      return state.valueOf("lantern", "radius");
+    };
+    state.setTracks(constant(1));
+    expect(radius()).toBe(3);
+    state.setSolo(new Set(["other"]));
+    expect(radius()).toBe(0.5);
+    state.setSolo(new Set(["kick"]));
+    expect(radius()).toBe(3);
+    const muted = structuredClone(scene);
+    muted.strands[0].muted = true;
+    state.update(muted);
+    expect(radius()).toBe(0.5);
+  });
+
+  it("follows sounds that run by themselves where the take says they are", () => {
+    const scene = lanternScene();
+    Object.assign(scene.sounds[0], { runs: "alone" });
+    bind(scene, "radius", { output: range(0, 10) });
+    const ramp = { width: 1, values: Float32Array.from({ length: 500 }, (_, i) => i / 500) };
+    const state = new SceneState(scene);
+    const take = new Take();
+    const event = { kind: "unit", unitId: "song", lengthS: 5, loops: false } as const;
+    take.record({ ...event, timeS: 2, positionS: 1, running: true });
+    state.setTake(take);
+    state.setTracks(new Map([["kick", ramp]]));
+    const radiusAt = (timeS: number) => {
+      state.advanceTo(timeS);
+      return state.valueOf("lantern", "radius");
+    };
+    // A radius is never nothing.
+    expect(radiusAt(1)).toBe(0.001);
+    expect(radiusAt(3.5)).toBeCloseTo(5, 4);
+    expect(radiusAt(2)).toBeCloseTo(2, 4);
+    take.record({ ...event, timeS: 3, positionS: 4, running: false });
+    state.setTake(take, 3);
+    expect(radiusAt(2.5)).toBeCloseTo(3, 4);
+    expect(radiusAt(9)).toBeCloseTo(8, 4);
+  });
+
+  it("after an edit is what a new state of the edited scene is, and prepares only what it touches", () => {
+    const scene = lanternScene();
+    const other = { ...newObject("other", "box", "Other"), rest: { spin: 20 } };
+    scene.objects.push(other);
+    bind(scene, "radius", { mode: "rate", output: range(0, 1) });
+    bind(scene, "scale", { output: range(1, 3) });
+    const state = new SceneState(scene);
+    state.setTracks(constant(0.4));
+    state.advanceTo(3);
+    const edited = {
+      ...scene,
+      objects: scene.objects.map((one) =>
+        one === other ? { ...other, rest: { spin: 20, position: [1, 0, 0] } } : one,
+      ),
+    } as Scene;
+    const changed = state.update(edited)!;
+    expect([...changed].map(({ object }) => object.id)).toEqual(["other"]);
+    state.advanceTo(3);
+    expect(state.readAll()).toEqual(evaluateScene(edited, constant(0.4), 3));
+    const rebound = { ...edited, bindings: edited.bindings.slice(1) };
+    state.update(rebound);
+    state.advanceTo(3.5);
+    expect(state.readAll()).toEqual(evaluateScene(rebound, constant(0.4), 3.5));
   });
 });
