@@ -5,6 +5,7 @@
 import { mkdirSync } from "node:fs";
 import { join } from "node:path";
 import { gzipSync } from "node:zlib";
+import { measureRenders } from "../bench/renders.mjs";
 import { launchChromium, startServer } from "./browse.mjs";
 import { buildAll } from "./build.mjs";
 import { ensureChromium, ensureInstalled, ROOT, run } from "./setup.mjs";
@@ -60,6 +61,7 @@ line("heap over 60 s of such frames", `${heaps.map((mb) => mb.toFixed(2)).join("
 await browser.close();
 
 await measureSoundsView(Number(process.argv[2] ?? 0.4));
+await measureDrags();
 
 const player = await build({
   entryPoints: [join(ROOT, "player/src/page/main.ts")],
@@ -75,6 +77,19 @@ line(
   "player without three.js, minified, gzip",
   `${(gzipSync(player.outputFiles[0].contents).length / 1024).toFixed(1)} kB`,
 );
+
+/** What a tick of a drag costs: components that React renders, and script. */
+async function measureDrags() {
+  const { address, stop } = await startServer();
+  const browser = await launchChromium();
+  const { rest, shaping } = await measureRenders(browser, address);
+  await browser.close();
+  await stop();
+  const words = ({ renders, scriptMs }) =>
+    `${renders.toFixed(0)} components rendered, ${scriptMs.toFixed(1)} ms of script a tick`;
+  line("dragging a position on the stage", words(rest));
+  line("dragging a release of a strand", words(shaping));
+}
 
 /** Script time a frame of the Sounds view with 16 rows playing, and the page's heap as the minutes go by. */
 async function measureSoundsView(minutes) {

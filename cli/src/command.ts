@@ -105,7 +105,7 @@ export function writeBytes(path: string, content: string | Uint8Array): void {
   }
 }
 
-/** Runs a command so that whatever a person can mend ends as one line and exit code 2. */
+/** Runs a command; an error that a person can fix ends as one line and exit code 2. */
 export async function runCommand(command: Command, args: string[], console: Console): Promise<ExitCode> {
   if (args.includes("--help") || args.includes("-h")) {
     console.out(command.help);

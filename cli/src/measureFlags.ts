@@ -6,6 +6,7 @@ import {
   OCTAVE_FRACTIONS,
   withMostBands,
 } from "@bumbrel/core/dsp/fanBands";
+import { PITCH_LIMITS_HZ } from "@bumbrel/core/dsp/pitch";
 import { WINDOW_NAMES } from "@bumbrel/core/dsp/window";
 import { MEASURE_KINDS, MEASURES, type Measure, type MeasureKind } from "@bumbrel/core/strand/measures/table";
 import { choiceFlag, numberFlag, UsageError } from "./command";
@@ -65,7 +66,8 @@ const READERS: {
 
 /** An end of a range; pitch is looked for in a narrower one. */
 function hzFlag(flag: string, text: string, { kind }: Measure): number {
-  const [min, max] = kind === "pitch" || kind === "certainty" ? [30, 3000] : [0, NYQUIST_HZ];
+  const [min, max] =
+    kind === "pitch" || kind === "certainty" ? [PITCH_LIMITS_HZ.low, PITCH_LIMITS_HZ.high] : [0, NYQUIST_HZ];
   return numberFlag(flag, text, min, max);
 }
 

@@ -30,7 +30,7 @@ export class BumbrelError extends Error implements Finding {
 /** A sound's bytes cannot be read. */
 export class SoundFormatError extends BumbrelError {}
 
-/** A picture or model cannot be read, or is not taken. */
+/** An image or model cannot be read, or is not accepted. */
 export class AssetFormatError extends BumbrelError {}
 
 /** A scene document breaks its schema or its own references. */

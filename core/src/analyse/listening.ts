@@ -15,7 +15,7 @@ export interface ListenedSound {
   soundId: string;
   /** Linear. */
   gain: number;
-  /** Whether it goes round while the others go on. */
+  /** Whether it repeats while the others continue. */
   loops: boolean;
 }
 
@@ -127,7 +127,7 @@ function* scaled(samples: Float32Array, gain: number): Sliced<Float32Array> {
   return out;
 }
 
-/** Seconds after which what a strand hears goes round, if it does so by itself. */
+/** Seconds after which what a strand listens to repeats; 0 if it does not loop. */
 export function loopOf(scene: Scene, listensTo: ListensTo, lengthS: (sound: Sound) => number): number {
   if (listensTo.kind !== "sound") return 0;
   const sound = scene.sounds.find(({ id }) => id === listensTo.id);

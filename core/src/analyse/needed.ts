@@ -15,7 +15,7 @@ export function drivingStrands(scene: Scene): Strand[] {
   );
 }
 
-/** The pictures and models that some object shows. */
+/** The images and models that some object shows. */
 export function neededAssets(scene: Scene): Asset[] {
   const shown = new Set(scene.objects.flatMap(({ settings }) => Object.values(settings)));
   return scene.assets.filter(({ id }) => shown.has(id));

@@ -6,7 +6,7 @@ import { partsOf } from "../sound/make";
 import { canMeasure, isUpsideDown, MEASURES } from "../strand/measures/table";
 
 /**
- * What in a scene points at nothing, stands twice or does not fit what it drives. A scene with such findings
+ * Finds references to nothing, ids used twice, and bindings that do not fit their property. A scene with such findings
  * still plays; what they concern stays at rest.
  *
  * @returns one finding for each, with `where` as a JSON Pointer; empty when all connects
@@ -22,7 +22,7 @@ export function checkReferences(scene: Scene): Finding[] {
     const ids = new Set<string>();
     scene[list].forEach(({ id }, i) => {
       if (ids.has(id))
-        report("id-twice", `the id "${id}" stands twice`, `/${list}/${i}/id`, "Give one of them another id");
+        report("id-twice", `the id "${id}" is used twice`, `/${list}/${i}/id`, "Give one of them another id");
       ids.add(id);
     });
     return ids;

@@ -1,7 +1,7 @@
 import type { Scene } from "../document/scene";
 import type { Finding } from "../errors";
 
-/** What a stage's picture and script cost. */
+/** What drawing a stage and its script cost. */
 export interface StageWeight {
   copies: number;
   particles: number;

@@ -18,7 +18,7 @@ export function runningOf(scene: Scene, sound: Sound): Running {
   return { runs, loops, group, unitId };
 }
 
-/** Seconds after which a sound goes round by itself: its own length, or that of its group's longest; 0 if never. */
+/** Seconds after which a sound repeats: its own length, or that of the longest in its group; 0 if it does not loop. */
 export function loopLengthS(scene: Scene, sound: Sound, lengthS: (sound: Sound) => number): number {
   const { loops, group } = runningOf(scene, sound);
   if (!loops) return 0;

@@ -97,7 +97,7 @@ export interface StageObject {
 }
 
 const Pixels = Type.Integer({ minimum: 1, maximum: 8192 });
-/** A picture or model that objects show; its bytes are kept apart from the document, which only points to them. */
+/** An image or model that objects show; its bytes are stored apart from the document. */
 export const AssetSchema = tagged([
   Type.Object(
     { kind: Type.Literal("picture"), id: Id, name: Name, storedId: Id, widthPx: Pixels, heightPx: Pixels },

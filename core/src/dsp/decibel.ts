@@ -1,4 +1,4 @@
-/** The quietest level that Bumbrel tells apart from silence when it has to name a number of dB. */
+/** The quietest level that is not shown as silence, in dB. */
 export const SILENCE_DB = -200;
 
 /** Level (full-scale sine = 1) to dBFS; silence and bad values give `-Infinity`, to be drawn as the floor. */
@@ -22,11 +22,11 @@ export function safeLevel(level: number): number {
 /** Below this a fader's last travel falls linearly to true silence. */
 export const FADER_FLOOR_DB = -60;
 export const FADER_TOP_DB = 6;
-/** The fader position that stands for "off". */
+/** The fader position that means "off". */
 export const FADER_OFF_DB = -66;
 
 /**
- * Gain of a fader standing at `db`.
+ * Gain of a fader at `db`.
  *
  * @param db  from `FADER_OFF_DB` (true zero) to `FADER_TOP_DB`; from −60 dB down to the end the gain is linear
  * @returns linear gain, 0 to about 2

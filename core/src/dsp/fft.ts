@@ -94,7 +94,7 @@ export class RealFft {
    *
    * @param samples  the frame is `size` of them from `first`; those before 0 and after the end count as 0
    * @param scale  every inner bin's |X|² is multiplied by this; DC and Nyquist by half of it
-   * @returns `binCount` powers; they stand there until the next call
+   * @returns `binCount` powers; they are valid until the next call
    */
   power(samples: Float32Array, first: number, scale: number): Float32Array {
     const { size, input } = this;

@@ -30,7 +30,7 @@ export class Copies {
   delayS = 0;
   valueSpread = 0;
   hasHues = false;
-  /** Goes up whenever places, sizes or hues change. */
+  /** Increases when places, sizes or hues change. */
   version = 0;
   private readonly formation: FormationKind;
   private readonly beatS: number;

@@ -31,7 +31,7 @@ const KNOWN_EXTENSIONS: ReadonlySet<string> = new Set([
 ]);
 
 /**
- * Checks a binary glTF model and tells its parts: that it is whole, that everything it points to is there and inside,
+ * Checks a binary glTF model and lists its parts: that it is whole, that everything it refers to is inside,
  * and that nothing of it would have to be fetched.
  *
  * @param name  for errors

@@ -28,7 +28,7 @@ interface Format {
   bytesPerSample: number;
 }
 
-/** Where the samples of a WAV file stand, and what they are. */
+/** Where the samples of a WAV file are, and how they are encoded. */
 interface Layout {
   format: Format;
   dataStart: number;
@@ -277,7 +277,7 @@ export function writeWav(
 }
 
 /**
- * What stands in a WAV file before its samples, for sounds that are written in blocks. A file whose samples are an
+ * The header of a WAV file, for sounds that are written in blocks. A file whose samples are an
  * odd number of bytes ends with one byte more.
  *
  * @param length  samples in each channel
@@ -337,7 +337,7 @@ export function wavHeader(
 }
 
 /**
- * Samples as they stand in a WAV file.
+ * Samples as they are encoded in a WAV file.
  *
  * @throws SoundFormatError when the channels differ in length or a sample is not finite
  */

@@ -14,8 +14,8 @@ export const ALWAYS = {
     can: {},
     properties: {
       position: vector("Position", "m", PLACE, [0, 2.4, 9], 2, "Where the camera is."),
-      target: vector("Target", "m", PLACE, [0, 1.2, 0], 1, "The point in the middle of the picture."),
-      fieldOfView: number("Field of view", "°", [5, 150, 1], 45, 20, "Height of the picture as an angle."),
+      target: vector("Target", "m", PLACE, [0, 1.2, 0], 1, "The point in the middle of the image."),
+      fieldOfView: number("Field of view", "°", [5, 150, 1], 45, 20, "Height of the image as an angle."),
       orbit: number("Orbit angle", "°", [-36_000, 36_000, 1], 0, 45, "Angle around the target.", {
         wraps: 360,
       }),
@@ -44,7 +44,7 @@ export const ALWAYS = {
     can: {},
     properties: {
       top: colour("Top colour", "#071318", "Colour of the sky overhead."),
-      bottom: colour("Bottom colour", "#14323a", "Colour at the foot of the picture."),
+      bottom: colour("Bottom colour", "#14323a", "Colour at the bottom of the image."),
       pictureAmount: number("Image amount", "", SHARE, 1, 1, "0 is the colours alone, 1 the image alone.", {
         when: withImage,
       }),

@@ -5,7 +5,7 @@ import { kindOf, OBJECT_KIND_NAMES } from "./table";
 
 const some = (schemas: Record<string, TSchema>) => Type.Partial(Type.Object(schemas, closed));
 
-/** Keys of properties that an object declares itself: told apart from those of its kind by a colon. */
+/** Keys of properties that an object declares itself: unlike those of its kind, they have a colon. */
 const OWN_KEY = "^[a-z]+:.{1,200}$";
 const Finite = Type.Number({ minimum: -1e9, maximum: 1e9 });
 const basics = {

@@ -149,7 +149,7 @@ export class CuePicker {
   }
 }
 
-/** In perfect silence anything would stand out. */
+/** In perfect silence the smallest number would be a peak. */
 const LEAST_DEVIATION = 0.005;
 
 /** The number of a frame that cues are taken from: a fan's largest band. */

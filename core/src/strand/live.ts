@@ -174,7 +174,7 @@ export class CombinedLive extends NewestNumbers {
   }
 }
 
-/** Lets strands hear an input hop by hop, as its blocks come in whatever size they have. */
+/** Feeds an input to strands hop by hop, whatever size its blocks have. */
 export class LiveListening {
   private readonly history = new Float32Array(4 * LIVE_HISTORY);
   private readonly cursor = new LiveCursor();

@@ -2,7 +2,7 @@ import { frameCount, HOP_SAMPLES } from "../constants";
 import { PowerSpectrum } from "../dsp/spectrum";
 import type { WindowName } from "../dsp/window";
 
-/** Powers of one frame: bin 0 stands at `powers[offset]`. They stand there until the next call. */
+/** Powers of one frame: bin 0 is at `powers[offset]`. They are valid until the next call. */
 export interface FramePowers {
   powers: Float32Array;
   offset: number;

@@ -5,11 +5,11 @@ import type { Cue } from "../sound/cue";
 export interface Track {
   /** Numbers a frame: 1 for a plain strand, the number of bands for a fan. */
   width: number;
-  /** Frame after frame, `width` numbers each; of a strand that is heard live, its newest ones going round. */
+  /** Frame after frame, `width` numbers each; of a strand that is heard live, a ring buffer of its newest ones. */
   values: Float32Array;
   /** Which of them are the newest, for a strand that is heard live. */
   newest?: Newest;
-  /** Seconds after which the sound goes round; its track goes round with it. */
+  /** Seconds after which the sound repeats; its track repeats with it. */
   loopS?: number;
   /** For a sound that runs by itself: where it is when the tape is at a time near now. */
   positionS?(timeS: number): number;

@@ -5,11 +5,11 @@ export interface DeckSound {
   id: string;
   /** Channels at 48 kHz, of equal length. */
   channels: readonly Float32Array[];
-  /** Samples after which it goes round while the deck goes on; 0 to play once. */
+  /** Samples after which it repeats while the deck runs; 0 to play once. */
   period: number;
 }
 
-/** A stretch of a deck that goes round, in samples. */
+/** A stretch of a deck that loops, in samples. */
 export interface Stretch {
   from: number;
   to: number;
@@ -31,7 +31,7 @@ export class Deck {
   /** What has been handed on, with the sound it is of. */
   private readonly sources = new Map<AudioBufferSourceNode, string>();
   private running = false;
-  /** Position in samples while it stands, between two if it was sent there; while it runs, that at `startFrame` of the audio clock. */
+  /** Position in samples while it is stopped, which may lie between two; while it runs, the position at `startFrame` of the audio clock. */
   private offset = 0;
   private startFrame = 0;
   private nextFrame = 0;
@@ -66,7 +66,7 @@ export class Deck {
     );
   }
 
-  /** Takes other sounds or another loop; it must stand. */
+  /** Loads other sounds or another loop; it must be stopped. */
   load(sounds: readonly DeckSound[], loop: Stretch | undefined): void {
     this.sounds = sounds;
     this.length = sounds.reduce((length, { channels }) => Math.max(length, channels[0].length), 0);
@@ -76,12 +76,12 @@ export class Deck {
     this.offset = Math.min(this.offset, this.endPosition);
   }
 
-  /** Sets where it stands. */
+  /** Sets the position. */
   place(position: number): void {
     this.offset = Math.min(this.endPosition, Math.max(0, position));
   }
 
-  /** Runs from where it stands, from a sample of the audio clock on. */
+  /** Runs from its position, from a sample of the audio clock on. */
   start(frame: number): void {
     if (this.loop ? this.offset >= this.loop.to : this.offset >= this.endPosition) {
       this.offset = this.loop?.from ?? 0;
@@ -93,7 +93,7 @@ export class Deck {
     this.nextPosition = this.offset;
   }
 
-  /** Stops, and stands at a position. */
+  /** Stops at a position. */
   stop(position: number): void {
     this.running = false;
     this.place(position);
@@ -163,7 +163,7 @@ export class Deck {
     return true;
   }
 
-  /** Samples from a position to the end of its chunk, or to where it goes round or ends. */
+  /** Samples from a position to the end of its chunk, or to where it loops or ends. */
   private roomAt(position: number): number {
     return Math.min(CHUNK, (this.loop?.to ?? this.length) - position);
   }

@@ -233,7 +233,7 @@ export class Transport {
     this.notify();
   }
 
-  /** What the distance to its place leaves of a sound; 1 where it stands beside the listener. */
+  /** Gain of a sound by its distance from the listener; 1 next to it. */
   setDistanceGain(soundId: string, gain: number): void {
     this.mixer?.setDistanceGain(soundId, gain);
   }
@@ -380,7 +380,7 @@ export class Transport {
     deck.pump(context, until, (id) => mixer.entryOf(id));
   }
 
-  /** A silent source as long as what is left of the tape tells of its end, whether any sound is heard or not. */
+  /** A silent source as long as the rest of the tape reports its end, even when no sound is heard. */
   private watchForEnd(context: AudioContext, endFrame: number): void {
     const keeper = context.createConstantSource();
     const silence = context.createGain();

@@ -2,7 +2,7 @@ import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import type { InputSound } from "@bumbrel/core/sound/kinds";
 import { MADE_UP_INPUT, openMadeUpInput } from "./madeUpInput";
 
-/** How an input stands. */
+/** The state of an input. */
 export type InputState =
   | { kind: "off" }
   | { kind: "asking" }

@@ -56,7 +56,7 @@ export class LiveSounds {
   private scene: Scene | undefined;
   /** Milliseconds to the worker and back, smoothed. */
   private passMs = 0;
-  /** Goes up when a strand has another track than before. */
+  /** Increases when a strand has another track than before. */
   version = 0;
   private readonly strands = new Map<string, Listener>();
   private readonly listeners = new Set<() => void>();
@@ -261,7 +261,7 @@ export class LiveSounds {
     this.tapeS = tapeS;
   }
 
-  /** Asks the browser for keyboards and knob boxes; gives what there is, and tells of changes. */
+  /** Asks the browser for MIDI devices; returns those that are connected, and reports changes. */
   async findKeys(): Promise<{ id: string; name: string }[]> {
     if (!navigator.requestMIDIAccess) return [];
     if (!this.midi) {
@@ -352,7 +352,7 @@ export class LiveSounds {
 
 /** Tape and live time that are further apart than this have jumped, not drifted. */
 const APART_S = 0.25;
-/** A tape that has not moved for so long stands. */
+/** A tape that has not moved for so long is paused. */
 const STANDS_S = 0.1;
 /** Share of a difference between them that is made up for in a frame. */
 const DRAWN = 0.02;
@@ -360,7 +360,7 @@ const liveNowS = () => performance.now() / 1000;
 /** Cues of a live strand that are remembered: those before have died away. */
 const CUES_KEPT = 64;
 
-/** Adds a cue that has come since it was last looked; one that begins anew counts from 0. */
+/** Adds a cue that has arrived since the last call; a strand that was restarted counts from 0. */
 function noteCue(listener: Listener, cueCount: number, strength: number): void {
   if (cueCount > listener.cueCount) {
     listener.cues.push({ timeS: liveNowS(), strength });

@@ -1,10 +1,10 @@
 import type { Asset, Scene } from "@bumbrel/core/document/scene";
 import { CanvasTexture, type Group, LinearSRGBColorSpace, SRGBColorSpace, Texture } from "three";
 
-/** Gives the bytes of a stored picture or model. */
+/** Fetches the bytes of a stored image or model. */
 export type FetchAsset = (asset: Asset) => Promise<ArrayBuffer>;
 
-/** Lines of text as a picture: height of a line in pixels, and what is around it. */
+/** Text drawn as an image: height of a line in pixels, and its spacing. */
 const LINE_PX = 160;
 const LINE_SPACING = 1.2;
 const MOST_TEXT_PX = 4096;
@@ -47,7 +47,7 @@ export class StageAssets {
     this.assets = scene.assets;
   }
 
-  /** A picture as a texture of its own settings, or nothing until it has come. */
+  /** An image as a texture with its own filtering; `undefined` until it has arrived. */
   picture(id: string, sharp: boolean): Texture | undefined {
     const key = `${id} ${sharp}`;
     if (!this.textures.has(key)) {
@@ -79,7 +79,7 @@ export class StageAssets {
     return this.models.get(id);
   }
 
-  /** Words as a white picture with clear surroundings, and its width for a height of one line. */
+  /** Text as a white image on transparent ground, and its width for a height of one line. */
   words(text: string): { texture: Texture; aspect: number; lines: number } | undefined {
     if (typeof document === "undefined") return undefined;
     const canvas = document.createElement("canvas");

@@ -12,7 +12,7 @@ import {
   ZeroFactor,
 } from "three";
 
-/** Things that are laid over the picture by difference stand on a layer of their own, drawn after all else. */
+/** Objects with difference blending are on a layer of their own, drawn after everything else. */
 export const DIFFERENCE_LAYER = 1;
 
 /**

@@ -28,7 +28,7 @@ export interface SurfaceLook {
   bothSides: boolean;
 }
 
-/** A gradient as a picture one pixel high. */
+/** A gradient as a texture one pixel high. */
 export function rampTexture(stops: readonly ColourStop[]): DataTexture {
   const table = rampTable(stops, RAMP_STEPS);
   const data = new Float32Array(RAMP_STEPS * 4);

@@ -44,7 +44,7 @@ export async function openDatabase(settings: DatabaseSettings): Promise<OpenData
 
 async function openServer(url: string, migrationsFolder: string): Promise<OpenDatabase> {
   const pool = new pg.Pool({ connectionString: url });
-  // A connection that breaks while nobody uses it is replaced at the next query, which tells of any finding itself.
+  // A connection that breaks while nobody uses it is replaced at the next query, which reports any error itself.
   pool.on("error", () => {});
   const db = drizzleNode(pool, { schema });
   try {

@@ -17,7 +17,7 @@ const instant = (name: string) => timestamp(name, { withTimezone: true, mode: "d
 
 export const projects = pgTable("projects", {
   id: text("id").primaryKey(),
-  /** Goes up by one with each save; a save must name the revision it builds on. */
+  /** Increases by one with each save; a save must name the revision it builds on. */
   revision: integer("revision").notNull(),
   scene: json("scene").$type<Scene>().notNull(),
   picture: bytea("picture"),

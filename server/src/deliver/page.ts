@@ -20,7 +20,7 @@ export interface PageParts {
 
 /**
  * A scene as one web page that plays by itself from disk: the player, the scene and every sound that is heard
- * or drives something stand inside, and its own policy lets nothing be fetched.
+ * or drives something are inside, and its own policy lets nothing be fetched.
  *
  * @returns pieces of the page in order; sounds are read as they are written, never held whole
  * @throws Error when a sound of the scene is not stored
@@ -110,7 +110,7 @@ function escapeHtml(text: string): string {
   return text.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);
 }
 
-/** The player's script as it may stand inside a page: without anything that would end the script element. */
+/** The player's script as it can be embedded in a page: without anything that would end the script element. */
 export function embeddable(script: string): string {
   return script.replaceAll("</script", "<\\/script").replaceAll("<!--", "<\\!--");
 }

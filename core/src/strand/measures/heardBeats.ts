@@ -58,7 +58,7 @@ export function* soundBeatsSliced(
   };
 }
 
-/** Which of the first beats begins a bar: the one whose fellows carry the most low end. */
+/** Which of the first beats begins a bar: the one whose beats, a bar apart, have the most low end. */
 function firstOfBar(timesS: readonly number[], lowOnsets: Float32Array, beatsPerBar: number): number {
   const weights = new Array<number>(beatsPerBar).fill(0);
   const counts = new Array<number>(beatsPerBar).fill(0);

@@ -121,7 +121,7 @@ export const TIMES = {
   }),
   curve: measure({
     label: "Drawn curve",
-    help: "The curve drawn for a clock, going round with its beats.",
+    help: "The curve drawn for a clock, repeating with its beats.",
     group: "time",
     unit: "share",
     reads: ["curve"],

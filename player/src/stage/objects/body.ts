@@ -32,12 +32,12 @@ import {
 import { type CopyMaterial, copyMaterial, setTransparent } from "../copyMaterial";
 import { DEGREES, HIDDEN, numberAt, type ObjectSource, type RenderedObject } from "../renderedObject";
 
-/** Drawn geometry of a body, about its middle and one metre wide, and the picture it shows by itself. */
+/** Geometry of a body, centred and one metre wide, and the image it shows by itself. */
 interface Part {
   geometry: BufferGeometry;
   /** Properties of the object that show and hide it, for a model's part: its own, or that of what it is in. */
   shownBy?: readonly string[];
-  /** The picture it shows, and whether it is words, which take the surface's colour. */
+  /** The image it shows; text takes the colour of the surface. */
   texture?: Texture;
   /** A model's own colours. */
   tint?: readonly [number, number, number];
@@ -60,10 +60,10 @@ function torusGeometry(): BufferGeometry {
 
 const SHEET = () => new PlaneGeometry(1, 1);
 
-/** Shapes that many things are made of, each made once. */
+/** Shapes that many objects share, each made once. */
 const SHAPES = new Map<string, BufferGeometry>();
 
-/** A geometry of a thing's own with the corners of a shape that is made once. */
+/** A geometry of an object's own that shares the vertices of a shape. */
 function shaped(key: string, make: () => BufferGeometry): BufferGeometry {
   let shape = SHAPES.get(key);
   if (!shape) {
@@ -186,7 +186,7 @@ export function makeBody(source: ObjectSource): RenderedObject {
           : undefined,
       bothSides: isSheet || object.kind === "model",
     });
-    // Each has its own way of repeating a picture that others show too; the pixels are shared.
+    // Each object repeats an image in its own way; the pixels are shared.
     const map = laid?.clone() ?? (object.kind === "picture" ? texture?.clone() : texture) ?? null;
     if (map) {
       map.wrapS = RepeatWrapping;
@@ -194,7 +194,7 @@ export function makeBody(source: ObjectSource): RenderedObject {
       if (isSharp(owner)) map.magFilter = NearestFilter;
       map.needsUpdate = true;
       look.material.map = map;
-      // What is clear in a picture neither covers nor hides.
+      // Transparent pixels of an image hide nothing.
       look.material.alphaTest = 0.004;
     }
     if (tint && !laid) look.material.color.setRGB(...tint);

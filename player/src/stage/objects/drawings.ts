@@ -10,7 +10,7 @@ import { makePoints, Strips } from "./strips";
 const MOST_GHOSTS = 24;
 const GHOSTS_A_SECOND = 20;
 const WAVE_POINTS = 320;
-/** A waveform is drawn from where it next rises through zero, if it does so this soon: it stands still then. */
+/** A waveform is drawn from where it next rises through zero, if it does so this soon: then it does not jitter. */
 const RISE_WITHIN_SAMPLES = 960;
 const SAMPLES_A_MS = 48;
 const RIBBON_POINTS = 160;
@@ -23,11 +23,11 @@ function at(plan: ObjectPlan, values: Float64Array, key: string, axis = 0, copy 
   return copy >= 0 && slot.each ? slot.each[copy * slot.width + axis] : values[slot.offset + axis];
 }
 
-/** Draws one picture of an object into strips: as it is with some values, at a time, with what is left of its opacity. */
+/** Draws an object once into strips, with the values of a time and a share of its opacity. */
 type Draw = (strips: Strips, plan: ObjectPlan, values: Float64Array, timeS: number, cover: number) => void;
 
 /**
- * A drawing with its trail: pictures of what it was, the older the fainter. They are worked out anew from the past
+ * A drawing with its trail: what it looked like before, fading with age. It is computed from the past
  * each frame, so that they are the same after a seek.
  */
 function drawing(source: ObjectSource, most: number, draw: Draw): RenderedObject {

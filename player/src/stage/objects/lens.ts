@@ -2,7 +2,7 @@ import { Color, Group } from "three";
 import { type Frame, numberAt, type ObjectSource, type RenderedObject } from "../renderedObject";
 import { setColour } from "./lights";
 
-/** What the whole picture goes through, as it is now. */
+/** What the lens does to the image, as it is now. */
 export interface LensLook {
   fogColour: Color;
   fog: number;

@@ -6,7 +6,7 @@ import { RootCopies } from "./rootCopies";
 
 const blendOf = ({ object }: ObjectSource) => settingOf(object, "blend") as Blend;
 
-/** Particles as soft dots; all that is remembered of them stands in core. */
+/** Particles as soft dots; core simulates them. */
 export function makeParticles(source: ObjectSource): RenderedObject {
   const memory = () => source.state.simulation.get("particles", source.plan.object.id)!;
   let particles = memory();

@@ -10,7 +10,7 @@ import {
 } from "three";
 import { BLEND_CODE, DIFFERENCE_LAYER, setBlend } from "../blending";
 
-/** What tells one kind of drawing from another, as GLSL. */
+/** What differs between kinds of drawing, as GLSL. */
 interface Parts {
   /** What it reads at each corner. */
   attributes: string;
@@ -22,7 +22,7 @@ interface Parts {
   fragment: string;
 }
 
-/** A mesh that shines by itself, is laid over the picture by a blend and fades away in fog. */
+/** A mesh with light of its own that is blended over the image and fades in fog. */
 export function overlaidMesh<G extends BufferGeometry>(
   geometry: G,
   blend: Blend,
@@ -65,7 +65,7 @@ export function overlaidMesh<G extends BufferGeometry>(
   return mesh;
 }
 
-/** Has the first numbers of attributes sent anew, so many of each as its items are wide. */
+/** Sends the first numbers of attributes to the graphics card again: `items` times the width of each. */
 export function sendFirst(attributes: readonly BufferAttribute[], items: number): void {
   for (const attribute of attributes) {
     attribute.clearUpdateRanges();

@@ -3,7 +3,7 @@ import { BufferAttribute, BufferGeometry, DynamicDrawUsage, type Mesh, type Shad
 import type { DrawnParts } from "../renderedObject";
 import { overlaidMesh, sendFirst } from "./overlay";
 
-/** Flat coloured triangles that are written anew each frame: lines with a thickness, filled shapes, bands. */
+/** Flat coloured triangles that are written each frame: lines with a thickness, filled shapes, bands. */
 export class Strips {
   readonly mesh: Mesh<BufferGeometry, ShaderMaterial>;
   private readonly positions: Float32Array;

@@ -18,7 +18,7 @@ import {
 } from "../renderedObject";
 import { setColour } from "./lights";
 
-/** A sheet over the whole picture, behind everything: a gradient from bottom to top, with a picture over it. */
+/** A sheet behind everything that fills the image: a gradient from bottom to top, with an image over it. */
 export function makeBackdrop(source: ObjectSource): RenderedObject {
   const id = settingOf(source.object, "hasPicture") ? settingOf(source.object, "pictureId") : null;
   const picture = typeof id === "string" ? source.assets.picture(id, false) : undefined;

@@ -4,7 +4,13 @@ import { happensLive, isMadeOf } from "@bumbrel/core/document/strands";
 import { FAN_COMBINES, FAN_LAYOUTS, MAX_BANDS, OCTAVE_FRACTIONS } from "@bumbrel/core/dsp/fanBands";
 import { noteHz, noteToHz } from "@bumbrel/core/dsp/note";
 import { WINDOW_NAMES } from "@bumbrel/core/dsp/window";
-import { canMeasure, MEASURES, type Measure, type MeasureKind } from "@bumbrel/core/strand/measures/table";
+import {
+  canMeasure,
+  MEASURES,
+  type Measure,
+  type MeasureKind,
+  rangeLimits,
+} from "@bumbrel/core/strand/measures/table";
 import { Crosshair, X } from "lucide-react";
 import type { ReactNode } from "react";
 import { Button, IconButton } from "../../ui/Button";
@@ -141,7 +147,6 @@ function MeasureFields({ strand, change }: FieldsProps) {
       onChange={(next) => set(`set the ${label.toLowerCase()}`, { [key]: Math.round(next) })}
     />
   );
-  const isPitch = measure.kind === "pitch" || measure.kind === "certainty";
   const rows: ReactNode[] = [];
   if (measure.kind === "fan") {
     const byOctave = measure.layout === "octave" || measure.layout === "constantQ";
@@ -174,7 +179,7 @@ function MeasureFields({ strand, change }: FieldsProps) {
     );
   }
   if ("lowHz" in measure) {
-    const limits = isPitch ? { min: 30, max: 3000 } : { min: 0, max: SAMPLE_RATE_HZ / 2 };
+    const limits = rangeLimits(measure.kind) ?? { min: 0, max: SAMPLE_RATE_HZ / 2 };
     const end = (label: string, key: "lowHz" | "highHz") => (
       <NumberField
         label={label}

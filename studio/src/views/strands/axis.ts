@@ -1,5 +1,6 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { noteHz } from "@bumbrel/core/dsp/note";
+import { PITCH_LIMITS_HZ } from "@bumbrel/core/dsp/pitch";
 import { axisToHz, type FrequencyAxis, hzToAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { Measure } from "@bumbrel/core/strand/measures/table";
 
@@ -59,9 +60,13 @@ export function snapHz({ kind }: FrequencyAxis, hz: number): number {
 
 const hzToNote = (hz: number) => 69 + 12 * Math.log2(hz / 440);
 
-/** A range as a measure takes it: pitch is looked for from 30 to 3000 Hz only. */
+/** A narrower range holds no pitch worth searching for. */
+const NARROWEST_PITCH_HZ = 30;
+
+/** A range within the limits of a measure: pitch is searched for in a narrower one. */
 export function limitsOf({ kind }: Measure, { lowHz, highHz }: { lowHz: number; highHz: number }) {
   if (kind !== "pitch" && kind !== "certainty") return { lowHz, highHz };
-  const low = Math.min(2900, Math.max(30, lowHz));
-  return { lowHz: low, highHz: Math.min(3000, Math.max(low + 30, highHz)) };
+  const { low, high } = PITCH_LIMITS_HZ;
+  const from = Math.min(high - NARROWEST_PITCH_HZ, Math.max(low, lowHz));
+  return { lowHz: from, highHz: Math.min(high, Math.max(from + NARROWEST_PITCH_HZ, highHz)) };
 }

@@ -8,6 +8,7 @@ import {
   MEASURES,
   type Measure,
   type MeasureKind,
+  rangeLimits,
 } from "@bumbrel/core/strand/measures/table";
 import { changeShaping, defaultShaping, type ShapingChange } from "@bumbrel/core/strand/shaping";
 import {
@@ -135,10 +136,9 @@ export function setMeasure(strand: Strand, kind: MeasureKind): void {
   if (MEASURES[kind].unit !== MEASURES[before.kind].unit)
     strand.shaping = defaultShaping(MEASURES[kind].unit);
   const measure: Measure = { ...MEASURES[kind].defaults };
-  const limits =
-    kind === "pitch" || kind === "certainty" ? { low: 30, high: 3000 } : { low: 0, high: 24_000 };
+  const limits = rangeLimits(kind) ?? { min: 0, max: 24_000 };
   if ("lowHz" in before && "lowHz" in measure && before.kind !== "fan" && kind !== "fan") {
-    if (before.lowHz >= limits.low && before.highHz <= limits.high) {
+    if (before.lowHz >= limits.min && before.highHz <= limits.max) {
       Object.assign(measure, { lowHz: before.lowHz, highHz: before.highHz });
     }
   }
