@@ -1,4 +1,4 @@
-import { mkdirSync, mkdtempSync, rmSync, utimesSync } from "node:fs";
+import { mkdirSync, mkdtempSync, rmSync, utimesSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { newScene } from "@bumbrel/core/kinds/create";
@@ -27,14 +27,20 @@ describe("openDatabase", () => {
 
   it("refuses a folder that another process uses, and takes over from one that is gone", async () => {
     const first = await openDatabase(settings());
-    await expect(openDatabase(settings())).rejects.toThrow(/another Bumbrel is using this data/);
+    await expect(openDatabase(settings())).rejects.toThrow(
+      new RegExp(`another Bumbrel \\(process ${process.pid}\\)`),
+    );
     await first.close();
-    // A lock that was left behind, and has not been renewed for a minute.
-    const left = join(dataDir, "in-use.lock");
-    mkdirSync(left);
-    utimesSync(left, new Date(Date.now() - 60_000), new Date(Date.now() - 60_000));
+    const lock = join(dataDir, "in-use.lock");
+    // Left behind by a process that is gone.
+    mkdirSync(lock);
+    writeFileSync(join(dataDir, "in-use-by"), "999999999");
     await (await openDatabase(settings())).close();
-  }, 30_000);
+    // Left behind without a word, and not renewed for two minutes.
+    mkdirSync(lock);
+    utimesSync(lock, new Date(Date.now() - 120_000), new Date(Date.now() - 120_000));
+    await (await openDatabase(settings())).close();
+  }, 60_000);
 
   it("outlives a database server that stops and comes back", async () => {
     const behind = await PGlite.create();

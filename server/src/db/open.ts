@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, renameSync, rmSync } from "node:fs";
+import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { BumbrelError } from "@bumbrel/core/errors";
 import { PGlite } from "@electric-sql/pglite";
@@ -11,11 +11,9 @@ import pg from "pg";
 import { lock } from "proper-lockfile";
 import * as schema from "./schema";
 
-/** A lock whose holder has not been heard of for so long is free: its process was stopped. */
-const STALE_MS = 3000;
-const RENEW_MS = 1000;
-/** Long enough for a lock to become free whose process was stopped just now. */
-const RETRIES = { retries: 8, factor: 1, minTimeout: 500 };
+/** A lock that has not been renewed for so long, and does not say whose it is, is free. */
+const STALE_MS = 60_000;
+const RENEW_MS = 5000;
 
 export type Database = PgDatabase<PgQueryResultHKT, typeof schema>;
 
@@ -96,22 +94,36 @@ async function createCluster(folder: string, migrationsFolder: string): Promise<
 
 /** The embedded database can be used by one process only: a second one would damage it. */
 async function lockFolder(dataDir: string): Promise<() => Promise<void>> {
-  try {
-    return await lock(dataDir, {
-      lockfilePath: join(dataDir, "in-use.lock"),
-      stale: STALE_MS,
-      update: RENEW_MS,
-      retries: RETRIES,
-      // A machine that stood still renews its lock late; nobody else has taken it meanwhile, or the retries would have.
-      onCompromised: () => {},
-    });
-  } catch (error) {
-    if ((error as NodeJS.ErrnoException).code !== "ELOCKED") throw error;
+  const lockfilePath = join(dataDir, "in-use.lock");
+  const holderFile = join(dataDir, "in-use-by");
+  // A machine that stood still renews its lock late; its process still runs, so nobody takes the lock from it.
+  const take = () =>
+    lock(dataDir, { lockfilePath, stale: STALE_MS, update: RENEW_MS, onCompromised: () => {} });
+  const release = await take().catch((error: NodeJS.ErrnoException) => {
+    if (error.code !== "ELOCKED") throw error;
+    const holder = existsSync(holderFile) ? Number(readFileSync(holderFile, "utf8")) : undefined;
+    if (holder !== undefined && !isRunning(holder)) {
+      rmSync(lockfilePath, { recursive: true, force: true });
+      return take();
+    }
     throw new BumbrelError({
       code: "data-in-use",
-      what: "another Bumbrel is using this data",
+      what: `another Bumbrel${holder === undefined ? "" : ` (process ${holder})`} is using this data`,
       where: dataDir,
       remedy: "Use the one that runs, stop it, or choose another folder with --data",
     });
+  });
+  writeFileSync(holderFile, String(process.pid));
+  return async () => {
+    rmSync(holderFile, { force: true });
+    await release().catch(() => undefined);
+  };
+}
+
+function isRunning(pid: number): boolean {
+  try {
+    return pid > 0 && process.kill(pid, 0);
+  } catch (error) {
+    return (error as NodeJS.ErrnoException).code === "EPERM";
   }
 }
