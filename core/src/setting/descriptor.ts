@@ -229,6 +229,11 @@ export const numberChoice = <const V extends number>(
   default: value,
 });
 
+export type NumberLimits = Pick<NumberSetting, "min" | "max" | "step">;
+
+/** The limits and the step of a number, as the field that edits it takes them. */
+export const numberLimits = ({ min, max, step }: NumberLimits) => ({ min, max, step });
+
 export const toggle = (
   label: string,
   value: boolean,

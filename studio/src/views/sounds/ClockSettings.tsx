@@ -1,13 +1,14 @@
+import { type NumberLimits, numberLimits } from "@bumbrel/core/setting/descriptor";
 import { fraction } from "@bumbrel/core/sound/beats";
 import {
   beatAt,
+  CLOCK_CURVE_SETTINGS,
   clockBeats,
   SWING_LIMITS,
-  TEMPO_LIMITS,
   tappedTempo,
   withTempo,
 } from "@bumbrel/core/sound/clock";
-import type { ClockSound } from "@bumbrel/core/sound/kinds";
+import { type ClockSound, SOUND_KINDS } from "@bumbrel/core/sound/kinds";
 import { useRef } from "react";
 import { Button } from "../../ui/Button";
 import { LiveText } from "../../ui/LiveText";
@@ -15,6 +16,8 @@ import { NumberField } from "../../ui/NumberField";
 import { useWorkbench } from "../project/context";
 import { CurveEditor } from "./CurveEditor";
 import { editSound } from "./edits";
+
+const SETTINGS = SOUND_KINDS.clock.settings;
 
 /** Tempo, bars and the drawn curve; a change of tempo while it runs takes hold without a jump. */
 export function ClockSettings({ sound }: { sound: ClockSound }) {
@@ -41,39 +44,32 @@ export function ClockSettings({ sound }: { sound: ClockSound }) {
   const number = (
     label: string,
     value: number,
-    [min, max, step]: [number, number, number],
+    limits: NumberLimits,
     chars: number,
     onChange: (value: number) => void,
     unit?: string,
-  ) => <NumberField {...{ label, value, min, max, step, chars, onChange, unit }} />;
+  ) => <NumberField {...{ label, value, chars, onChange, unit }} {...numberLimits(limits)} />;
   return (
     <div className="grid gap-2 text-sm text-mist">
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
-        {number(
-          "Tempo",
-          sound.bpm,
-          [TEMPO_LIMITS.minBpm, TEMPO_LIMITS.maxBpm, 0.1],
-          5,
-          setTempo,
-          "beats a minute",
-        )}
+        {number("Tempo", sound.bpm, SETTINGS.bpm, 5, setTempo, "beats a minute")}
         <Button className="text-sm" onPointerDown={tap} onClick={(event) => event.detail === 0 && tap(event)}>
           Tap the beat
         </Button>
       </div>
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
-        {number("Beats in a bar", sound.beatsPerBar, [1, 32, 1], 2, (beats) =>
+        {number("Beats in a bar", sound.beatsPerBar, SETTINGS.beatsPerBar, 2, (beats) =>
           set({ beatsPerBar: Math.round(beats) }),
         )}
         beats to a bar,
-        {number("Ticks in a beat", sound.subdivision, [1, 12, 1], 2, (ticks) =>
+        {number("Ticks in a beat", sound.subdivision, SETTINGS.subdivision, 2, (ticks) =>
           set({ subdivision: Math.round(ticks) }),
         )}
         ticks to a beat, swing
         {number(
           "Swing",
           sound.swing * 100,
-          [SWING_LIMITS.even * 100, SWING_LIMITS.most * 100, 1],
+          { min: SWING_LIMITS.even * 100, max: SWING_LIMITS.most * 100, step: 1 },
           3,
           (share) => set({ swing: share / 100 }),
           "%",
@@ -83,12 +79,12 @@ export function ClockSettings({ sound }: { sound: ClockSound }) {
         {number(
           "Length",
           sound.seconds,
-          [0.1, 1800, 0.1],
+          SETTINGS.seconds,
           6,
           (seconds) => set({ seconds }),
           "s long, click at",
         )}
-        {number("Level", sound.levelDb, [-80, 0, 0.1], 5, (levelDb) => set({ levelDb }), "dB")}
+        {number("Level", sound.levelDb, SETTINGS.levelDb, 5, (levelDb) => set({ levelDb }), "dB")}
       </div>
       <p>
         Now at bar{" "}
@@ -103,7 +99,7 @@ export function ClockSettings({ sound }: { sound: ClockSound }) {
       </p>
       <div className="flex items-center gap-2">
         Drawn curve over
-        {number("Beats of the curve", sound.curve.beats, [0.25, 1024, 0.25], 6, (beats) =>
+        {number("Beats of the curve", sound.curve.beats, CLOCK_CURVE_SETTINGS.beats, 6, (beats) =>
           set({ curve: { ...sound.curve, beats } }),
         )}
         beats

@@ -1,6 +1,7 @@
 import { noteToHz } from "@bumbrel/core/dsp/note";
 import { NOISE_KINDS, SWEEP_KINDS, TONE_KINDS } from "@bumbrel/core/dsp/tone";
-import type { Sound } from "@bumbrel/core/sound/kinds";
+import { numberLimits } from "@bumbrel/core/setting/descriptor";
+import { SOUND_KINDS, type Sound } from "@bumbrel/core/sound/kinds";
 import { Choice } from "../../ui/Choice";
 import { noteName } from "../../ui/format";
 import { NumberField } from "../../ui/NumberField";
@@ -31,9 +32,7 @@ export function MadeSettings({ sound }: { sound: Tone | Noise }) {
           <NumberField
             label="Seed"
             value={sound.seed}
-            min={0}
-            max={4_294_967_295}
-            step={1}
+            {...numberLimits(SOUND_KINDS.noise.settings.seed)}
             chars={4}
             onChange={(seed) => set({ seed: Math.round(seed) })}
           />
@@ -44,9 +43,7 @@ export function MadeSettings({ sound }: { sound: Tone | Noise }) {
         label="Length"
         unit="s"
         value={sound.seconds}
-        min={0.1}
-        max={1800}
-        step={0.1}
+        {...numberLimits(SOUND_KINDS[sound.kind].settings.seconds)}
         chars={5}
         onChange={(seconds) => set({ seconds })}
       />
@@ -55,9 +52,7 @@ export function MadeSettings({ sound }: { sound: Tone | Noise }) {
         label="Level"
         unit="dB"
         value={sound.levelDb}
-        min={-80}
-        max={0}
-        step={0.1}
+        {...numberLimits(SOUND_KINDS[sound.kind].settings.levelDb)}
         chars={5}
         onChange={(levelDb) => set({ levelDb })}
       />
@@ -71,9 +66,7 @@ function ToneSettings({ sound, set }: { sound: Tone; set(change: Partial<Tone>):
       label={label}
       unit={`Hz ${noteName(value)}`}
       value={value}
-      min={1}
-      max={23_000}
-      step={0.1}
+      {...numberLimits(SOUND_KINDS.tone.settings.hz)}
       chars={7}
       read={noteToHz}
       onChange={(hz) => onChange(Math.round(hz * 1000) / 1000)}
@@ -92,7 +85,7 @@ function ToneSettings({ sound, set }: { sound: Tone; set(change: Partial<Tone>):
         <button
           type="button"
           className="rounded-full border border-rule px-2 hover:border-brass hover:text-brass"
-          onClick={() => set({ toHz: Math.min(23_000, sound.hz * 4) })}
+          onClick={() => set({ toHz: Math.min(SOUND_KINDS.tone.settings.toHz.max, sound.hz * 4) })}
         >
           sweep
         </button>

@@ -284,8 +284,6 @@ function PathField({
   );
 }
 
-const MAX_SEED = 4_294_967_295;
-
 /** One setting of an object, as its kind of value wants it. */
 export function SettingField({
   object,
@@ -351,7 +349,7 @@ export function SettingField({
             <IconButton
               small
               label="Another random arrangement"
-              onClick={() => commit(Math.floor(Math.random() * MAX_SEED))}
+              onClick={() => commit(Math.floor(Math.random() * setting.max))}
             >
               <Dices size={14} />
             </IconButton>
