@@ -1,7 +1,7 @@
 import type { Scene } from "@bumbrel/core/document/scene";
 import { type Static, Type } from "@sinclair/typebox";
 
-/** What travels between server and workbench. Both sides read these contracts; the server checks requests by them. */
+/** The messages between server and workbench. Both sides import these contracts; the server validates requests with them. */
 const closed = { additionalProperties: false } as const;
 const nullableNumber = Type.Unsafe<number | null>({ type: ["number", "null"] });
 const Id = Type.String({ minLength: 1, maxLength: 64 });
@@ -10,7 +10,7 @@ const Revision = Type.Integer({ minimum: 1 });
 /** A scene document; its own schema is published as `docs/scene.schema.json`. */
 const SceneDocument = Type.Unsafe<Scene>({ type: "object", description: "A scene document" });
 
-/** What is known of a sound without playing it. */
+/** Length, level and channels of a sound: see `SoundFacts` in `core/format/sound`. */
 export const SoundFacts = Type.Object(
   {
     originalRateHz: Type.Number({ exclusiveMinimum: 0 }),
@@ -82,7 +82,7 @@ export type NewAsset = Static<typeof NewAsset>;
 export const Created = Type.Object({ id: Id }, closed);
 export const Health = Type.Object({ ready: Type.Boolean() }, closed);
 
-/** What went wrong, as RFC 9457 lays it out. */
+/** An error as a problem document (RFC 9457). */
 export const Problem = Type.Object({
   type: Type.String(),
   title: Type.String(),

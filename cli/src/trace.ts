@@ -183,7 +183,7 @@ function traceScene(scene: Scene, path: string, others: readonly string[], conso
   return strandTable(traced);
 }
 
-/** What every sound has, whatever its kind. */
+/** Keeps only the fields that every kind of sound has. */
 function strip(sound: Sound): SoundBasics {
   const keys = Object.keys(newSoundBasics(sound.id, sound.name)) as (keyof SoundBasics)[];
   return Object.fromEntries(keys.map((key) => [key, sound[key]])) as unknown as SoundBasics;

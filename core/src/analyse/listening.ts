@@ -15,7 +15,7 @@ export interface ListenedSound {
   soundId: string;
   /** Linear. */
   gain: number;
-  /** Whether it repeats while the others continue. */
+  /** Whether the sound loops on its own, independent of the others. */
   loops: boolean;
 }
 
@@ -135,7 +135,7 @@ export function loopOf(scene: Scene, listensTo: ListensTo, lengthS: (sound: Soun
 }
 
 /**
- * What a strand made of others hears.
+ * The signal of a combined strand: the tracks of the strands it is made of.
  *
  * @param tracks  those it is made of, in order
  * @param tapeS  length of the tape in seconds: it is as long

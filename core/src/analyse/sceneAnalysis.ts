@@ -16,7 +16,7 @@ import type { Tuning } from "../strand/tuning";
 import { hearSliced, type Listening, loopOf, resolveListening, strandsSignal } from "./listening";
 import { type MakeNumbers, StrandAnalysis } from "./strandAnalysis";
 
-/** What of a scene the numbers of its strands depend on. */
+/** The parts of a scene that the numbers of its strands depend on. */
 export type AnalysedScene = Pick<Scene, "strands" | "sounds" | "buses" | "groups" | "objects">;
 
 /** A strand's numbers over its whole sound, as far as they have been computed. */
@@ -90,7 +90,7 @@ interface Job {
   source: Source;
   tuning: Tuning;
   loopS: number;
-  /** What its raw numbers depend on. */
+  /** Identifies the inputs of its raw numbers; they are computed again when it changes. */
   rawKey: string;
   hearing?: Sliced<Signal | undefined>;
   signal?: Signal;
