@@ -30,6 +30,8 @@ export interface PlayerOptions {
 const MAX_STEPS_BEHIND = 2;
 /** Milliseconds that a live frame may spend on the image's memory after a seek. */
 const PRE_ROLL_MS = 40;
+/** While a scene is loading and stands still, it is drawn no more often: drawing takes time from loading. */
+const LOADING_PAUSE_MS = 3000;
 /** Where a unit is and where the take says it is may differ by this much: two readings of one clock. */
 const SAME_POSITION_S = 0.004;
 
@@ -55,6 +57,8 @@ export class ScenePlayer {
   private readonly time: TimeSource;
   private readonly take = new Take();
   private isComplete = false;
+  private hasBeenLoaded = false;
+  private drawnMs = Number.NEGATIVE_INFINITY;
   private wholeTracks: Tracks = new Map();
   private tracks: Tracks = new Map();
   private liveVersion = 0;
@@ -138,6 +142,7 @@ export class ScenePlayer {
   attach(stage: Stage): () => void {
     stage.attach(this.state);
     this.stages.add(stage);
+    this.drawnMs = Number.NEGATIVE_INFINITY;
     const stop = stage.onArrival(() => this.notifyLoaded());
     return () => {
       stop();
@@ -170,12 +175,19 @@ export class ScenePlayer {
       this.joinTracks();
     }
     this.recordUnits(timeS);
-    const drawingMs = this.draw(timeS, false);
+    const drawingMs = this.isDrawingDue(before) ? this.draw(timeS, false) : 0;
     this.followDistances();
     for (const watcher of this.watchers) watcher(timeS);
     const allMs = performance.now() - before;
     this.frameCostMs += (allMs - this.frameCostMs) * 0.1;
     this.scriptCostMs += (allMs - drawingMs - this.scriptCostMs) * 0.1;
+  }
+
+  private isDrawingDue(nowMs: number): boolean {
+    this.hasBeenLoaded ||= this.isLoaded || this.transport.state === "playing";
+    if (!this.hasBeenLoaded && nowMs - this.drawnMs < LOADING_PAUSE_MS) return false;
+    this.drawnMs = nowMs;
+    return true;
   }
 
   /**
@@ -196,7 +208,7 @@ export class ScenePlayer {
   private draw(timeS: number, isExact: boolean): number {
     const { state } = this;
     const step = Math.floor(timeS * FEEDBACK_HZ + 1e-6);
-    const stages = [...this.stages];
+    const stages = [...this.stages].filter((stage) => isExact || !stage.isBusy);
     // An image with a memory is shown on the grid of its steps.
     const hadFeedback = stages.some((stage) => stage.hasFeedback);
     this.advance(hadFeedback ? step / FEEDBACK_HZ : timeS);
@@ -204,7 +216,7 @@ export class ScenePlayer {
     const hasFeedback = stages.some((stage) => stage.hasFeedback);
     const before = performance.now();
     if (hasFeedback) {
-      this.rollForward(step, isExact);
+      this.rollForward(stages, step, isExact);
       if (state.timeS !== step / FEEDBACK_HZ) {
         this.advance(step / FEEDBACK_HZ);
         for (const stage of stages) stage.update(this.hasLive);
@@ -215,8 +227,8 @@ export class ScenePlayer {
   }
 
   /** Takes the steps between what the images remember and the one that is to be shown. */
-  private rollForward(step: number, isExact: boolean): void {
-    for (const stage of this.stages) {
+  private rollForward(stages: readonly Stage[], step: number, isExact: boolean): void {
+    for (const stage of stages) {
       const { memoryStep } = stage;
       const behind = memoryStep === undefined ? Number.POSITIVE_INFINITY : step - memoryStep - 1;
       const isSeek = behind < -1 || behind >= FEEDBACK_HZ;

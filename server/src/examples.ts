@@ -34,9 +34,11 @@ export async function ensureExamples(
     storedIds[id] = await sounds.announce(name, describeSound(readProjectSound(bytes)));
     await sounds.receive(storedIds[id], inPieces(bytes));
   }
-  const scene = regattaScene(storedIds);
-  await projects.addExample(REGATTA_NIGHT, scene);
-  if (await projects.isEmpty()) await projects.create(scene);
+  await projects.addExample(REGATTA_NIGHT, regattaScene(storedIds));
+  if (!(await projects.isEmpty())) return;
+  // Reading it back makes the reader of scenes ready as well, which takes a second that nobody waits for here.
+  const scene = await projects.example(REGATTA_NIGHT);
+  if (scene) await projects.create(scene);
 }
 
 async function* inPieces(bytes: Uint8Array): AsyncGenerator<Uint8Array> {

@@ -4,6 +4,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
 import { Failure } from "./ui/Failure";
+import { projectQuery } from "./views/project/projectQuery";
 import { useUi } from "./views/project/uiState";
 import { ShelfPage } from "./views/shelf/ShelfPage";
 import "./index.css";
@@ -11,11 +12,22 @@ import "./index.css";
 /** A view is loaded when it is first opened: the shelf needs neither three.js nor any of them. */
 const view = (load: () => Promise<React.ComponentType>) => async () => ({ Component: await load() });
 
+const loadProjectPage = () => import("./views/project/ProjectPage");
+const loadStrandsView = () => import("./views/strands/StrandsView");
+
+const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
+
 const router = createBrowserRouter([
   { path: "/", element: <ShelfPage /> },
   {
     path: "/projects/:projectId",
-    lazy: view(async () => (await import("./views/project/ProjectPage")).ProjectPage),
+    // Code and project are fetched side by side; the page itself waits for the project.
+    lazy: view(async () => (await loadProjectPage()).ProjectPage),
+    loader: ({ params: { projectId = "" } }) => {
+      void queries.prefetchQuery(projectQuery(projectId));
+      return null;
+    },
+    shouldRevalidate: ({ currentParams, nextParams }) => currentParams.projectId !== nextParams.projectId,
     HydrateFallback: () => <p className="grid h-full place-content-center text-mist">Opening …</p>,
     errorElement: (
       <Failure what="This view stopped working" remedy="Reload the page; everything saved is kept." />
@@ -23,7 +35,7 @@ const router = createBrowserRouter([
     children: [
       { index: true, element: <Navigate to="strands" replace /> },
       { path: "sounds", lazy: view(async () => (await import("./views/sounds/SoundsView")).SoundsView) },
-      { path: "strands", lazy: view(async () => (await import("./views/strands/StrandsView")).StrandsView) },
+      { path: "strands", lazy: view(async () => (await loadStrandsView()).StrandsView) },
       { path: "stage", lazy: view(async () => (await import("./views/stage/StageView")).StageView) },
       { path: "try", lazy: view(async () => (await import("./views/try/TryView")).TryView) },
       { path: "deliver", lazy: view(async () => (await import("./views/deliver/DeliverView")).DeliverView) },
@@ -34,8 +46,6 @@ const router = createBrowserRouter([
 
 // Dialogs and menus put a small style into the page while they are open; the policy admits it by this mark.
 setNonce(document.querySelector<HTMLMetaElement>("meta[name=style-nonce]")?.content ?? "");
-
-const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
 
 const followTheme = () => {
   document.documentElement.dataset.theme = useUi.getState().theme;
@@ -50,3 +60,6 @@ createRoot(document.getElementById("root")!).render(
     </QueryClientProvider>
   </StrictMode>,
 );
+
+// What most people open next is fetched as soon as there is nothing else to do.
+requestIdleCallback(() => void loadProjectPage().then(loadStrandsView));

@@ -59,11 +59,11 @@ function objectSchema(kind: (typeof OBJECT_KIND_NAMES)[number]) {
         ...rest,
         patternProperties: { [OWN_KEY]: Type.Union([Finite, Colour]) },
       } as TSchema,
-      own: Type.Optional(Own),
+      own: Type.Optional(Type.Unsafe({ $ref: "#/$defs/own" })),
     },
     closed,
   );
 }
 
 /** The JSON Schema of a scene document. */
-export const SceneSchema = sceneSchema(OBJECT_KIND_NAMES.map(objectSchema));
+export const SceneSchema = { ...sceneSchema(OBJECT_KIND_NAMES.map(objectSchema)), $defs: { own: Own } };

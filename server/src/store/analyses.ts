@@ -19,12 +19,11 @@ export class AnalysisStore {
 
   /** A kept result, which counts as used now. */
   async get(key: string): Promise<Uint8Array | undefined> {
-    const [row] = await this.db
-      .update(analyses)
-      .set({ usedAt: sql`now()` })
-      .where(eq(analyses.key, key))
-      .returning({ base64: sql<string>`encode(${analyses.bytes}, 'base64')` });
-    return row && Buffer.from(row.base64, "base64");
+    await this.db.update(analyses).set({ usedAt: sql`now()` }).where(eq(analyses.key, key));
+    const [bytes] = await this.db.readBytes(
+      this.db.select({ bytes: analyses.bytes }).from(analyses).where(eq(analyses.key, key)),
+    );
+    return bytes;
   }
 
   /** Keeps a result; the same one again changes nothing. */

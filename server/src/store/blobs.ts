@@ -1,16 +1,18 @@
 import { createHash, randomUUID } from "node:crypto";
-import { and, eq, sql } from "drizzle-orm";
+import { and, between, eq, sql } from "drizzle-orm";
 import type { Database } from "../db/open";
 import { blobChunks, blobs } from "../db/schema";
 
 /** Bytes in a stored chunk: small enough to hold many at once, large enough to keep their number low. */
 export const CHUNK_BYTES = 256 * 1024;
 
+/** Chunks read at once: a few, so that other requests are answered in between. */
+const CHUNKS_AT_ONCE = 8;
+
 /**
  * Bytes in chunks, kept once for each content.
  *
- * They cross to and from the database as Base64: the embedded one takes them ten times faster so than as its own
- * escaped text.
+ * They go into the database as Base64: the embedded one takes them six times faster so than as its own escaped text.
  */
 export class BlobStore {
   private readonly db: Database;
@@ -44,18 +46,23 @@ export class BlobStore {
     }
   }
 
-  /** Stored bytes from `first` to `last`, both included, in pieces of at most a chunk. */
+  /** Stored bytes from `first` to `last`, both included, in pieces of at most a chunk; missing ones throw. */
   async *bytes(blobId: string, first: number, last: number): AsyncGenerator<Uint8Array> {
     const lastChunk = Math.floor(last / CHUNK_BYTES);
-    for (let index = Math.floor(first / CHUNK_BYTES); index <= lastChunk; index++) {
-      const [row] = await this.db
-        .select({ base64: sql<string>`encode(${blobChunks.bytes}, 'base64')` })
-        .from(blobChunks)
-        .where(and(eq(blobChunks.blobId, blobId), eq(blobChunks.index, index)));
-      if (!row) throw new Error(`chunk ${index} of blob ${blobId} is missing`);
-      const start = index * CHUNK_BYTES;
-      const bytes = Buffer.from(row.base64, "base64");
-      yield bytes.subarray(Math.max(0, first - start), Math.min(CHUNK_BYTES, last + 1 - start));
+    for (let index = Math.floor(first / CHUNK_BYTES); index <= lastChunk; index += CHUNKS_AT_ONCE) {
+      const wanted = Math.min(CHUNKS_AT_ONCE, lastChunk - index + 1);
+      const chunks = await this.db.readBytes(
+        this.db
+          .select({ bytes: blobChunks.bytes })
+          .from(blobChunks)
+          .where(and(eq(blobChunks.blobId, blobId), between(blobChunks.index, index, index + wanted - 1)))
+          .orderBy(blobChunks.index),
+      );
+      if (chunks.length < wanted) throw new Error(`chunks from ${index} of blob ${blobId} are missing`);
+      for (const [i, bytes] of chunks.entries()) {
+        const start = (index + i) * CHUNK_BYTES;
+        yield bytes.subarray(Math.max(0, first - start), Math.min(CHUNK_BYTES, last + 1 - start));
+      }
     }
   }
 

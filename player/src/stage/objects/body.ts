@@ -46,9 +46,19 @@ interface Part {
 /** Radius of a torus's tube in its geometry, against which the tube is bound by a morph. */
 const NO_TUBE = 1e-4;
 
-function torusGeometry(): BufferGeometry {
-  const thin = new TorusGeometry(1, NO_TUBE, 24, 96).rotateX(Math.PI / 2);
-  const thick = new TorusGeometry(1, 1, 24, 96).rotateX(Math.PI / 2);
+/** How finely round shapes are drawn: the more copies there are, the smaller each is on the screen. */
+const FINENESS = [
+  { copies: 12, share: 1 },
+  { copies: 200, share: 1 / 2 },
+  { copies: Number.POSITIVE_INFINITY, share: 1 / 4 },
+];
+
+const finenessOf = (copies: number): number => FINENESS.find((one) => copies <= one.copies)!.share;
+
+function torusGeometry(fineness: number): BufferGeometry {
+  const [around, along] = [24 * fineness, 96 * fineness];
+  const thin = new TorusGeometry(1, NO_TUBE, around, along).rotateX(Math.PI / 2);
+  const thick = new TorusGeometry(1, 1, around, along).rotateX(Math.PI / 2);
   // From the ring itself to a tube of radius 1 is a straight line for each point: a morph in between is exact.
   const delta = thick.attributes.position.clone();
   for (let i = 0; i < delta.array.length; i++) delta.array[i] -= thin.attributes.position.array[i];
@@ -78,23 +88,31 @@ function shaped(key: string, make: () => BufferGeometry): BufferGeometry {
   return geometry;
 }
 
-/** What a body is drawn from; nothing for what has not come yet. */
-function partsOf({ object, assets }: ObjectSource): Part[] {
+/**
+ * What a body is drawn from; nothing for what has not come yet.
+ *
+ * @param copies  how many there can be
+ */
+function partsOf({ object, assets }: ObjectSource, copies: number): Part[] {
+  const fineness = finenessOf(copies);
+  const round = (make: (fineness: number) => BufferGeometry) => [
+    { geometry: shaped(`${object.kind} ${fineness}`, () => make(fineness)) },
+  ];
   switch (object.kind) {
     case "box":
       return [{ geometry: shaped("box", () => new BoxGeometry()) }];
     case "sphere":
-      return [{ geometry: shaped("sphere", () => new SphereGeometry(0.5, 48, 32)) }];
+      return round((share) => new SphereGeometry(0.5, 48 * share, 32 * share));
     case "icosphere": {
       const detail = settingOf(object, "detail") as number;
       return [{ geometry: shaped(`icosphere ${detail}`, () => new IcosahedronGeometry(0.5, detail)) }];
     }
     case "cylinder":
-      return [{ geometry: shaped("cylinder", () => new CylinderGeometry(0.5, 0.5, 1, 48)) }];
+      return round((share) => new CylinderGeometry(0.5, 0.5, 1, 48 * share));
     case "cone":
-      return [{ geometry: shaped("cone", () => new ConeGeometry(0.5, 1, 48)) }];
+      return round((share) => new ConeGeometry(0.5, 1, 48 * share));
     case "torus":
-      return [{ geometry: shaped("torus", torusGeometry) }];
+      return round(torusGeometry);
     case "plane":
       return [{ geometry: SHEET() }];
     case "picture": {
@@ -173,7 +191,7 @@ export function makeBody(source: ObjectSource): RenderedObject {
   const laidOn = settingOf(owner, "textureId");
   const laid = typeof laidOn === "string" ? assets.picture(laidOn, isSharp(owner)) : undefined;
   const drawn: { mesh: InstancedMesh; look: CopyMaterial; shownBy: readonly string[] | undefined }[] = [];
-  for (const { geometry, texture, tint, shownBy } of partsOf(source)) {
+  for (const { geometry, texture, tint, shownBy } of partsOf(source, most)) {
     const look = copyMaterial({
       unlit: settingOf(owner, "unlit") === true,
       blend: settingOf(owner, "blend") as Blend,

@@ -1,10 +1,10 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Outlet, useParams } from "react-router";
-import { api } from "../../api/client";
 import { Failure } from "../../ui/Failure";
 import { FramesContext } from "../../ui/frames";
 import { WorkbenchContext } from "./context";
+import { projectQuery } from "./projectQuery";
 import { Ribbon } from "./Ribbon";
 import { SoundPrompt } from "./SoundPrompt";
 import { Tape } from "./Tape";
@@ -15,13 +15,13 @@ import { Workbench } from "./workbench";
 /** An open project: ribbon above, the tape below, a view between. */
 export function ProjectPage() {
   const { projectId = "" } = useParams();
-  const project = useQuery({
-    queryKey: ["project", projectId],
-    queryFn: () => api.project(projectId),
-    // The open project is the truth from then on; a fetch behind its back would bring an older one.
-    staleTime: Number.POSITIVE_INFINITY,
-    gcTime: 0,
-  });
+  const queries = useQueryClient();
+  const project = useQuery(projectQuery(projectId));
+  // What was fetched is old as soon as it has been edited here.
+  useEffect(
+    () => () => queries.removeQueries({ queryKey: projectQuery(projectId).queryKey }),
+    [queries, projectId],
+  );
   const [workbench, setWorkbench] = useState<Workbench>();
   useEffect(() => {
     if (!project.data) return;
