@@ -1,0 +1,224 @@
+import { join } from "node:path";
+import type { RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
+import { newObject, newScene } from "@bumbrel/core/kinds/create";
+import { expect, type Page, test } from "@playwright/test";
+import { build } from "esbuild";
+import { complaintsOf } from "./helpers";
+
+/** Pixels of a side of the images that are looked at. */
+const SIDE = 64;
+const DISTANCE_M = 5;
+const FIELD_OF_VIEW = 45;
+/** Metres that the image shows, from edge to edge, where the objects are. */
+const SEEN_M = 2 * DISTANCE_M * Math.tan((FIELD_OF_VIEW / 2) * (Math.PI / 180));
+
+let page: Page;
+let complaints: string[];
+test.beforeAll(async ({ browser }) => {
+  const { outputFiles } = await build({
+    entryPoints: [join(import.meta.dirname, "stagePage.ts")],
+    bundle: true,
+    write: false,
+    format: "iife",
+    target: "es2022",
+    logLevel: "error",
+  });
+  page = await browser.newPage();
+  complaints = complaintsOf(page);
+  await page.setContent("<!doctype html><title>Stage</title>");
+  await page.addScriptTag({ content: outputFiles[0].text });
+});
+test.afterAll(async () => {
+  expect(complaints).toEqual([]);
+  await page.close();
+});
+
+/** A black room with an unlit square in the middle of it, in a grey of the image. */
+function squareScene(lens: Record<string, RestValue> = {}, square: Partial<StageObject> = {}): Scene {
+  const scene = newScene("Square");
+  const rest = (kind: string, values: Record<string, RestValue>) =>
+    Object.assign(scene.objects.find((one) => one.kind === kind)!.rest, values);
+  rest("camera", { position: [0, 0, DISTANCE_M], target: [0, 0, 0], fieldOfView: FIELD_OF_VIEW });
+  rest("backdrop", { top: "#000000", bottom: "#000000" });
+  rest("lens", { bloom: 0, vignette: 0, feedback: 0, fringing: 0, fog: 0, ...lens });
+  scene.objects.push({
+    ...newObject("square", "plane", "Square"),
+    settings: { unlit: true, anchor: "centre" },
+    ...square,
+    rest: { size: [1, 1, 1], colour: "#808080", emissionStrength: 0, ...square.rest },
+  });
+  return scene;
+}
+
+interface Picture {
+  /** Red of a pixel, 0 to 255, counted from the left and from the top. */
+  at(x: number, y: number): number;
+  mean: number;
+  /** Pixels that are lighter than half of the lightest. */
+  light: number;
+  bytes: number[];
+}
+async function draw(scene: Scene, frames: number[] = [0], framesPerSecond = 60): Promise<Picture> {
+  const bytes = await page.evaluate(
+    ([scene, frames, rate, side]) => window.drawFrames(scene, frames, rate, side),
+    [scene, frames, framesPerSecond, SIDE] as const,
+  );
+  const reds = bytes.filter((_, i) => i % 4 === 0);
+  const most = reds.reduce((a, b) => Math.max(a, b));
+  return {
+    at: (x, y) => reds[y * SIDE + x],
+    mean: reds.reduce((a, b) => a + b) / reds.length,
+    light: reds.filter((red) => red > most / 2).length,
+    bytes,
+  };
+}
+const MIDDLE = SIDE / 2;
+
+/** sRGB's transfer function, IEC 61966-2-1. */
+const toLinear = (byte: number) => {
+  const share = byte / 255;
+  return share <= 0.04045 ? share / 12.92 : ((share + 0.055) / 1.055) ** 2.4;
+};
+const toByte = (linear: number) =>
+  255 * (linear <= 0.0031308 ? 12.92 * linear : 1.055 * linear ** (1 / 2.4) - 0.055);
+/** Khronos PBR Neutral for greys below its shoulder: only the part of the light that surfaces reflect like glass goes. */
+const neutral = (grey: number) => grey - (grey < 0.08 ? grey - 6.25 * grey * grey : 0.04);
+/** The light that a shown grey stands for, before tone mapping: {@link neutral} backwards. */
+const sceneLight = (byte: number) => {
+  const shown = toLinear(byte);
+  return shown < 0.04 ? Math.sqrt(shown / 6.25) : shown + 0.04;
+};
+
+test("an object covers the pixels that perspective says, and has the colour that tone mapping gives it", async () => {
+  const { at, light } = await draw(squareScene());
+  const side = (SIDE * 1) / SEEN_M;
+  expect(Math.abs(Math.sqrt(light) - side)).toBeLessThan(1.01);
+  expect(Math.abs(at(MIDDLE, MIDDLE) - toByte(neutral(toLinear(0x80))))).toBeLessThanOrEqual(2);
+  expect(at(2, 2)).toBe(0);
+});
+
+test("what is lit from the left is bright on the left", async () => {
+  const scene = squareScene();
+  scene.objects.pop();
+  scene.objects.push(
+    { ...newObject("ball", "sphere", "Ball"), settings: { anchor: "centre" }, rest: { emissionStrength: 0 } },
+    {
+      ...newObject("sun", "sunLight", "Sun"),
+      rest: { intensity: 3, position: [-10, 0, 0], target: [0, 0, 0] },
+    },
+  );
+  const { at } = await draw(scene);
+  const quarter = Math.round(SIDE / SEEN_M / 4);
+  expect(at(MIDDLE - quarter, MIDDLE)).toBeGreaterThan(at(MIDDLE + quarter, MIDDLE) + 40);
+});
+
+test("fog takes its share of the light for each metre", async () => {
+  const clear = await draw(squareScene());
+  const thin = await draw(squareScene({ fog: 0.1, fogColour: "#000000" }));
+  const thick = await draw(squareScene({ fog: 0.4, fogColour: "#000000" }));
+  const middle = ({ at }: Picture) => at(MIDDLE, MIDDLE);
+  expect(middle(thin)).toBeLessThan(middle(clear) - 5);
+  expect(middle(thick)).toBeLessThan(middle(thin) - 20);
+});
+
+test("feedback leaves its share of the image of 1/60 s ago, step by step", async () => {
+  const share = 0.9;
+  const still = squareScene({ feedback: share });
+  const first = (await draw(still, [0])).at(MIDDLE, MIDDLE);
+  // What rests stays as bright as it is: the lighter of both is shown, not their sum.
+  const later = (await draw(still, [0, 1, 2, 3])).at(MIDDLE, MIDDLE);
+  expect(Math.abs(later - first)).toBeLessThanOrEqual(1);
+
+  // Seen from above, a ball goes round by 60° a step: where it was first, only the memory is left.
+  const moving = squareScene({ feedback: share });
+  Object.assign(moving.objects[0].rest, { position: [0, DISTANCE_M, 0.01] });
+  moving.objects.pop();
+  moving.objects.push(
+    { ...newObject("wheel", "group", "Wheel"), rest: { spin: 3600 } },
+    {
+      ...newObject("spark", "sphere", "Spark"),
+      parentId: "wheel",
+      settings: { unlit: true, anchor: "centre" },
+      rest: { colour: "#c0c0c0", emissionStrength: 0, radius: 0.3, position: [1.2, 0, 0] },
+    },
+  );
+  const before = await draw(moving, [0]);
+  const shown = await draw(moving, [0, 1, 2, 3]);
+  const reds = before.bytes.filter((_, i) => i % 4 === 0);
+  const inside = reds.flatMap((red, i) => (red === Math.max(...reds) ? [i] : []));
+  const middle = inside[Math.floor(inside.length / 2)];
+  const [x, y] = [middle % SIDE, Math.floor(middle / SIDE)];
+  expect(sceneLight(shown.at(x, y)) / sceneLight(before.at(x, y))).toBeCloseTo(share ** 3, 1.5);
+});
+
+test("an image with feedback is the same however it is reached", async () => {
+  const scene = squareScene(
+    { feedback: 0.85, feedbackGrowth: 1.02, feedbackTurn: 1 },
+    {
+      settings: { unlit: true, anchor: "centre", formation: "ring" },
+      rest: { copies: 3, spin: 90 },
+    },
+  );
+  const sought = await draw(scene, [90]);
+  const every = await draw(
+    scene,
+    Array.from({ length: 91 }, (_, i) => i),
+  );
+  const slow = await draw(
+    scene,
+    Array.from({ length: 46 }, (_, i) => i),
+    30,
+  );
+  const differs = (other: Picture) => other.bytes.filter((byte, i) => Math.abs(byte - sought.bytes[i]) > 1);
+  expect(sought.light).toBeGreaterThan(20);
+  expect(differs(every).length).toBeLessThanOrEqual(every.bytes.length * 0.001);
+  expect(differs(slow).length).toBeLessThanOrEqual(slow.bytes.length * 0.001);
+});
+
+test("bloom puts light round what is bright, and none round what is below its threshold", async () => {
+  const bright = { rest: { colour: "#ffffff", emissionStrength: 4, emission: "#ffffff" } };
+  const beside = MIDDLE - Math.round(SIDE / SEEN_M / 2) - 3;
+  const plain = await draw(squareScene({ vignette: 0.001 }, bright));
+  const bloomed = await draw(squareScene({ bloom: 2, bloomFrom: 0.8, bloomReach: 0.6 }, bright));
+  const dim = await draw(squareScene({ bloom: 2, bloomFrom: 0.8, bloomReach: 0.6 }));
+  expect(plain.at(beside, MIDDLE)).toBe(0);
+  expect(bloomed.at(beside, MIDDLE)).toBeGreaterThan(20);
+  expect(dim.at(beside, MIDDLE)).toBe(0);
+});
+
+test("the vignette darkens the corners and leaves the middle", async () => {
+  const wide = { rest: { scale: [20, 20, 20] as [number, number, number] } };
+  const plain = await draw(squareScene({ vignette: 0.0001 }, wide));
+  const dark = await draw(squareScene({ vignette: 0.5 }, wide));
+  expect(Math.abs(dark.at(MIDDLE, MIDDLE) - plain.at(MIDDLE, MIDDLE))).toBeLessThanOrEqual(1);
+  const share = sceneLight(dark.at(0, 0)) / sceneLight(plain.at(0, 0));
+  // In the corner, 0.5 from the middle on both axes, smoothstep is at its upper end.
+  expect(Math.abs(share - (1 - 0.5))).toBeLessThan(0.04);
+});
+
+test("the lightest quality leaves effects out and changes nothing else", async () => {
+  const lens = { bloom: 2, vignette: 1, feedback: 0.9, fringing: 1 };
+  const light = await draw({ ...squareScene(lens), quality: "lightest" });
+  const plain = await draw(squareScene());
+  expect(Math.abs(light.at(MIDDLE, MIDDLE) - plain.at(MIDDLE, MIDDLE))).toBeLessThanOrEqual(1);
+  expect(light.at(1, 1)).toBe(plain.at(1, 1));
+});
+
+test("many copies are drawn with fewer triangles each", async () => {
+  const spheres = async (copies: number) => {
+    const scene = squareScene();
+    scene.objects.pop();
+    scene.objects.push({
+      ...newObject("balls", "sphere", "Balls"),
+      settings: { formation: "grid" },
+      rest: { copies },
+    });
+    const all = await page.evaluate((scene) => window.trianglesOf(scene), scene);
+    scene.objects.pop();
+    return (all - (await page.evaluate((scene) => window.trianglesOf(scene), scene))) / copies;
+  };
+  const [one, some, many] = [await spheres(1), await spheres(60), await spheres(1000)];
+  expect(one).toBeGreaterThan(2000);
+  expect(some).toBeLessThan(one / 3);
+  expect(many).toBeLessThan(some / 3);
+});

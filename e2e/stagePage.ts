@@ -1,0 +1,43 @@
+import type { Scene } from "@bumbrel/core/document/scene";
+import { playerHandle } from "@bumbrel/player/playerHandle";
+import { ScenePlayer } from "@bumbrel/player/scenePlayer";
+import { Stage } from "@bumbrel/player/stage/stage";
+
+declare global {
+  interface Window {
+    /**
+     * Shows frames one after the other and reads the last one.
+     *
+     * @returns RGBA, 0 to 255, rows from top to bottom
+     */
+    drawFrames(scene: Scene, frames: readonly number[], framesPerSecond: number, side: number): number[];
+    /** Triangles of the last frame. */
+    trianglesOf(scene: Scene): number;
+  }
+}
+
+function onStage<T>(scene: Scene, look: (player: ScenePlayer, stage: Stage) => T): T {
+  const player = new ScenePlayer(scene);
+  const stage = new Stage(document.createElement("canvas"));
+  stage.resize(8, 8, 1);
+  const detach = player.attach(stage);
+  player.setTracks(new Map());
+  const seen = look(player, stage);
+  detach();
+  stage.dispose();
+  player.dispose();
+  return seen;
+}
+
+window.drawFrames = (scene, frames, framesPerSecond, side) =>
+  onStage(scene, (player, stage) => {
+    stage.resize(side, side, 1);
+    const handle = playerHandle(player, stage);
+    for (const frame of frames.slice(0, -1)) player.showFrame(frame, framesPerSecond);
+    return [...handle.captureFrame(frames.at(-1)!, framesPerSecond, side, side)];
+  });
+window.trianglesOf = (scene) =>
+  onStage(scene, (player, stage) => {
+    player.show(0);
+    return stage.weight().triangles;
+  });
