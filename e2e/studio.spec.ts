@@ -261,7 +261,7 @@ test("sounds: tones and noise are made, changed as notes, listened to, and deliv
   const complaints = complaintsOf(page);
   await newProject(page, server.address);
   await addSound(page, "Noise");
-  await page.getByRole("combobox", { name: "Noise", exact: true }).selectOption("brown");
+  await page.getByRole("combobox", { name: "Noise colour" }).selectOption("brown");
   await addSound(page, "Tone");
   const frequency = page.getByRole("textbox", { name: /^Frequency in/ });
   await frequency.fill("A5");

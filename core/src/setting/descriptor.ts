@@ -14,6 +14,7 @@ export type Unit =
   | "s"
   | "ms"
   | "Hz"
+  | "note"
   | "BPM"
   | "beats"
   | "bands"
@@ -67,6 +68,8 @@ export interface NumberSetting extends Basics {
   travel?: "linear" | "square";
   /** Values without end are drawn as a field that is wide enough for this many characters. */
   chars?: number;
+  /** In a row of fields, the words before it instead of its label: "from … to …". */
+  before?: string;
 }
 
 export interface ChoiceSetting<V extends string | number = string | number> extends Basics {

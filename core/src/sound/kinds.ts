@@ -110,7 +110,7 @@ export const SOUND_KINDS = {
     settings: {
       ...made,
       colour: choice(
-        "Colour",
+        "Noise colour",
         words(NOISE_KINDS),
         "pink",
         "White is level; pink falls by 3 dB an octave, brown by 6.",

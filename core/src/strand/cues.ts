@@ -48,7 +48,7 @@ export const CUE_SETTINGS = {
       chars: 4,
     },
   ),
-  gapMs: number("Minimum gap", "ms", [0, 5000, 10], 100, "Least time between two cues.", {
+  gapMs: number("Min gap", "ms", [0, 5000, 10], 100, "Least time between two cues.", {
     chars: 4,
     travel: "square",
   }),

@@ -2,6 +2,7 @@ import { useEffect, useState } from "react";
 
 interface Props {
   label: string;
+  title?: string;
   value: number;
   unit?: string;
   min: number;
@@ -33,6 +34,7 @@ const digitsOf = (step: number) => Math.max(0, -Math.floor(Math.log10(step) + 1e
 /** A number that can be typed exactly; arrow keys step, with Shift ten at a time. */
 export function NumberField({
   label,
+  title,
   value,
   unit,
   min,
@@ -69,6 +71,7 @@ export function NumberField({
     <span className="relative inline-flex items-baseline gap-1">
       <input
         aria-label={unit ? `${label} in ${unit}` : label}
+        title={title}
         className="figures rounded border border-transparent bg-sunk px-1 py-0.5 text-right text-sm text-paper hover:border-rule disabled:opacity-40"
         style={{ width: `${chars + 1.2}ch` }}
         inputMode="decimal"

@@ -64,8 +64,11 @@ export const COMBINED = {
     label: "Some bands",
     help: "The mean of some of a fan's bands; one of them alone when first and last are the same.",
     settings: {
-      first: whole("First band", [1, MAX_BANDS], 1, "First band, counted from 1.", { chars: 4 }),
-      last: whole("Last band", [1, MAX_BANDS], 1, "Last band, counted from 1.", { chars: 4 }),
+      first: whole("First band", [1, MAX_BANDS], 1, "First band, counted from 1.", {
+        chars: 4,
+        before: "bands",
+      }),
+      last: whole("Last band", [1, MAX_BANDS], 1, "Last band, counted from 1.", { chars: 4, before: "to" }),
     },
     start({ first, last }, { strands = [] }) {
       const [fan] = strands;

@@ -83,9 +83,7 @@ export const range = (lowHz: number, highHz: number, [min, max] = [0, NYQUIST_HZ
     [min, max, 0.1],
     lowHz,
     "Lowest frequency of the range; a note can be typed.",
-    {
-      chars: 7,
-    },
+    { chars: 7, before: "from" },
   ),
   highHz: number(
     "High end",
@@ -93,9 +91,7 @@ export const range = (lowHz: number, highHz: number, [min, max] = [0, NYQUIST_HZ
     [min, max, 0.1],
     highHz,
     "Highest frequency of the range; a note can be typed.",
-    {
-      chars: 7,
-    },
+    { chars: 7, before: "to" },
   ),
 });
 

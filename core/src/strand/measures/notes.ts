@@ -9,8 +9,16 @@ const notesWithin = ({ notes = [] }: Signal, { lowNote, highNote }: { lowNote: n
   notes.filter(({ note }) => note >= lowNote && note <= highNote);
 
 const NOTES = {
-  lowNote: whole("Lowest note", [0, 127], 0, "Lowest MIDI note that counts.", { chars: 3 }),
-  highNote: whole("Highest note", [0, 127], 127, "Highest MIDI note that counts.", { chars: 3 }),
+  lowNote: whole("Lowest note", [0, 127], 0, "Lowest MIDI note that counts.", {
+    unit: "note",
+    chars: 3,
+    before: "from",
+  }),
+  highNote: whole("Highest note", [0, 127], 127, "Highest MIDI note that counts.", {
+    unit: "note",
+    chars: 3,
+    before: "to",
+  }),
 };
 
 /** Notes, controllers and columns of numbers. */

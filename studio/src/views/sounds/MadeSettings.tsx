@@ -1,112 +1,62 @@
-import { noteToHz } from "@bumbrel/core/dsp/note";
-import { NOISE_KINDS, SWEEP_KINDS, TONE_KINDS } from "@bumbrel/core/dsp/tone";
-import { numberLimits } from "@bumbrel/core/setting/descriptor";
+import type { Setting, SettingValue } from "@bumbrel/core/setting/descriptor";
 import { SOUND_KINDS, type Sound } from "@bumbrel/core/sound/kinds";
-import { Choice } from "../../ui/Choice";
-import { noteName } from "../../ui/format";
-import { NumberField } from "../../ui/NumberField";
+import type { ReactNode } from "react";
+import { DeclaredField } from "../../ui/DeclaredField";
 import { useWorkbench } from "../project/context";
 import { editSound } from "./edits";
 
-type Tone = Extract<Sound, { kind: "tone" }>;
-type Noise = Extract<Sound, { kind: "noise" }>;
+type Made = Extract<Sound, { kind: "tone" | "noise" }>;
 
 /** What a tone or noise is made of; a frequency can be typed in Hz or as a note. */
-export function MadeSettings({ sound }: { sound: Tone | Noise }) {
+export function MadeSettings({ sound }: { sound: Made }) {
   const workbench = useWorkbench();
-  const set = (change: Partial<Tone> | Partial<Noise>) =>
+  const settings: Record<string, Setting> = SOUND_KINDS[sound.kind].settings;
+  const values = sound as unknown as Record<string, SettingValue>;
+  const set = (change: Record<string, SettingValue>) =>
     editSound(workbench, sound, "change", (one) => Object.assign(one, change));
+  const field = (key: string) => {
+    const setting = settings[key];
+    return setting.type === "number" || setting.type === "choice" ? (
+      <DeclaredField setting={setting} value={values[key]} onChange={(value) => set({ [key]: value })} />
+    ) : null;
+  };
   return (
     <div className="flex flex-wrap items-baseline gap-x-1.5 gap-y-1 py-0.5 text-sm text-mist">
       {sound.kind === "tone" ? (
-        <ToneSettings sound={sound} set={set} />
+        <>
+          {field("waveform")}
+          {field("hz")}
+          {sound.toHz === null ? (
+            <Switch onClick={() => set({ toHz: Math.min(SOUND_KINDS.tone.settings.toHz.max, sound.hz * 4) })}>
+              sweep
+            </Switch>
+          ) : (
+            <>
+              to {field("toHz")}
+              {field("sweep")}
+              <Switch onClick={() => set({ toHz: null })}>stay</Switch>
+            </>
+          )}
+        </>
       ) : (
         <>
-          <Choice
-            label="Noise"
-            value={sound.colour}
-            choices={NOISE_KINDS}
-            onChange={(colour) => set({ colour })}
-          />
-          noise, seed
-          <NumberField
-            label="Seed"
-            value={sound.seed}
-            {...numberLimits(SOUND_KINDS.noise.settings.seed)}
-            chars={4}
-            onChange={(seed) => set({ seed: Math.round(seed) })}
-          />
+          {field("colour")} noise, seed {field("seed")}
         </>
       )}
-      for
-      <NumberField
-        label="Length"
-        unit="s"
-        value={sound.seconds}
-        {...numberLimits(SOUND_KINDS[sound.kind].settings.seconds)}
-        chars={5}
-        onChange={(seconds) => set({ seconds })}
-      />
-      at
-      <NumberField
-        label="Level"
-        unit="dB"
-        value={sound.levelDb}
-        {...numberLimits(SOUND_KINDS[sound.kind].settings.levelDb)}
-        chars={5}
-        onChange={(levelDb) => set({ levelDb })}
-      />
+      for {field("seconds")}
+      at {field("levelDb")}
     </div>
   );
 }
 
-function ToneSettings({ sound, set }: { sound: Tone; set(change: Partial<Tone>): void }) {
-  const frequency = (label: string, value: number, onChange: (hz: number) => void) => (
-    <NumberField
-      label={label}
-      unit={`Hz ${noteName(value)}`}
-      value={value}
-      {...numberLimits(SOUND_KINDS.tone.settings.hz)}
-      chars={7}
-      read={noteToHz}
-      onChange={(hz) => onChange(Math.round(hz * 1000) / 1000)}
-    />
-  );
+function Switch({ onClick, children }: { onClick(): void; children: ReactNode }) {
   return (
-    <>
-      <Choice
-        label="Waveform"
-        value={sound.waveform}
-        choices={TONE_KINDS}
-        onChange={(waveform) => set({ waveform })}
-      />
-      {frequency("Frequency", sound.hz, (hz) => set({ hz }))}
-      {sound.toHz === null ? (
-        <button
-          type="button"
-          className="rounded-full border border-rule px-2 hover:border-brass hover:text-brass"
-          onClick={() => set({ toHz: Math.min(SOUND_KINDS.tone.settings.toHz.max, sound.hz * 4) })}
-        >
-          sweep
-        </button>
-      ) : (
-        <>
-          to {frequency("Sweep to", sound.toHz, (toHz) => set({ toHz }))}
-          <Choice
-            label="Sweep"
-            value={sound.sweep}
-            choices={SWEEP_KINDS}
-            onChange={(sweep) => set({ sweep })}
-          />
-          <button
-            type="button"
-            className="rounded-full border border-rule px-2 hover:border-brass hover:text-brass"
-            onClick={() => set({ toHz: null })}
-          >
-            stay
-          </button>
-        </>
-      )}
-    </>
+    <button
+      type="button"
+      className="rounded-full border border-rule px-2 hover:border-brass hover:text-brass"
+      onClick={onClick}
+    >
+      {children}
+    </button>
   );
 }

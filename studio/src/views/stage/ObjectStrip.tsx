@@ -38,7 +38,11 @@ export function ObjectStrip({
       ?.scrollIntoView({ block: "nearest", inline: "nearest" });
   }, [first]);
   return (
-    <ul ref={list} className="flex min-w-0 grow gap-1 overflow-x-auto" aria-label="On the stage">
+    <ul
+      ref={list}
+      className="flex min-w-0 grow gap-1 overflow-x-auto pr-8 [mask-image:linear-gradient(to_right,black_calc(100%-2rem),transparent)]"
+      aria-label="On the stage"
+    >
       {objects.map((object) => {
         const Icon = KIND_ICONS[object.kind];
         const isChosen = chosenIds.includes(object.id);

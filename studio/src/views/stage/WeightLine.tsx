@@ -73,7 +73,7 @@ export function WeightLine({ stage }: { stage: Stage | undefined }) {
         }
       />
       <Choice
-        label="Picture"
+        label="Quality"
         title="Fewer pixels, softer edges, and at the lightest no effects; the numbers stay the same."
         value={quality}
         options={QUALITIES}

@@ -5,6 +5,7 @@ import type { ObjectSetting, Property } from "@bumbrel/core/setting/property";
 import { Dices, Link2, Pencil, Plus, Trash2, Unlink2 } from "lucide-react";
 import { useState } from "react";
 import { Button, IconButton } from "../../ui/Button";
+import { DeclaredField } from "../../ui/DeclaredField";
 import { NumberField } from "../../ui/NumberField";
 import { useScene } from "../project/context";
 import { usePathDrawing } from "./pathDrawing";
@@ -307,43 +308,20 @@ export function SettingField({
   const select = "max-w-56 rounded border border-rule bg-sunk text-sm text-paper";
   switch (setting.type) {
     case "choice":
-      return (
-        <select
-          aria-label={setting.label}
-          className={select}
-          value={value as string}
-          onChange={(e) => commit(e.target.value)}
-        >
-          {Object.entries(setting.choices).map(([key, words]) => (
-            <option key={key} value={key}>
-              {words}
-            </option>
-          ))}
-        </select>
-      );
     case "switch":
+    case "text":
       return (
-        <input
-          type="checkbox"
-          aria-label={setting.label}
-          className="size-4 accent-[var(--brass)]"
-          checked={value === true}
-          onChange={(e) => commit(e.target.checked)}
+        <DeclaredField
+          {...{ setting, value, onChange, onDone }}
+          className={setting.type === "choice" ? "max-w-56" : ""}
         />
       );
     case "number":
       return (
         <>
-          <NumberField
-            label={setting.label}
-            value={value as number}
-            min={setting.min}
-            max={setting.max}
-            step={setting.step}
-            unit={setting.unit}
-            chars={settingKey === "seed" ? 10 : (setting.chars ?? 5)}
-            onChange={(v) => onChange(setting.whole ? Math.round(v) : v)}
-            onDone={onDone}
+          <DeclaredField
+            {...{ setting, value, onChange, onDone }}
+            {...(settingKey === "seed" && { chars: 10 })}
           />
           {settingKey === "seed" && (
             <IconButton
@@ -355,18 +333,6 @@ export function SettingField({
             </IconButton>
           )}
         </>
-      );
-    case "text":
-      return (
-        <textarea
-          aria-label={setting.label}
-          rows={1}
-          maxLength={setting.maxLength}
-          className="min-w-0 grow rounded border border-rule bg-sunk px-1.5 py-0.5 text-sm text-paper"
-          value={value as string}
-          onChange={(e) => onChange(e.target.value)}
-          onBlur={onDone}
-        />
       );
     case "stops":
       return <StopsField label="Colour" stops={value as ColourStop[]} onChange={onChange} onDone={onDone} />;

@@ -131,7 +131,7 @@ function LevelHistogram({ health, strand }: { health: Health; strand: Strand }) 
   const { theme } = useUi();
   const { levels } = health;
   const { gain, window } = strand.shaping;
-  const { bars, marks, max } = useMemo(() => {
+  const { bars, marks, max, silent } = useMemo(() => {
     const { inDb, from, step, shares } = levels;
     const gainDb = gain.on ? gain.db : 0;
     const isDb = inDb && window.scale === "dB";
@@ -158,17 +158,26 @@ function LevelHistogram({ health, strand }: { health: Health; strand: Strand }) 
             { before: binOf(ceiling), text: "ceiling" },
           ]
         : [],
-      max: Math.max(1, ...bins.map(({ value }) => value)),
+      // Silence would make every other bar flat: it is cut off, and said in words.
+      max: Math.ceil(Math.max(1, ...bins.slice(inDb ? 1 : 0).map(({ value }) => value))),
+      silent: inDb ? shares[0] : 0,
     };
   }, [levels, gain, window]);
   const text = `Levels before shaping: ${percent(health.atFloor)} at the floor, ${percent(health.atCeiling)} at the ceiling`;
   return (
-    <BarChart
-      label={text}
-      className="h-20"
-      {...{ bars, marks, theme, max }}
-      min={0}
-      valueText={(value) => `${value.toFixed(1)} % of the time`}
-    />
+    <div className="relative">
+      <BarChart
+        label={text}
+        className="h-20"
+        {...{ bars, marks, theme, max }}
+        min={0}
+        valueText={(value) => `${value.toFixed(1)} % of the time`}
+      />
+      {silent * 100 > max && (
+        <p className="absolute top-0 left-11 bg-ground/80 px-0.5 text-xs text-mist">
+          silent {percent(silent)}
+        </p>
+      )}
+    </div>
   );
 }

@@ -15,7 +15,7 @@ export function StrandsView() {
   if (!sound) return <Navigate to="../sounds" replace />;
   const strand = scene.strands.find(({ id }) => id === looking.strandId) ?? scene.strands[0];
   return (
-    <main className="grid min-h-0 grid-rows-[minmax(0,1fr)_430px]">
+    <main className="grid min-h-0 grid-rows-[minmax(0,1fr)_456px]">
       <Spine sound={sound} chosen={strand} />
       <Bench chosen={strand} />
     </main>

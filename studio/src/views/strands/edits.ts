@@ -1,6 +1,7 @@
 import { takeKeep, withKeep } from "@bumbrel/core/document/keeps";
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { ListensTo, Scene, Strand } from "@bumbrel/core/document/scene";
+import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { fitWindow } from "@bumbrel/core/strand/fit";
 import {
   canMeasure,
@@ -19,7 +20,8 @@ import {
 import { nanoid } from "nanoid";
 import type { Traces } from "../../analysis/analysisClient";
 import type { Workbench } from "../project/workbench";
-import { partsListenedTo } from "./strandText";
+import { rangeBetween } from "./axis";
+import { fanWidth, partsListenedTo } from "./strandText";
 
 /** Changes one strand as an undoable step. */
 export function editStrand(
@@ -143,6 +145,25 @@ export function setMeasure(strand: Strand, kind: MeasureKind): void {
     }
   }
   strand.measure = measure;
+}
+
+/**
+ * Sets one of a measure's settings. The ends of its range push each other along, and a fan keeps its number of bands
+ * when they are laid out in another way.
+ */
+export function setMeasureSetting({ measure }: Strand, key: string, value: SettingValue): void {
+  if (key === "layout" && measure.kind === "fan") measure.bands = fanWidth(measure) || measure.bands;
+  const limits = rangeLimits(measure.kind);
+  if (limits && "lowHz" in measure && (key === "lowHz" || key === "highHz")) {
+    const hz = value as number;
+    const [low, high] =
+      key === "lowHz" ? [hz, Math.max(hz, measure.highHz)] : [Math.min(hz, measure.lowHz), hz];
+    const range = rangeBetween(low, high);
+    measure.lowHz = Math.max(limits.min, range.lowHz);
+    measure.highHz = Math.min(limits.max, range.highHz);
+    return;
+  }
+  Object.assign(measure, { [key]: value });
 }
 
 /** Has a strand listen to something else; a measure that cannot be read there gives way to one that can. */
