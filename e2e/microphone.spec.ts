@@ -18,7 +18,7 @@ test.afterAll(() => server.remove());
 async function levelDb(page: Page): Promise<number> {
   const text =
     (await page
-      .getByRole("region", { name: "How it does" })
+      .getByRole("region", { name: "Strand health" })
       .getByText(/^(−?\d+\.\d|−∞) dB$/)
       .textContent()) ?? "";
   return text.startsWith("−∞") ? Number.NEGATIVE_INFINITY : Number.parseFloat(text.replace("−", "-"));

@@ -40,7 +40,7 @@ async function lufs(within: ReturnType<Page["locator"]>): Promise<number> {
   return text.startsWith("−∞") ? Number.NEGATIVE_INFINITY : Number.parseFloat(text.replace("−", "-"));
 }
 
-test("faders, mutes, solos and buses change what is really given on", async ({ page }) => {
+test("faders, mutes, solos and buses change what is really heard", async ({ page }) => {
   const complaints = complaintsOf(page);
   await openDemo(page, server.address);
   await view(page, "Sounds");
@@ -206,7 +206,7 @@ test("the made-up microphone is seen, listened to by a strand, delivered, record
   await expect(names.nth(1)).toHaveValue("Input recorded");
   await listenToMicrophone(page);
   // The voice comes and goes; the strand follows it while the tape stands still.
-  const live = page.getByRole("region", { name: "How it does" }).getByText(/^(−?\d+\.\d|−∞) dB$/);
+  const live = page.getByRole("region", { name: "Strand health" }).getByText(/^(−?\d+\.\d|−∞) dB$/);
   const seen = new Set<string>();
   await expect
     .poll(async () => seen.add((await live.textContent())!).size, { intervals: [150], timeout: 15_000 })
@@ -382,7 +382,7 @@ test("a MIDI file is a clock and notes; keys on the screen are played live", asy
   await page.getByRole("combobox", { name: "Measure" }).selectOption({ label: "Notes held" });
   const reads = async (timeS: number, text: string) => {
     await page.evaluate((at) => window.bumbrel!.seek(at), timeS);
-    await expect(page.getByRole("region", { name: "How it does" })).toContainText(
+    await expect(page.getByRole("region", { name: "Strand health" })).toContainText(
       new RegExp(`${text} → ${text}`),
     );
   };
@@ -474,7 +474,7 @@ test("looking: zoom to samples, loudness, two spectra, and the number under the 
   const spectrum = opened.getByRole("img", { name: "Spectra of Bass and Drums now" });
   await spectrum.hover();
   await expect(opened.getByText(/Hz · [A-G]♯?\d · −\d+\.\d dB · Drums −/)).toBeVisible();
-  for (let i = 0; i < 16; i++) await opened.getByRole("button", { name: "Look closer" }).click();
+  for (let i = 0; i < 16; i++) await opened.getByRole("button", { name: "Zoom in" }).click();
   const wave = opened.getByRole("img", { name: /^Waveform/ });
   await wave.hover({ position: { x: 10, y: 10 } });
   const at = async () => Number.parseFloat((await opened.getByText(/s · sample/).textContent())!);
@@ -545,7 +545,7 @@ test("a dropped folder brings its sounds in and names what is none; a sound is r
 const memoryMb = (pid: number) =>
   Number(/VmRSS:\s+(\d+) kB/.exec(readFileSync(`/proc/${pid}/status`, "utf8"))![1]) / 1024;
 
-test("half an hour of sound comes in while the page goes on, and is played and read at its end", async ({
+test("half an hour of sound comes in while the page stays responsive, and is played and read at its end", async ({
   page,
 }, info) => {
   const path = join(info.outputPath(), "evening.wav");

@@ -77,7 +77,7 @@ async function expectMirroredRing(page: Page, id: string): Promise<void> {
   expect(new Set(bars.map(({ height }) => height.toFixed(2))).size).toBeGreaterThan(8);
 }
 
-/** The picture of the stage as brightness, and where a point of the stage lies on it. */
+/** The image of the stage as brightness, and where a point of the stage lies on it. */
 async function look(page: Page) {
   const canvas = page.getByRole("img", { name: "The stage" });
   const png = (await canvas.screenshot()).toString("base64");
@@ -148,8 +148,8 @@ test("a ring of 64 bars from nothing, dealt a fan mirrored, bloom with the kick,
   const after = await look(page);
   const m = (await drawn(page, ring)).slice(0, 16);
   const place = projected([m[12], m[13], m[14]], after.width / after.height);
-  const at = (picture: typeof after, x: number, y: number) =>
-    picture.light[Math.round(y * picture.height) * picture.width + Math.round(x * picture.width)];
+  const at = (image: typeof after, x: number, y: number) =>
+    image.light[Math.round(y * image.height) * image.width + Math.round(x * image.width)];
   expect(at(after, place.x, place.y)).toBeGreaterThan(at(before, place.x, place.y) + 60);
   expect(Math.abs(at(after, 0.9, 0.2) - at(before, 0.9, 0.2))).toBeLessThan(12);
 
@@ -265,10 +265,10 @@ test("several at once, hidden, locked, grouped, and copied into another project"
     expect(await glow(id, 24.62)).toBeGreaterThan((await glow(id, 24.5)) + 0.2);
 
   // A handle drags both; what was chosen stays so, and one undo takes it back.
-  const bar = page.getByRole("toolbar", { name: "What is chosen" });
-  const picture = (await page.getByRole("img", { name: "The stage" }).boundingBox())!;
-  const middle = projected([0, 0, 0], picture.width / picture.height);
-  const grip = { x: picture.x + middle.x * picture.width + 54, y: picture.y + middle.y * picture.height };
+  const bar = page.getByRole("toolbar", { name: "Selection" });
+  const area = (await page.getByRole("img", { name: "The stage" }).boundingBox())!;
+  const middle = projected([0, 0, 0], area.width / area.height);
+  const grip = { x: area.x + middle.x * area.width + 54, y: area.y + middle.y * area.height };
   await page.mouse.move(grip.x, grip.y);
   // The handles notice the pointer in the next frame.
   await nextFrames(page, 3);
@@ -293,10 +293,10 @@ test("several at once, hidden, locked, grouped, and copied into another project"
   // A path is drawn with one stroke, and the copies of the group are strung along it.
   await page.getByRole("combobox", { name: "Formation" }).selectOption({ label: "along a path" });
   await page.getByRole("button", { name: "Draw it on the stage" }).click();
-  await page.mouse.move(picture.x + 200, picture.y + picture.height - 60);
+  await page.mouse.move(area.x + 200, area.y + area.height - 60);
   await page.mouse.down();
   for (let step = 1; step <= 12; step++) {
-    await page.mouse.move(picture.x + 200 + step * 35, picture.y + picture.height - 60 - step * 6);
+    await page.mouse.move(area.x + 200 + step * 35, area.y + area.height - 60 - step * 6);
   }
   await page.mouse.up();
   await expect(page.getByRole("textbox", { name: "Point 14 x" })).toBeVisible();
@@ -334,7 +334,7 @@ test("several at once, hidden, locked, grouped, and copied into another project"
   expect(complaints).toEqual([]);
 });
 
-test("pictures and models come in, and what is broken, huge or hostile does not", async ({ page }) => {
+test("images and models come in, and what is broken, huge or hostile does not", async ({ page }) => {
   const complaints = complaintsOf(page);
   await openEmptyStage(page);
   const file = (name: string, contents: string | Uint8Array) => {
@@ -359,12 +359,12 @@ test("pictures and models come in, and what is broken, huge or hostile does not"
     <image href="https://example.invalid/a.png" width="9" height="9"/><rect width="40" height="20" fill="#ff8800"/></svg>`;
   await add("Image", file("sail.svg", svg));
   await expect(page.getByRole("textbox", { name: "Object name" })).toHaveValue("sail");
-  const picture = (await objectIds(page)).at(-1)!;
+  const sail = (await objectIds(page)).at(-1)!;
   const widthOverHeight = () =>
     page.evaluate((id) => {
       const m = window.bumbrel!.drawn(id);
       return Math.hypot(m[0], m[1], m[2]) / Math.hypot(m[4], m[5], m[6]);
-    }, picture);
+    }, sail);
   await expect.poll(widthOverHeight).toBeCloseTo(2, 4);
   expect(await page.title()).not.toContain("taken over");
   expect(fetched).toEqual([]);
@@ -379,7 +379,7 @@ test("pictures and models come in, and what is broken, huge or hostile does not"
   const refuse = async (kind: string, path: string, words: RegExp) => {
     await add(kind, path);
     await expect(said).toContainText(words);
-    await page.getByRole("button", { name: "Put away" }).click();
+    await page.getByRole("button", { name: "Close" }).click();
   };
   await refuse(
     "Image",
@@ -398,12 +398,12 @@ test("pictures and models come in, and what is broken, huge or hostile does not"
   await add("Model", file("boat.glb", boatGlb()));
   await expect(page.getByRole("textbox", { name: "Object name" })).toHaveValue("boat");
   await expect(page.getByText("2 parts.")).toBeVisible();
-  await page.getByRole("button", { name: "Take it apart" }).click();
+  await page.getByRole("button", { name: "Split into parts" }).click();
   const strip = page.getByRole("list", { name: "On the stage" });
   await strip.getByRole("button", { name: "Mast" }).click();
   const mast = (await objectIds(page)).at(-1)!;
   await expect.poll(async () => (await drawn(page, mast)).length).toBeGreaterThan(16);
-  expect(await objectIds(page)).toContain(picture);
+  expect(await objectIds(page)).toContain(sail);
   await waitUntilSaved(page);
   expect(complaints.filter((text) => !text.includes("Content Security Policy"))).toEqual([]);
 });

@@ -132,7 +132,7 @@ test("advice is taken with one press, keeps are gone back to, and holding a key 
   await page.evaluate(() => window.bumbrel!.seek(25.2));
   await page.getByRole("button", { name: "Whole evening", exact: true }).click();
   await type(page, "Range in dB", "6");
-  const health = page.getByRole("region", { name: "How it does" });
+  const health = page.getByRole("region", { name: "Strand health" });
   await expect(health).toContainText(/At its ceiling \d+ % .*: raise the range by [\d.]+ dB/, {
     timeout: 15_000,
   });
@@ -293,7 +293,7 @@ test("numbers come back from an earlier visit, and a live input says how late it
   await page.getByRole("link", { name: "Strands", exact: true }).click();
   await page.getByRole("button", { name: "New strand" }).click();
   await page.getByRole("menuitem", { name: /^A range/ }).click();
-  const health = page.getByRole("region", { name: "How it does" });
+  const health = page.getByRole("region", { name: "Strand health" });
   await expect(health).toContainText(/late by \d\d+ ms: window 21 ms/);
   await page.getByRole("combobox", { name: "Measure" }).selectOption("rms");
   await expect(health).toContainText(/window 5 ms/);

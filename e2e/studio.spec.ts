@@ -83,20 +83,20 @@ test("strands: trace and numbers follow while a range is dragged; undo and redo;
     .toBe(Math.round(before * 2 ** (1 / 12)));
 
   const trace = page.getByRole("img", { name: /Strand 6 over the whole sound/ });
-  const picture = async () => (await trace.screenshot()).toString("base64");
+  const look = async () => (await trace.screenshot()).toString("base64");
   const settled = async () => {
     await page.evaluate(() => window.bumbrel!.whenLoaded());
     await nextFrames(page, 3);
   };
   await settled();
-  const first = await picture();
+  const first = await look();
   await floor.fill("-30");
   await floor.press("Enter");
-  await expect.poll(picture).not.toBe(first);
+  await expect.poll(look).not.toBe(first);
   await settled();
-  const second = await picture();
+  const second = await look();
   await page.getByRole("switch", { name: "Window on" }).click();
-  await expect.poll(picture).not.toBe(second);
+  await expect.poll(look).not.toBe(second);
 
   await page.getByRole("button", { name: "Hz · log" }).click();
   await expect(page.getByRole("button", { name: "Hz · lin" })).toBeVisible();
@@ -120,7 +120,7 @@ test("transport: seek, pause and resume keep the place, looping goes round", asy
   expect(await position()).toBe(paused);
   await page.keyboard.press("Space");
   await expect.poll(position).toBeGreaterThan(paused + 0.2);
-  // The example loops: from just before its end it goes on from the start.
+  // The example loops: from just before its end it continues at the start.
   await page.evaluate(() => window.bumbrel!.seek(47.6));
   await expect.poll(position).toBeLessThan(5);
   await page.getByRole("button", { name: "Stop looping" }).click();
@@ -166,7 +166,7 @@ test("stage: add, rest, bind a colour, rename, remove, and back again", async ({
   await page.getByRole("button", { name: "Lamp posts", exact: true }).click();
   await expect(page.getByRole("region", { name: "Colour", exact: true }).getByText("Bass")).toBeVisible();
 
-  // A click on the picture chooses what is seen there.
+  // A click on the stage chooses what is seen there.
   const stage = page.getByRole("img", { name: "The stage" });
   const box = (await stage.boundingBox())!;
   await page.getByRole("button", { name: "Remove Lamp posts", exact: true }).click();

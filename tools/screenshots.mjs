@@ -1,4 +1,4 @@
-/** `npm run screenshots`: takes the pictures in docs/screenshots from the demo data, on a server of its own. */
+/** `npm run screenshots`: takes the screenshots in docs/screenshots from the demo data, on a server of its own. */
 import { join } from "node:path";
 import { launchChromium, startServer } from "./browse.mjs";
 import { ROOT } from "./setup.mjs";
@@ -9,7 +9,7 @@ const browser = await launchChromium();
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 page.on("console", (message) => message.type() === "error" && console.error(message.text()));
 
-async function picture(name, seconds) {
+async function shoot(name, seconds) {
   if (seconds !== undefined) await page.evaluate((timeS) => window.bumbrel.seek(timeS), seconds);
   await page.mouse.move(640, 790);
   await page.waitForTimeout(1200);
@@ -43,9 +43,9 @@ const set = async (label, value) => {
 };
 await set("Floor in dBFS", "-24");
 await set("Range in dB", "14");
-await picture("strands", 26.48);
+await shoot("strands", 26.48);
 await page.getByRole("button", { name: "Row of lamps", exact: true }).click();
-await picture("strands-fan", 26.48);
+await shoot("strands-fan", 26.48);
 await page.getByRole("button", { name: "Kick", exact: true }).click();
 await page.getByRole("button", { name: "Catch" }).click();
 await page.getByRole("region", { name: "Catch" }).getByText("3 more to go by").waitFor();
@@ -54,7 +54,7 @@ for (const timeS of [24, 24.6, 25.2, 26.1, 26.4, 27]) {
   await page.keyboard.press("h");
 }
 await page.getByRole("region", { name: "Catch" }).getByText("catches").waitFor();
-await picture("strands-catch", 26.48);
+await shoot("strands-catch", 26.48);
 await page.getByRole("button", { name: "Stop", exact: true }).click();
 
 await page.getByRole("link", { name: "Stage" }).click();
@@ -63,19 +63,19 @@ for (const property of ["Scale", "Glow"]) {
   await page.getByRole("button", { name: `Bind ${property}`, exact: true }).click();
   await page.getByRole("menuitem", { name: "Kick" }).click();
 }
-await picture("stage", 26.48);
+await shoot("stage", 26.48);
 for (let step = 0; step < 2; step++) await page.getByRole("button", { name: /^Undo/ }).click();
 await page.getByRole("button", { name: "Mooring posts" }).click();
-await picture("stage-formation", 26.48);
+await shoot("stage-formation", 26.48);
 await page.getByRole("button", { name: "Ripples" }).click();
 const sheet = page.getByRole("complementary", { name: "Sheet" });
 for (const section of ["Surface", "Place"])
   await sheet.getByRole("button", { name: section, exact: true }).click();
 await sheet.getByRole("button", { name: "Wake", exact: true }).click();
 await page.getByRole("region", { name: "At most" }).scrollIntoViewIfNeeded();
-await picture("stage-wake", 27.4);
+await shoot("stage-wake", 27.4);
 await page.getByRole("button", { name: "Sparks" }).click();
-await picture("stage-particles", 26.48);
+await shoot("stage-particles", 26.48);
 for (const section of ["Surface", "Place"]) {
   const button = sheet.getByRole("button", { name: section, exact: true });
   if ((await button.count()) > 0) await button.click();
@@ -95,7 +95,7 @@ await page.getByRole("button", { name: "Switch Input on" }).click();
 await page.evaluate(() => window.bumbrel.seek(26));
 await page.getByRole("button", { name: "Play", exact: true }).click();
 await page.waitForTimeout(4500);
-await picture("sounds");
+await shoot("sounds");
 await page.getByRole("button", { name: "Switch Input off" }).click();
 for (let step = 0; step < 5; step++) await page.getByRole("button", { name: /^Undo/ }).click();
 await page.getByRole("button", { name: "Open Regatta Night" }).click();
@@ -105,13 +105,13 @@ await page.getByRole("combobox", { name: "Compare with" }).selectOption({ label:
 await page.getByRole("combobox", { name: "Spectrum drawn as" }).selectOption("filled");
 await page.locator("[aria-label='Regatta Night opened']").scrollIntoViewIfNeeded();
 await page.waitForTimeout(1500);
-await picture("sound-open");
+await shoot("sound-open");
 await page.getByRole("button", { name: "Pause", exact: true }).click();
 await page.getByRole("link", { name: "Try" }).click();
 await page.waitForFunction(() => window.bumbrel?.durationS() === 48);
-await picture("try", 26.48);
+await shoot("try", 26.48);
 await page.getByRole("link", { name: "Deliver" }).click();
-await picture("deliver");
+await shoot("deliver");
 
 await page.getByRole("link", { name: "To the shelf" }).click();
 await page.getByRole("button", { name: "Duplicate Regatta Night" }).click();
@@ -122,13 +122,13 @@ await page.waitForFunction(() => window.bumbrel?.durationS() === 48);
 await page.evaluate(() => window.bumbrel.seek(38));
 await page.waitForTimeout(4000);
 await page.getByRole("link", { name: "To the shelf" }).click();
-await picture("shelf");
+await shoot("shelf");
 await page.getByRole("button", { name: "New from an example" }).click();
 await page.getByRole("menuitem", { name: /^Tuning Shed/ }).click();
 await page.waitForFunction(() => window.bumbrel?.durationS() === 24);
 await page.getByRole("link", { name: "Try" }).click();
 await page.waitForTimeout(3000);
-await picture("tuning-shed", 15.2);
+await shoot("tuning-shed", 15.2);
 await page.getByRole("link", { name: "To the shelf" }).click();
 await page.getByRole("button", { name: "New project", exact: true }).click();
 await page.getByRole("textbox", { name: "Project name" }).fill("Quay microphone");
@@ -145,13 +145,13 @@ await drag(0.3, 0.75);
 await page.waitForTimeout(10_000);
 await page.getByRole("button", { name: "Fit", exact: true }).click();
 await page.waitForTimeout(6000);
-await picture("strands-live");
+await shoot("strands-live");
 await page.getByRole("link", { name: "To the shelf" }).click();
 await page.getByRole("link", { name: "Harbour mouth" }).click();
 await page.waitForFunction(() => window.bumbrel?.durationS() === 48);
 await page.getByRole("button", { name: "Use the light theme" }).click();
 await page.waitForTimeout(2500);
-await picture("strands-light", 30.3);
+await shoot("strands-light", 30.3);
 
 await browser.close();
 await stop();

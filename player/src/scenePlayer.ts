@@ -261,7 +261,7 @@ export class ScenePlayer {
     return timeS;
   }
 
-  /** Whether something is heard that goes on while the tape stands still. */
+  /** Whether something plays while the tape stands still. */
   private get hasLive(): boolean {
     const { live, transport } = this;
     return live?.isListening === true || transport.hasRunningUnits;

@@ -31,7 +31,7 @@ export interface RunningServer {
 /**
  * Opens the database, makes the examples and answers.
  *
- * @throws BumbrelError when something a person can mend is in the way: no build, the port taken, the data in use
+ * @throws BumbrelError when something prevents it that a person can fix: no build, the port taken, the data in use
  */
 export async function serve(settings: ServeSettings): Promise<RunningServer> {
   const log = pino({ level: process.env.BUMBREL_LOG ?? "warn" });

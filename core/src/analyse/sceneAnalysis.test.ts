@@ -151,7 +151,7 @@ describe("the analysis of a scene", () => {
     expect(finished("sum")[0].raw).toEqual(finished("a")[0].shaped);
   });
 
-  it("never waits for ever: a sound that failed, a source that is gone, a strand made of itself, a range upside down", async () => {
+  it("never waits without end: a sound that failed, a source that is gone, a strand made of itself, a range upside down", async () => {
     scene.sounds.push(sound("lost"));
     strand("on-lost", own("lost"));
     strand("of-lost", { kind: "strands", ids: ["on-lost"] }, { kind: "sum" });

@@ -1,13 +1,21 @@
 import { FAN_LAYOUTS } from "../dsp/fanBands";
 import { type ObjectKindDeclaration, SHELVES } from "../kinds/declaration";
 import { kindOf, OBJECT_KIND_NAMES } from "../kinds/table";
-import type { Setting, Settings } from "../setting/descriptor";
+import type { ReferenceSetting, Setting, Settings } from "../setting/descriptor";
 import { CLOCK_CURVE_SETTINGS } from "../sound/clock";
 import { SOUND_KIND_NAMES, soundKind } from "../sound/kinds";
 import { CUE_SETTINGS } from "../strand/cues";
 import { MEASURE_GROUPS } from "../strand/measures/declaration";
 import { declarationOf, MEASURE_KINDS } from "../strand/measures/table";
 import { SHAPING_STEPS, STEP_NAMES, stepSettings } from "../strand/shaping";
+
+/** What an id refers to. */
+const WORDS_OF: Record<ReferenceSetting["to"], string> = {
+  sound: "a sound",
+  picture: "an image",
+  model: "a model",
+  material: "a material",
+};
 
 /** A setting's limits and default in words. */
 function valuesOf(setting: Setting): string {
@@ -27,7 +35,7 @@ function valuesOf(setting: Setting): string {
     case "text":
       return `text of up to ${setting.maxLength} letters`;
     case "reference":
-      return `a ${setting.to}`;
+      return `id of ${WORDS_OF[setting.to]}`;
     case "stops":
       return "colours along a line";
     case "path":

@@ -145,7 +145,7 @@ function withNewSteps(shaping: unknown): unknown {
   );
 }
 
-/** The objects of what should be a list of them; what is not is left for the schema to name. */
+/** The objects in a list of them; the schema reports anything else. */
 function listOf(value: unknown): Record<string, unknown>[] {
   if (!Array.isArray(value)) return [];
   return value.filter((one) => typeof one === "object" && one !== null);

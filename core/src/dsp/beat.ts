@@ -4,7 +4,7 @@ import { finish, type Sliced } from "./slices";
 /** Lags and comb filters in a slice: some milliseconds for a song. */
 const LAGS_A_SLICE = 32;
 const COMBS_A_SLICE = 4;
-/** Tempos that are told apart. */
+/** Number of tempos. */
 const SLOWEST_BPM = 50;
 const FASTEST_BPM = 200;
 /** The tempo people lean to when two fit, and how strongly: octaves. */

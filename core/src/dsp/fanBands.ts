@@ -126,7 +126,7 @@ export function fanReader(
   combine: FanCombine,
   tiltDb: number,
 ): (powers: Float32Array, offset: number, out: Float32Array, at: number) => void {
-  // Doubling widths begin narrower than a number can tell apart.
+  // Doubling widths begin narrower than numbers can express.
   const nothing: BandShares = { firstBin: 0, lastBin: 0, firstShare: 0, lastShare: 0 };
   const covered = bands.map(({ lowHz, highHz }) =>
     highHz > lowHz ? bandShares(lowHz, highHz, fftSize) : nothing,

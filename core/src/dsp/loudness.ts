@@ -83,7 +83,7 @@ export function energy(channel: Float32Array, from: number, to: number, state: F
   let sum = 0;
   for (let i = from; i < to; i++) {
     const sample = channel[i];
-    // What is not finite less itself is not 0.
+    // A number that is not finite, less itself, is not 0.
     const x = sample - sample === 0 ? sample : 0;
     // What came last is taken off last: each sample waits for one product and one difference, not for two.
     const y = b0 * x + b1 * x1 + b2 * x2 - a2 * y2 - a1 * y1;

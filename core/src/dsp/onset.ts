@@ -73,7 +73,7 @@ export class OnsetFlux {
    */
   push(powers: Float32Array, offset: number): number {
     const { past, covered, from, to } = this;
-    // The oldest is the one to compare with; the newest takes the place of what is no longer needed.
+    // Compares with the oldest, whose place the newest then takes.
     this.newest = (this.newest + 1) % past.length;
     const now = past[this.newest];
     const before = past[(this.newest + 1) % past.length];

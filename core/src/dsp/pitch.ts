@@ -85,7 +85,7 @@ export class PitchFinder {
     }
     result.hz = 0;
     result.certainty = 0;
-    // Quieter than −100 dBFS there is nothing to tell apart from rounding.
+    // Quieter than −100 dBFS a signal cannot be told from rounding errors.
     if (energy < 1e-10 * frame.length) return result;
     for (let i = 0; i < coarse.length; i++) {
       let sum = 0;

@@ -90,7 +90,7 @@ export class Resampler {
     return this.give(Math.max(0, ready - this.given));
   }
 
-  /** Gives what is left, with silence after the end. */
+  /** Gives the remaining samples, with silence after the end. */
   end(): Float32Array {
     if (this.up === this.down) return new Float32Array(0);
     return this.give(Math.ceil(this.received * this.rateRatio - 1e-9) - this.given);

@@ -82,7 +82,7 @@ export class SpectrogramColumns {
 
 /**
  * One band for each of `rows` equal steps of an axis, none narrower than one bin: at the low end of a
- * logarithmic axis a row is narrower than the spectrum can tell apart, and would read ever quieter.
+ * logarithmic axis a row is narrower than a bin of the spectrum, and would read quieter and quieter.
  */
 export function axisBands(rows: number, axis: FrequencyAxis, fftSize: number): BandShares[] {
   const binWidthHz = SAMPLE_RATE_HZ / fftSize;

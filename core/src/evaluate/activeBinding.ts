@@ -68,7 +68,7 @@ export function outputFor(active: ActiveBinding, value: number): number {
 const DECAYS = 14;
 
 /**
- * Sum of what is left, at a time, of all kicks before it.
+ * Sum, at a time, of the remainders of all kicks before it.
  *
  * @param cues  in order of time
  */

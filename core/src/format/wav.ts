@@ -227,7 +227,7 @@ function readSamples(
       fail(
         "sound-bad-samples",
         `sample ${first + i} of channel ${channel + 1} (at ${timeS} s) is not a finite number`,
-        "Mend the sound in the program that made it, or export it as PCM",
+        "Repair the sound in the program that made it, or export it as PCM",
       );
     }
   });

@@ -53,7 +53,7 @@ export interface ObjectKindDeclaration {
   help: string;
   /** Exactly one always exists, whether the document mentions it or not; its id is the kind's name. */
   singleton?: true;
-  /** `undefined` for what is not put on the stage by hand. */
+  /** `undefined` for kinds that nobody puts on the stage by hand. */
   shelf?: Shelf;
   can: Capabilities;
   body?: BodySize;

@@ -141,7 +141,7 @@ describe("placing", () => {
     expectPlaces(matrices, [sized(size)]);
   });
 
-  it("keeps a picture's proportions at the height it is given", () => {
+  it("keeps an image's proportions at the height it is given", () => {
     const asset: Asset = {
       kind: "picture",
       id: "p",

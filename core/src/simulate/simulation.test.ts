@@ -117,7 +117,7 @@ describe("what has a memory", () => {
     for (const state of states) expect(state).toEqual(states[0]);
   });
 
-  it("goes on with its sums when an edit leaves what they are sums of alone, and counts again when it does not", () => {
+  it("keeps its sums when an edit leaves their inputs alone, and sums again when it does not", () => {
     const tracks = new Map(
       [...TRACKS].map(([id, track]) => [id, { ...track, values: track.values.slice() }]),
     );
@@ -160,7 +160,7 @@ describe("what has a memory", () => {
     expect(state.valueOf("wheel", "rotation", 1)).toBeCloseTo(32, 1);
   });
 
-  it("begins a sum of degrees anew after a whole turn instead of running into a limit", () => {
+  it("starts a sum of degrees again after a whole turn instead of running into a limit", () => {
     const scene = sceneWith(object("wheel", "sphere"));
     bind(scene, "wheel", "rotation", "one", { mode: "rate", axes: ["z"], output: range(0, 720) });
     const state = reach(

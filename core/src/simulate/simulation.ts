@@ -80,7 +80,7 @@ export class Simulation implements Sums {
     return found?.stepper as SteppersOf[S] | undefined;
   }
 
-  /** Begins again after the plan was laid out anew; sums continue where nothing they depend on changed. */
+  /** Starts over with a new plan; sums continue where nothing they depend on changed. */
   rebuild(): void {
     this.collectSums();
     this.running = this.plan.plans.flatMap((plan) => this.makeSteppers(plan));

@@ -120,7 +120,7 @@ export function readStoredSound(
   return { channels: [mono], mono, notes };
 }
 
-/** What is heard of a table: nothing, for as long as it goes on. */
+/** A table sounds like nothing: silence of its length. */
 export function soundTable({ durationS }: Table): Float32Array {
   return new Float32Array(Math.max(1, Math.round(durationS * SAMPLE_RATE_HZ)));
 }

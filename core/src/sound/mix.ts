@@ -3,7 +3,7 @@ import { number, toggle, vector } from "../setting/descriptor";
 
 /** What a fader strip sets, of a sound or a bus. */
 export const STRIP_SETTINGS = {
-  muted: toggle("Mute", false, "Silences it; what only listens before the fader goes on."),
+  muted: toggle("Mute", false, "Silences it; strands that listen before the fader still hear it."),
   faderDb: number(
     "Fader",
     "dB",

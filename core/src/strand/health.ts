@@ -18,7 +18,7 @@ export interface Levels {
 /** How a strand does over its whole sound. */
 export interface Health {
   levels: Levels;
-  /** Nothing of it is above −80 dBFS, or above 0 for what is not a level. */
+  /** Nothing of it is above −80 dBFS, or above 0 for measures that are not levels. */
   silent: boolean;
   /** Share of its numbers that stand at the floor, and at the ceiling. */
   atFloor: number;
@@ -33,7 +33,7 @@ export interface Health {
   fullest: { fromS: number; toS: number; share: number } | undefined;
 }
 
-/** Bars of a song are about this long; a stretch is told apart from the rest by it. */
+/** Bars of a song are about this long; a stretch is recognised by it. */
 const STRETCH_S = 8;
 /** Later than this nobody would call it the same hit. */
 const MOST_LAG_FRAMES = 40;

@@ -54,7 +54,7 @@ describe("Transport", () => {
     expect(transport.positionS()).toBeCloseTo(1.15, 9);
   });
 
-  it("keeps the place over pauses and goes on from there", () => {
+  it("keeps its position over a pause and resumes from there", () => {
     transport.play();
     context().pass(AHEAD_S + 2);
     transport.pause();
@@ -66,7 +66,7 @@ describe("Transport", () => {
     expect(transport.positionS()).toBeCloseTo(3, 9);
   });
 
-  it("goes on playing from where it is sent, and never outside the sound", () => {
+  it("keeps playing from where it is moved to, and never outside the sound", () => {
     transport.play();
     context().pass(1);
     transport.seek(7);
@@ -197,7 +197,7 @@ describe("Transport", () => {
     expect(transport.positionS()).toBeCloseTo(1.1, 3);
   });
 
-  it("stops at the end, and begins anew from there", () => {
+  it("stops at the end, and starts over from there", () => {
     transport.seek(9.5);
     transport.play();
     context().pass(1);
@@ -255,7 +255,7 @@ describe("Transport", () => {
     expect(transport.state).toBe("paused");
   });
 
-  it("keeps its place when the system takes the sound away, and goes on when it gives it back", () => {
+  it("keeps its place when the system takes the sound away, and resumes when it gives it back", () => {
     transport.play();
     context().pass(AHEAD_S + 3);
     context().interrupt();
@@ -302,7 +302,7 @@ describe("Transport", () => {
     expect(transport.positionS()).toBeCloseTo(5, 1);
   });
 
-  it("goes on from the same place when sounds are exchanged while playing", () => {
+  it("continues from the same position when sounds are exchanged while playing", () => {
     transport.play();
     context().pass(AHEAD_S + 4);
     transport.setSounds([sound("other", 20)]);

@@ -103,7 +103,7 @@ export class Transport {
     return () => this.mixListeners.delete(listener);
   }
 
-  /** Replaces the sounds and buses; what plays goes on from the same position. */
+  /** Replaces the sounds and buses; playing continues from the same position. */
   setSounds(
     sounds: readonly PlayableSound[],
     buses: readonly MixBus[] = [],
@@ -151,7 +151,7 @@ export class Transport {
     this.notify();
   }
 
-  /** Starts or goes on. Call it from a gesture; without one the state may become `held` until the next call. */
+  /** Starts or resumes. Call it from a gesture; without one the state may become `held` until the next call. */
   play(): void {
     this.playUnit(TAPE);
   }
@@ -165,7 +165,7 @@ export class Transport {
     else this.play();
   }
 
-  /** Moves the tape to a time in seconds, kept inside it; playing goes on from there. */
+  /** Moves the tape to a time in seconds, kept inside it; playing continues from there. */
   seek(timeS: number): void {
     this.seekUnit(TAPE, timeS);
   }

@@ -153,7 +153,7 @@ export class LiveInput {
       this.become({
         kind: "failed",
         reason: "gone",
-        message: `${nameOf(settings)} was unplugged. Plug it in again and it goes on, or choose another one.`,
+        message: `${nameOf(settings)} was unplugged. Plug it in again to continue, or choose another one.`,
       });
     };
     this.become({

@@ -175,7 +175,7 @@ describe("an input", () => {
     expect(mic().state).toMatchObject({ kind: "failed", reason, message: expect.stringMatching(words) });
   });
 
-  it("waits for a device that was pulled out, and goes on when it is back", async () => {
+  it("waits for a device that was pulled out, and resumes when it is back", async () => {
     const told = jest.fn();
     live.onChange(told);
     live.setScene(sceneWith(input()));
@@ -188,7 +188,7 @@ describe("an input", () => {
     expect(told).toHaveBeenCalled();
   });
 
-  it("remembers a live strand's newest cues, on a clock that goes on while the tape stands", async () => {
+  it("remembers a live strand's newest cues, on a clock that runs while the tape stands still", async () => {
     const scene = sceneWith(input());
     Object.assign(scene.strands[0].cues, { on: true, rule: "rise", mark: 0.5, gapMs: 0 });
     live.setScene(scene);
@@ -217,7 +217,7 @@ describe("an input", () => {
     expect(cuesNow()).toHaveLength(64);
   });
 
-  it("keeps an even pace beside a tape that moves in jumps, follows it when it is moved, and goes on while it stands", () => {
+  it("keeps an even pace beside a tape that moves in jumps, follows it when it is moved, and runs while it stands still", () => {
     live.setScene(sceneWith(input()));
     const [[, track]] = live.tracks();
     // A display of 60 frames a second, and a tape whose time moves on with each 1024 samples.

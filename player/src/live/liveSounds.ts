@@ -67,7 +67,7 @@ export class LiveSounds {
   private ranAtS = Number.NEGATIVE_INFINITY;
   /** Seconds by which the time of what is heard live is ahead of the tape. */
   private aheadS = Number.POSITIVE_INFINITY;
-  /** What is heard live goes on while the tape stands: it has a time of its own, which is now where the tape is. */
+  /** Live sound continues while the tape stands still: it has a time of its own. */
   private readonly positionS = (timeS: number) => this.aheadS + Math.min(timeS, this.tapeS);
   private midi: MIDIAccess | undefined;
   private readonly ports = new Map<string, { port: MIDIInput; unplug(): void }>();
@@ -216,7 +216,7 @@ export class LiveSounds {
   }
 
   /**
-   * Lets strands on keyboards, and those made of live ones, take over what is now. Call it once a frame.
+   * Brings strands on keyboards, and those made of live ones, up to now. Call it once a frame.
    *
    * @param now  milliseconds, as the page counts them
    * @param tracks  every strand's track, for those that are made of others

@@ -93,7 +93,7 @@ describe("strands of live inputs", () => {
     expect(last.cueStrength).toBeLessThanOrEqual(1);
   });
 
-  it("go on while others are tuned, begin afresh when they are, and end when they are no longer wanted", () => {
+  it("continue while others are tuned, start over when they are, and end when they are removed", () => {
     const slow = { ...band(100, 400) };
     slow.shaping = structuredClone(slow.shaping);
     slow.shaping.follow = { ...slow.shaping.follow, on: true, attackMs: 2000, releaseMs: 2000 };

@@ -82,7 +82,7 @@ async function main(): Promise<void> {
   showState();
   transport.play();
   for (const unit of transport.unitIds) transport.playUnit(unit);
-  // The scene goes on without an input that cannot be opened; a note over the image says so.
+  // The scene plays without an input that cannot be opened; a note over the image says so.
   player.live?.onChange(() => {
     const states = [...player.live!.inputs.values()].map(({ state }) => state);
     const failed = states.find((state) => state.kind === "failed");

@@ -59,7 +59,7 @@ export class BlockResampler {
     return this.resamplers.map((resampler, c) => resampler.push(channels[c]));
   }
 
-  /** What is left at the end. */
+  /** The remaining samples at the end. */
   end(): Float32Array[] {
     return this.resamplers.map((resampler) => resampler.end());
   }

@@ -13,7 +13,7 @@ export const TEXT_FONT =
 
 /**
  * Images, models and text as the stage draws them, made once and shared. What has not arrived yet is left out, and
- * `onArrival` is called when it has; what cannot be read stays away, and the scene goes on.
+ * `onArrival` is called when it has; what cannot be read is not shown, and the scene plays without it.
  */
 export class StageAssets {
   readonly failures = new Map<string, string>();

@@ -20,7 +20,7 @@ export const projects = pgTable("projects", {
   /** Increases by one with each save; a save must name the revision it builds on. */
   revision: integer("revision").notNull(),
   scene: json("scene").$type<Scene>().notNull(),
-  picture: bytea("picture"),
+  thumbnail: bytea("picture"),
   createdAt: instant("created_at").notNull().defaultNow(),
   changedAt: instant("changed_at").notNull().defaultNow(),
   /** Set while a project is deleted but can still be brought back. */
@@ -57,7 +57,7 @@ export const sounds = pgTable("sounds", {
   createdAt: instant("created_at").notNull().defaultNow(),
 });
 
-/** Pictures and models that objects show. */
+/** Images and models that objects show. */
 export const assets = pgTable("assets", {
   id: text("id").primaryKey(),
   name: text("name").notNull(),

@@ -260,14 +260,14 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     return bytes;
   };
 
-  it("stores pictures and models, and hands them out as nothing a browser would run", async () => {
-    const picture = png(3 * CHUNK_BYTES + 5);
-    const stored = await storeAsset("picture", "Sail", picture);
+  it("stores images and models, and hands them out as nothing a browser would run", async () => {
+    const image = png(3 * CHUNK_BYTES + 5);
+    const stored = await storeAsset("picture", "Sail", image);
     expect(stored.status).toBe(201);
     const back = await fetch(`${base}/assets/${stored.body.id}/bytes`);
     expect(back.headers.get("content-type")).toBe("application/octet-stream");
     expect(back.headers.get("x-content-type-options")).toBe("nosniff");
-    expect(Buffer.from(await back.arrayBuffer()).equals(Buffer.from(picture))).toBe(true);
+    expect(Buffer.from(await back.arrayBuffer()).equals(Buffer.from(image))).toBe(true);
     const model = new TextEncoder().encode("glTF and the rest") as Uint8Array<ArrayBuffer>;
     expect((await storeAsset("model", "Boat", model)).status).toBe(201);
     expect((await fetch(`${base}/assets/none/bytes`)).status).toBe(404);
@@ -275,13 +275,13 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
 
   it.each([
     [
-      "words for a picture",
+      "words for an image",
       "picture",
       new TextEncoder().encode("<svg onload='x'/>"),
       422,
       /no PNG, JPEG or WebP/,
     ],
-    ["a picture for a model", "model", png(64), 422, /no glTF model/],
+    ["an image for a model", "model", png(64), 422, /no glTF model/],
     ["more than 64 MB", "picture", png(64 * 1024 * 1024 + 1), 422, /larger than 64 MB/],
     ["another kind of thing", "film", png(64), 400, /kind/],
   ])("refuses %s", async (_name, kind, bytes, status, words) => {
@@ -290,7 +290,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     expect(answer.body.detail).toMatch(words);
   });
 
-  it("delivers a page with the pictures it shows, and the face of its words", async () => {
+  it("delivers a page with the images it shows, and the face of its words", async () => {
     const { id: storedId } = (await storeAsset("picture", "Sail", png(90))).body;
     const scene = newScene("Quay");
     const asset = { kind: "picture", name: "Sail", widthPx: 3, heightPx: 2 } as const;
@@ -307,7 +307,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     const refused = await send("GET", `/deliver/${await create(scene)}/page`);
     expect(refused).toMatchObject({
       status: 422,
-      body: { detail: expect.stringContaining('The picture "Sail"') },
+      body: { detail: expect.stringContaining('The image "Sail"') },
     });
   });
 

@@ -83,7 +83,7 @@ export function createApp({
           styleSrc: ["'self'", (_request, response) => `'nonce-${nonceOf(response as Response)}'`],
           imgSrc: ["'self'", "data:", "blob:"],
           fontSrc: ["'self'"],
-          // Pictures inside of models are read from memory.
+          // Images inside of models are read from memory.
           connectSrc: ["'self'", "blob:"],
           workerSrc: ["'self'"],
           mediaSrc: ["'self'", "blob:"],

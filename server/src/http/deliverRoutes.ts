@@ -33,7 +33,7 @@ export function deliverRoutes(
       throw new HttpProblem(
         422,
         "asset-missing",
-        `The ${asset.kind} "${asset.name}" is not stored here. Add it again in the Stage view, then deliver.`,
+        `The ${asset.kind === "picture" ? "image" : "model"} "${asset.name}" is not stored here. Add it again in the Stage view, then deliver.`,
       );
     }
     response.attachment(`${fileName(project.scene.name)}.html`).type("html");

@@ -72,9 +72,9 @@ export class AssetStore {
 function kindOf(start: Uint8Array): Asset["kind"] | undefined {
   const text = Buffer.from(start.subarray(0, 12)).toString("latin1");
   if (text.startsWith("glTF")) return "model";
-  const isPicture =
+  const isImage =
     text.startsWith("\x89PNG\r\n") ||
     text.startsWith("\xff\xd8\xff") ||
     (text.startsWith("RIFF") && text.endsWith("WEBP"));
-  return isPicture ? "picture" : undefined;
+  return isImage ? "picture" : undefined;
 }

@@ -24,7 +24,7 @@ export class BlobStore {
   /**
    * Stores bytes as they arrive, never holding more than a chunk of them.
    *
-   * @param check  looks at the first chunk, and throws for what is not to be kept
+   * @param check  looks at the first chunk, and throws for bytes that may not be kept
    * @param mostBytes  throws a RangeError beyond so many
    * @returns the id they are kept under: that of their twin, if they are there already
    */

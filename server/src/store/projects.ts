@@ -25,7 +25,7 @@ export class ProjectStore {
         id: projects.id,
         scene: projects.scene,
         changedAt: projects.changedAt,
-        hasThumbnail: sql<boolean>`${projects.picture} is not null`,
+        hasThumbnail: sql<boolean>`${projects.thumbnail} is not null`,
       })
       .from(projects)
       .where(isNull(projects.deletedAt))
@@ -66,7 +66,7 @@ export class ProjectStore {
     return { id, revision: 1 };
   }
 
-  /** Saves only onto the revision named, in one statement: of two saves at once, one wins and the other is told. */
+  /** Saves only onto the revision named, in one statement: of two saves at once, one wins and the other is refused. */
   async save(id: string, revision: number, scene: Scene): Promise<SaveOutcome | undefined> {
     const [saved] = await this.db
       .update(projects)
@@ -103,7 +103,7 @@ export class ProjectStore {
   async setThumbnail(id: string, thumbnail: Uint8Array): Promise<boolean> {
     const rows = await this.db
       .update(projects)
-      .set({ picture: thumbnail })
+      .set({ thumbnail })
       .where(eq(projects.id, id))
       .returning({ id: projects.id });
     return rows.length > 0;
@@ -111,10 +111,10 @@ export class ProjectStore {
 
   async thumbnail(id: string): Promise<Uint8Array | undefined> {
     const [row] = await this.db
-      .select({ picture: projects.picture })
+      .select({ thumbnail: projects.thumbnail })
       .from(projects)
       .where(eq(projects.id, id));
-    return row?.picture ?? undefined;
+    return row?.thumbnail ?? undefined;
   }
 
   async example(id: string): Promise<Scene | undefined> {

@@ -82,7 +82,7 @@ describe("the server's interface", () => {
     expect(JSON.parse(calls[0].body as string)).toEqual({ revision: 7, scene });
   });
 
-  it("sends pictures and models as they are, their names where any letter may stand in them", async () => {
+  it("sends images and models as they are, their names where any letter may stand in them", async () => {
     answer = () => new Response(JSON.stringify({ id: "a" }));
     const bytes = new Blob([Uint8Array.of(1, 2)]);
     await api.addAsset("model", "Fähre & Boot", bytes);

@@ -56,12 +56,12 @@ export class DocumentStore {
   readonly undo = (): void => this.set(undo(this.history));
   readonly redo = (): void => this.set(redo(this.history));
 
-  /** Saves what is not saved yet, and resolves when it is. */
+  /** Saves any unsaved changes, and resolves when they are saved. */
   flush(): Promise<void> {
     return this.autosave.flush();
   }
 
-  /** Saves what is left and ends. */
+  /** Saves any unsaved changes and stops. */
   dispose(): void {
     void this.autosave.flush().finally(() => this.autosave.stop());
   }

@@ -33,25 +33,25 @@ export async function importAsset(file: File, kind: Asset["kind"]): Promise<Asse
   }
   const common = { id: nanoid(10), name };
   if (kind === "model") {
-    // Models are seldom: their reader is loaded when one comes.
+    // Models are rare: their reader is loaded with the first.
     const { readModel } = await import("@bumbrel/core/format/model");
     const { parts, triangles } = await readModel(new Uint8Array(await file.arrayBuffer()), file.name);
     const { id: storedId } = await api.addAsset("model", name, file);
     return { ...common, kind, storedId, parts, triangles };
   }
   const isSvg = /\.svg$/i.test(file.name) || file.type === "image/svg+xml";
-  const picture = isSvg ? await drawSvg(file) : file;
-  const bytes = new Uint8Array(await picture.arrayBuffer());
+  const image = isSvg ? await drawSvg(file) : file;
+  const bytes = new Uint8Array(await image.arrayBuffer());
   const { widthPx, heightPx } = readImage(bytes, file.name);
-  await assertDecodes(picture, file.name);
-  const { id: storedId } = await api.addAsset("picture", name, picture);
+  await assertDecodes(image, file.name);
+  const { id: storedId } = await api.addAsset("picture", name, image);
   return { ...common, kind, storedId, widthPx, heightPx };
 }
 
-/** A picture may say the right things of itself and still be broken. */
-async function assertDecodes(picture: Blob, name: string): Promise<void> {
+/** The headers of an image can be right and the rest broken. */
+async function assertDecodes(image: Blob, name: string): Promise<void> {
   try {
-    (await createImageBitmap(picture)).close();
+    (await createImageBitmap(image)).close();
   } catch {
     throw new AssetFormatError({
       code: "image-broken",

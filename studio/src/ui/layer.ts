@@ -1,5 +1,5 @@
 /**
- * A part of a drawing that seldom changes, painted once and laid over the rest each frame. Writing is the
+ * A part of a drawing that rarely changes, painted once and laid over the rest each frame. Writing is the
  * reason: a canvas that sets a font makes the page settle its styles there and then.
  */
 export class Layer {

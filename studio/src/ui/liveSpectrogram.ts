@@ -48,7 +48,7 @@ export class LiveSpectrogram {
     this.paint(this.image);
     const newest = this.count % this.columns;
     const pxPerColumn = width / this.columns;
-    // From the oldest to the end of the picture, then from its beginning to the newest.
+    // From the oldest to the end of the image, then from its beginning to the newest.
     const older = this.columns - newest;
     context.imageSmoothingEnabled = true;
     context.drawImage(this.image, newest, 0, older, SPECTROGRAM_ROWS, 0, 0, older * pxPerColumn, height);

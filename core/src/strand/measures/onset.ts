@@ -19,7 +19,7 @@ export function onsetReader(
 export const ONSETS = {
   onset: measure({
     label: "Onset strength",
-    help: "How much begins at this instant within the range, whatever goes on sounding: 0 for a steady tone, up to 1.",
+    help: "How much begins at this instant within the range, whatever is sounding already: 0 for a steady tone, up to 1.",
     group: "character",
     unit: "strength",
     reads: ["samples"],

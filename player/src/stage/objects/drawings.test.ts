@@ -143,12 +143,12 @@ describe("drawings", () => {
   it("leave a trail of what they were, the older the fainter and the lower", () => {
     const rest = { copies: 4, width: 4, rise: 2, thickness: 0.002, trail: 0.4 };
     const corners = drawn("spectrum", rest, { drawnAs: "bars" }, 0.45);
-    const pictures = corners.length / 24;
-    expect(pictures).toBe(9);
-    const of = (picture: number) => corners.slice(picture * 24, picture * 24 + 24);
-    for (let picture = 1; picture < pictures; picture++) {
-      expect(of(picture)[0].opacity).toBeGreaterThan(of(picture - 1)[0].opacity);
-      expect(extent(of(picture), "y")[1]).toBeGreaterThan(extent(of(picture - 1), "y")[1]);
+    const traces = corners.length / 24;
+    expect(traces).toBe(9);
+    const of = (trace: number) => corners.slice(trace * 24, trace * 24 + 24);
+    for (let trace = 1; trace < traces; trace++) {
+      expect(of(trace)[0].opacity).toBeGreaterThan(of(trace - 1)[0].opacity);
+      expect(extent(of(trace), "y")[1]).toBeGreaterThan(extent(of(trace - 1), "y")[1]);
     }
     expect(of(8)[0].opacity).toBe(1);
   });

@@ -6,7 +6,7 @@ import { type Frame, HIDDEN, type ObjectSource, type RenderedObject } from "../r
 import { RootCopies } from "./rootCopies";
 import { makePoints, Strips } from "./strips";
 
-/** Pictures of the past that a trail is made of, at most. */
+/** Past states that a trail is made of, at most. */
 const MOST_GHOSTS = 24;
 const GHOSTS_A_SECOND = 20;
 const WAVE_POINTS = 320;

@@ -22,7 +22,7 @@ import { StageAssets } from "../assets";
 import { type DrawnParts, ObjectSource, type RenderedObject } from "../renderedObject";
 import { renderObject } from "./table";
 
-/** Pictures and models that are there at once. */
+/** Images and models that are there at once. */
 class ReadyAssets extends StageAssets {
   private readonly ready = new Texture();
   private readonly boat = new Group().add(
@@ -281,7 +281,7 @@ describe("rendered objects", () => {
     }
   });
 
-  it("holds from 1 to 4096 copies, and shows a picture in its own proportions", () => {
+  it("holds from 1 to 4096 copies, and shows an image in its own proportions", () => {
     expect(copiesOf(put("box", { copies: 1 }, { formation: "grid" }).rendered)).toHaveLength(1);
     expect(copiesOf(put("box", { copies: 4096 }, { formation: "grid" }).rendered)).toHaveLength(4096);
     const [{ scale }] = copiesOf(put("picture", { height: 2 }, { pictureId: "p" }).rendered);

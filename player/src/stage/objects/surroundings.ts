@@ -21,8 +21,8 @@ import { setColour } from "./lights";
 /** A sheet behind everything that fills the image: a gradient from bottom to top, with an image over it. */
 export function makeBackdrop(source: ObjectSource): RenderedObject {
   const id = settingOf(source.object, "hasPicture") ? settingOf(source.object, "pictureId") : null;
-  const picture = typeof id === "string" ? source.assets.picture(id, false) : undefined;
-  const image = picture?.image as { width: number; height: number } | undefined;
+  const texture = typeof id === "string" ? source.assets.picture(id, false) : undefined;
+  const image = texture?.image as { width: number; height: number } | undefined;
   const material = new ShaderMaterial({
     depthTest: false,
     depthWrite: false,
@@ -30,7 +30,7 @@ export function makeBackdrop(source: ObjectSource): RenderedObject {
     uniforms: {
       top: { value: new Color() },
       bottom: { value: new Color() },
-      picture: { value: picture ?? new Texture() },
+      backdrop: { value: texture ?? new Texture() },
       pictureAmount: { value: 0 },
       pictureAspect: { value: image ? image.width / image.height : 1 },
       screenAspect: { value: 1 },
@@ -47,7 +47,7 @@ export function makeBackdrop(source: ObjectSource): RenderedObject {
         vec3 colour = mix(bottom, top, smoothstep(0.25, 1.0, place.y));
         if (pictureAmount > 0.0) {
           vec2 fit = screenAspect > pictureAspect ? vec2(1.0, pictureAspect / screenAspect) : vec2(screenAspect / pictureAspect, 1.0);
-          vec4 seen = texture2D(picture, (place - 0.5) * fit + 0.5);
+          vec4 seen = texture2D(backdrop, (place - 0.5) * fit + 0.5);
           colour = mix(colour, seen.rgb, seen.a * pictureAmount);
         }
         // A backdrop is seen in the very colours it has: what the last pass will do to dark ones is undone beforehand.
@@ -77,7 +77,7 @@ export function makeBackdrop(source: ObjectSource): RenderedObject {
       setColour(uniforms.top.value, source, frame, "top");
       setColour(uniforms.bottom.value, source, frame, "bottom");
       amount = numberAt(source, frame, "pictureAmount");
-      uniforms.pictureAmount.value = picture ? amount : 0;
+      uniforms.pictureAmount.value = texture ? amount : 0;
       uniforms.composed.value = frame.composed;
       uniforms.screenAspect.value = (frame.camera as { aspect?: number }).aspect ?? 1;
     },

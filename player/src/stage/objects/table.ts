@@ -9,7 +9,7 @@ import { makeAmbientLight, makePointLight, makeSpotLight, makeSunLight } from ".
 import { makeOrbits, makeParticles } from "./moving";
 import { makeBackdrop, makeGround, makeWater } from "./surroundings";
 
-/** What is not seen by itself: what is in a group is placed by it, and a material is seen on others. */
+/** Kinds that are not drawn by themselves: a group places the objects in it, a material shows on others. */
 function makeUnseen(source: ObjectSource): RenderedObject {
   return {
     root: new Group(),

@@ -25,7 +25,7 @@ export interface Looking {
   tools: LookTools;
 }
 
-/** Ways of looking at a sound; each costs nothing while it is put away. */
+/** Ways of looking at a sound; each costs nothing while it is hidden. */
 export interface LookTools {
   waveform: boolean;
   spectrogram: boolean;
@@ -63,7 +63,7 @@ const NOTHING: Looking = {
 interface UiState {
   theme: "dark" | "light";
   looking: Record<string, Looking>;
-  /** Sections of the stage's sheet that are put away. */
+  /** Sections of the stage's sheet that are folded. */
   closedSections: string[];
   setTheme(theme: "dark" | "light"): void;
   toggleSection(section: string): void;

@@ -2,7 +2,7 @@ import type { TransportState } from "@bumbrel/player/audio/transport";
 import { useSyncExternalStore } from "react";
 import { useWorkbench } from "./context";
 
-/** The transport's state and length, which change seldom; the position is read each frame instead. */
+/** The transport's state and length, which change rarely; the position is read each frame instead. */
 export function useTransport(): { state: TransportState; durationS: number } {
   const { transport } = useWorkbench().player;
   const key = useSyncExternalStore(

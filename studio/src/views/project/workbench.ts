@@ -77,7 +77,7 @@ export class Workbench {
     this.meters = new Meters(this.player.transport, workletUrl);
     this.player.onFrame(() => {
       this.meters.update(performance.now());
-      // Several strands that are finished within a frame are given on together.
+      // Strands that are finished within one frame are handed to the player together.
       if (this.isTracksDue) this.giveTracks();
     });
     this.player.live?.onChange(() => this.notify());

@@ -167,7 +167,7 @@ export function ShelfPage() {
         <ul>
           {shown.map((project) => (
             <li key={project.id} className="group relative flex items-center gap-6 border-b border-rule py-3">
-              <Picture project={project} />
+              <Thumbnail project={project} />
               <div className="min-w-0 grow">
                 <Link
                   to={`/projects/${project.id}/strands`}
@@ -203,7 +203,7 @@ export function ShelfPage() {
   );
 }
 
-function Picture({ project }: { project: ProjectSummary }) {
+function Thumbnail({ project }: { project: ProjectSummary }) {
   const frame = "h-24 w-40 shrink-0 rounded bg-sunk object-cover";
   if (project.hasThumbnail) return <img src={thumbnailUrl(project)} alt="" className={frame} />;
   return (

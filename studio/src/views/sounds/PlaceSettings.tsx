@@ -86,7 +86,7 @@ export function PlaceSettings({ sound }: { sound: Sound }) {
       </div>
       <div className="flex flex-wrap items-center gap-2">
         <Toggle
-          label="Heard follows the distance"
+          label="Loudness follows the distance"
           on={place.heardFollows}
           onChange={(heardFollows) => set({ heardFollows })}
         >

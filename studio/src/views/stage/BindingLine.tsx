@@ -425,7 +425,7 @@ function Dealing({
       {(kind === "shuffled" || kind === "place") && (
         <IconButton
           small
-          label="Deal anew"
+          label="Another random order"
           onClick={() =>
             commit("the deal", (draft) => {
               draft.deal.seed = Math.floor(Math.random() * 1e9);

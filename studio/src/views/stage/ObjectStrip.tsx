@@ -10,7 +10,7 @@ import { KIND_ICONS } from "./kindIcons";
 
 /** Size of a small image, in pixels of the screen that has the finest. */
 const THUMBNAIL = { width: 72, height: 48 };
-/** How long after a change pictures are taken anew. */
+/** How long after a change thumbnails are taken again. */
 const AFTER_MS = 900;
 /** Times as long as one took until the next, while all is quiet and while something plays: each costs a drawing. */
 const REST = { paused: { times: 2, mostMs: 200 }, playing: { times: 20, mostMs: 5000 } };

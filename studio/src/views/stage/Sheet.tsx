@@ -198,7 +198,7 @@ function ObjectSheet({
   );
 }
 
-/** A part of the sheet that can be put away; one says how many bindings are in it. */
+/** A section of the sheet that can be folded; it says how many bindings are in it. */
 function SheetSection({
   section,
   bound,
@@ -337,7 +337,7 @@ function Special({ object, onChoose }: { object: StageObject; onChoose(ids: stri
               if (id) onChoose([id]);
             }}
           >
-            Take it apart
+            Split into parts
           </Button>
         </p>
       )}

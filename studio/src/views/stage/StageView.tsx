@@ -56,9 +56,9 @@ import { WeightLine } from "./WeightLine";
 /** Pointer travel before a press on a strand drags it. */
 const DRAG_PX = 5;
 const HANDLES: { mode: HandleMode; words: string; icon: typeof Move }[] = [
-  { mode: "move", words: "Move what is chosen", icon: Move },
-  { mode: "turn", words: "Turn what is chosen", icon: RotateCw },
-  { mode: "size", words: "Size what is chosen", icon: Scaling },
+  { mode: "move", words: "Move the selection", icon: Move },
+  { mode: "turn", words: "Rotate the selection", icon: RotateCw },
+  { mode: "size", words: "Scale the selection", icon: Scaling },
 ];
 
 /** The stage, what is on it, and the sheet of what is chosen. */
@@ -215,7 +215,7 @@ export function StageView() {
             />
             <div
               role="toolbar"
-              aria-label="What is chosen"
+              aria-label="Selection"
               className="absolute top-2 left-2 flex gap-0.5 rounded-full border border-rule bg-ground/85 px-1"
             >
               {HANDLES.map(({ mode: one, words, icon: Icon }) => (
@@ -297,7 +297,7 @@ export function StageView() {
               >
                 {note}{" "}
                 <button type="button" className="underline" onClick={() => setNote(undefined)}>
-                  Put away
+                  Close
                 </button>
               </p>
             )}
@@ -309,7 +309,7 @@ export function StageView() {
               ref={files}
               type="file"
               className="hidden"
-              aria-label="Picture or model to add"
+              aria-label="Image or model to add"
               onChange={(event) => {
                 const [file] = event.target.files ?? [];
                 event.target.value = "";

@@ -29,7 +29,7 @@ export function addObject(
   return id;
 }
 
-/** Adds a picture or model, and an object that shows it. */
+/** Adds an image or model, and an object that shows it. */
 export function addAsset(workbench: Workbench, asset: Asset): string {
   const id = nanoid(10);
   const name = freeName(workbench.scene, asset.name);
@@ -132,7 +132,7 @@ export function renameObject(workbench: Workbench, object: StageObject, name: st
   });
 }
 
-/** Changes what is not tuned of some objects: hidden, locked, the group they are in. */
+/** Changes whether objects are hidden or locked, or which group they are in. */
 export function editObjects(
   workbench: Workbench,
   label: string,
@@ -304,7 +304,7 @@ export function clip(scene: Scene, ids: readonly string[]): Clipping {
 }
 
 /**
- * Puts copied objects on the stage, with new ids. Strands and pictures that the project does not have come along;
+ * Puts copied objects on the stage, with new ids. Strands and images that the project does not have come along;
  * such a strand listens to nothing until a sound is chosen for it.
  *
  * @returns ids of the objects that were not in a group among them

@@ -23,7 +23,7 @@ export function HealthPanel({ strand }: { strand: Strand }) {
   const traces = workbench.analysis.traces.get(strand.id);
   const { health, advice } = traces ?? {};
   return (
-    <section aria-label="How it does" className="grid content-start gap-1.5 text-sm">
+    <section aria-label="Strand health" className="grid content-start gap-1.5 text-sm">
       <p className="flex items-baseline gap-1.5 text-mist">
         now
         <ChainHint strand={strand}>

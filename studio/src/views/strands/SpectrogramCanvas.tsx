@@ -12,7 +12,7 @@ import { useResults, useWorkbench } from "../project/context";
 import { useUi } from "../project/uiState";
 
 const WINDOW_S = 8;
-/** Where "now" stands once there is enough past to fill the picture. */
+/** Where "now" stands once there is enough past to fill the width. */
 const NOW_SHARE = 0.8;
 const FFT_SIZE = 4096;
 const VIEWER = "spine";
@@ -62,8 +62,8 @@ export function SpectrogramCanvas({ axis, sound }: { axis: FrequencyAxis; sound:
       live.current.draw(context, theme, width, height);
       return;
     }
-    const picture = workbench.analysis.spectrograms.get(VIEWER);
-    if (key === undefined || !picture || picture.key !== key || picture.framesReady === 0) {
+    const spectrogram = workbench.analysis.spectrograms.get(VIEWER);
+    if (key === undefined || !spectrogram || spectrogram.key !== key || spectrogram.framesReady === 0) {
       const failure = key === undefined ? LIVE_WORDS : workbench.library.failures.get(key);
       const share = key === undefined ? undefined : workbench.library.loading.get(key);
       context.fillStyle = themeColour("mist");
@@ -80,7 +80,7 @@ export function SpectrogramCanvas({ axis, sound }: { axis: FrequencyAxis; sound:
     const ownS = workbench.positionOf(sound, timeS);
     const from = Math.max(0, ownS - WINDOW_S * NOW_SHARE);
     const pxPerFrame = width / (WINDOW_S * FRAME_RATE_HZ);
-    tiles.draw(context, picture, theme, from * FRAME_RATE_HZ, pxPerFrame, width, height);
+    tiles.draw(context, spectrogram, theme, from * FRAME_RATE_HZ, pxPerFrame, width, height);
     const now = (ownS - from) * FRAME_RATE_HZ * pxPerFrame;
     context.globalAlpha = 0.5;
     context.fillStyle = themeColour("sunk");

@@ -68,7 +68,7 @@ describe("a catch in progress", () => {
     expect([state().isSearching, state().result]).toEqual([false, undefined]);
   });
 
-  it("goes on searching while what comes back is of fewer marks than there are now", () => {
+  it("keeps searching while an answer is for fewer marks than there are now", () => {
     beginCatch("snare", new Float32Array(480));
     for (const timeS of [1, 2, 3, 4]) addMark(timeS);
     worker().say({ kind: "caught", marksS: [1, 2, 3], result: found(90) });
@@ -88,7 +88,7 @@ describe("a catch in progress", () => {
     expect(state().failure).toBeUndefined();
   });
 
-  it("ends with all it was doing, and begins anew for another strand", () => {
+  it("stops all it was doing, and starts over for another strand", () => {
     beginCatch("snare", new Float32Array(480));
     const first = worker();
     for (const timeS of [1, 2, 3]) addMark(timeS);

@@ -21,7 +21,7 @@ const TOOLS = [
   ["average", "average"],
 ] as const;
 
-/** Ways to look at a sound; what is put away is not drawn and costs nothing. */
+/** Ways to look at a sound; hidden ones are not drawn and cost nothing. */
 export function Looking({ sound }: { sound: Sound }) {
   const workbench = useWorkbench();
   const scene = useScene();
@@ -72,14 +72,14 @@ export function Looking({ sound }: { sound: Sound }) {
             <Toggle label="Follow the playhead" on={tools.follow} onChange={(follow) => set({ follow })}>
               follow
             </Toggle>
-            <IconButton label="Look closer" small onClick={() => zoom(0.5)}>
+            <IconButton label="Zoom in" small onClick={() => zoom(0.5)}>
               <ZoomIn size={16} />
             </IconButton>
-            <IconButton label="Look from further away" small onClick={() => zoom(2)}>
+            <IconButton label="Zoom out" small onClick={() => zoom(2)}>
               <ZoomOut size={16} />
             </IconButton>
             <IconButton
-              label="Look at all of it"
+              label="Zoom to all of it"
               small
               onClick={() => {
                 view.current = { fromS: 0, toS: lengthS };

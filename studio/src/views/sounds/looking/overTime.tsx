@@ -236,17 +236,17 @@ export function SpectrogramLook({ axis: kind, ...props }: Props & { axis: Freque
       onClick={(timeS) => workbench.seekSound(sound, timeS)}
       drawnFrom={() => `${kind} ${workbench.analysis.spectrograms.get(viewer)?.framesReady}`}
       draw={(context, width, height) => {
-        const picture = workbench.analysis.spectrograms.get(viewer);
-        if (!picture) return;
+        const spectrogram = workbench.analysis.spectrograms.get(viewer);
+        if (!spectrogram) return;
         const { fromS, toS } = view.current;
         const pxPerFrame = width / ((toS - fromS) * FRAME_RATE_HZ);
-        tiles.draw(context, picture, theme, fromS * FRAME_RATE_HZ, pxPerFrame, width, height);
+        tiles.draw(context, spectrogram, theme, fromS * FRAME_RATE_HZ, pxPerFrame, width, height);
       }}
       valueAt={(timeS, top) => {
         const hz = axisToHz(axis, 1 - Math.min(1, Math.max(0, top)));
-        const picture = workbench.analysis.spectrograms.get(viewer);
+        const spectrogram = workbench.analysis.spectrograms.get(viewer);
         const row = Math.min(SPECTROGRAM_ROWS - 1, Math.floor((1 - top) * SPECTROGRAM_ROWS));
-        const value = picture?.levels[Math.round(timeS * FRAME_RATE_HZ) * SPECTROGRAM_ROWS + row] ?? 0;
+        const value = spectrogram?.levels[Math.round(timeS * FRAME_RATE_HZ) * SPECTROGRAM_ROWS + row] ?? 0;
         const db = SPECTROGRAM_FLOOR_DB * (1 - value / 255);
         const level = value === 0 ? `under ${SPECTROGRAM_FLOOR_DB} dB` : `${db.toFixed(1)} dB`;
         return `${formatHz(hz)} · ${noteName(Math.max(1, hz))} · ${level.replace("-", "−")}`;

@@ -50,7 +50,7 @@ function squareScene(lens: Record<string, RestValue> = {}, square: Partial<Stage
   return scene;
 }
 
-interface Picture {
+interface Drawn {
   /** Red of a pixel, 0 to 255, counted from the left and from the top. */
   at(x: number, y: number): number;
   mean: number;
@@ -58,7 +58,7 @@ interface Picture {
   light: number;
   bytes: number[];
 }
-async function draw(scene: Scene, frames: number[] = [0], framesPerSecond = 60): Promise<Picture> {
+async function draw(scene: Scene, frames: number[] = [0], framesPerSecond = 60): Promise<Drawn> {
   const bytes = await page.evaluate(
     ([scene, frames, rate, side]) => window.drawFrames(scene, frames, rate, side),
     [scene, frames, framesPerSecond, SIDE] as const,
@@ -116,7 +116,7 @@ test("fog takes its share of the light for each metre", async () => {
   const clear = await draw(squareScene());
   const thin = await draw(squareScene({ fog: 0.1, fogColour: "#000000" }));
   const thick = await draw(squareScene({ fog: 0.4, fogColour: "#000000" }));
-  const middle = ({ at }: Picture) => at(MIDDLE, MIDDLE);
+  const middle = ({ at }: Drawn) => at(MIDDLE, MIDDLE);
   expect(middle(thin)).toBeLessThan(middle(clear) - 5);
   expect(middle(thick)).toBeLessThan(middle(thin) - 20);
 });
@@ -169,7 +169,7 @@ test("an image with feedback is the same however it is reached", async () => {
     Array.from({ length: 46 }, (_, i) => i),
     30,
   );
-  const differs = (other: Picture) => other.bytes.filter((byte, i) => Math.abs(byte - sought.bytes[i]) > 1);
+  const differs = (other: Drawn) => other.bytes.filter((byte, i) => Math.abs(byte - sought.bytes[i]) > 1);
   expect(sought.light).toBeGreaterThan(20);
   expect(differs(every).length).toBeLessThanOrEqual(every.bytes.length * 0.001);
   expect(differs(slow).length).toBeLessThanOrEqual(slow.bytes.length * 0.001);
