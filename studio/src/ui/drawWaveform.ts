@@ -31,7 +31,13 @@ export function drawWaveform(
   }
 }
 
-/** Draws samples as a line from edge to edge, in the stroke colour that is set; `from` may lie between samples. */
+/** Points of a line in one pixel: its first and last sample, the lowest and the highest. */
+const POINTS_PER_PX = 4;
+
+/**
+ * Draws samples as a line from edge to edge, in the stroke colour that is set; `from` may lie between samples. Of a long
+ * stretch each pixel shows its extremes: a browser takes seconds to stroke a line of a hundred thousand points.
+ */
 export function drawSamples(
   context: CanvasRenderingContext2D,
   samples: Float32Array,
@@ -43,9 +49,23 @@ export function drawSamples(
   const pxPerSample = width / (to - from);
   const first = Math.max(0, Math.floor(from));
   const last = Math.min(samples.length - 1, Math.ceil(to));
+  const lineTo = (i: number) => context.lineTo((i - from) * pxPerSample, (1 - samples[i]) * 0.5 * height);
   context.beginPath();
-  for (let i = first; i <= last; i++) {
-    context.lineTo((i - from) * pxPerSample, (1 - samples[i]) * 0.5 * height);
+  if (pxPerSample * POINTS_PER_PX >= 1) {
+    for (let i = first; i <= last; i++) lineTo(i);
+  } else {
+    for (let x = 0; x < width; x++) {
+      const start = Math.max(first, Math.ceil(from + x / pxPerSample));
+      const end = Math.min(last, Math.ceil(from + (x + 1) / pxPerSample) - 1);
+      if (start > end) continue;
+      let low = start;
+      let high = start;
+      for (let i = start; i <= end; i++) {
+        if (samples[i] < samples[low]) low = i;
+        if (samples[i] > samples[high]) high = i;
+      }
+      for (const i of [start, Math.min(low, high), Math.max(low, high), end]) lineTo(i);
+    }
   }
   context.lineWidth = 1.5;
   context.stroke();
