@@ -30,6 +30,12 @@ With DATABASE_URL set, projects and sounds are kept in that PostgreSQL server in
       dataDir: resolve(values.data ?? join(ROOT, ".bumbrel")),
       databaseUrl: process.env.DATABASE_URL || undefined,
       rootDir: ROOT,
+      onLost: () => {
+        console.error(
+          "Another Bumbrel has taken over this data, probably while this machine stood still. This one ends without writing any more.\n",
+        );
+        process.exit(1);
+      },
     });
     console.out(`Bumbrel is ready at ${server.address}\n`);
     await new Promise<void>((stop) => {

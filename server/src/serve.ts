@@ -21,6 +21,8 @@ export interface ServeSettings {
   databaseUrl?: string;
   /** Root of the checkout, where the built rooms are. */
   rootDir: string;
+  /** Called when another process has taken the data: end at once, without writing any more. */
+  onLost?(error: Error): void;
 }
 
 export interface RunningServer {
@@ -40,6 +42,7 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
     databaseUrl: settings.databaseUrl,
     dataDir: settings.dataDir,
     migrationsDir: join(settings.rootDir, "server/migrations"),
+    onLost: settings.onLost,
   });
   const projects = new ProjectStore(database.db);
   const blobs = new BlobStore(database.db);

@@ -1,4 +1,4 @@
-import { mkdirSync, mkdtempSync, rmSync, utimesSync, writeFileSync } from "node:fs";
+import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { newScene } from "@bumbrel/core/kinds/create";
@@ -24,23 +24,6 @@ describe("openDatabase", () => {
     expect((await new ProjectStore(second.db).get(id))?.scene.name).toBe("Kept");
     await second.close();
   });
-
-  it("refuses a folder that another process uses, and takes over from one that is gone", async () => {
-    const first = await openDatabase(settings());
-    await expect(openDatabase(settings())).rejects.toThrow(
-      new RegExp(`another Bumbrel \\(process ${process.pid}\\)`),
-    );
-    await first.close();
-    const lock = join(dataDir, "in-use.lock");
-    // Left behind by a process that is gone.
-    mkdirSync(lock);
-    writeFileSync(join(dataDir, "in-use-by"), "999999999");
-    await (await openDatabase(settings())).close();
-    // Left behind without a word, and not renewed for two minutes.
-    mkdirSync(lock);
-    utimesSync(lock, new Date(Date.now() - 120_000), new Date(Date.now() - 120_000));
-    await (await openDatabase(settings())).close();
-  }, 60_000);
 
   it("outlives a database server that stops and comes back", async () => {
     const behind = await PGlite.create();

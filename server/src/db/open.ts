@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from "node:fs";
+import { existsSync, mkdirSync, renameSync, rmSync } from "node:fs";
 import { join } from "node:path";
 import { BumbrelError } from "@bumbrel/core/errors";
 import { PGlite } from "@electric-sql/pglite";
@@ -9,13 +9,9 @@ import { type PgDatabase, PgDialect, type PgQueryResultHKT } from "drizzle-orm/p
 import { drizzle as drizzlePglite } from "drizzle-orm/pglite";
 import { migrate as migratePglite } from "drizzle-orm/pglite/migrator";
 import pg from "pg";
-import { lock } from "proper-lockfile";
 import { copiedRows } from "./copy";
+import { lockFolder } from "./folderLock";
 import * as schema from "./schema";
-
-/** A lock that has not been renewed for so long, and does not say whose it is, is free. */
-const STALE_MS = 60_000;
-const RENEW_MS = 5000;
 
 export type Database = PgDatabase<PgQueryResultHKT, typeof schema> & {
   /** The bytes of a query's only column, one of each row, by the quickest way that the database has. */
@@ -32,6 +28,8 @@ export interface DatabaseSettings {
   databaseUrl?: string;
   dataDir: string;
   migrationsDir: string;
+  /** Called when another process has taken the data, for instance while this machine stood still: write no more. */
+  onLost?(error: Error): void;
 }
 
 /**
@@ -42,7 +40,7 @@ export interface DatabaseSettings {
 export async function openDatabase(settings: DatabaseSettings): Promise<OpenDatabase> {
   return settings.databaseUrl
     ? openServer(settings.databaseUrl, settings.migrationsDir)
-    : openFolder(settings.dataDir, settings.migrationsDir);
+    : openFolder(settings);
 }
 
 async function openServer(url: string, migrationsFolder: string): Promise<OpenDatabase> {
@@ -70,9 +68,14 @@ async function openServer(url: string, migrationsFolder: string): Promise<OpenDa
   return { db, close: () => pool.end() };
 }
 
-async function openFolder(dataDir: string, migrationsFolder: string): Promise<OpenDatabase> {
+async function openFolder({
+  dataDir,
+  migrationsDir: migrationsFolder,
+  onLost = () => {},
+}: DatabaseSettings): Promise<OpenDatabase> {
   mkdirSync(dataDir, { recursive: true });
-  const unlock = await lockFolder(dataDir);
+  // The embedded database can be used by one process only: a second one would damage it.
+  const { release } = await lockFolder(dataDir, onLost);
   try {
     const folder = join(dataDir, "postgres");
     if (!existsSync(folder)) await createCluster(folder, migrationsFolder);
@@ -85,11 +88,11 @@ async function openFolder(dataDir: string, migrationsFolder: string): Promise<Op
       db,
       async close() {
         await client.close();
-        await unlock();
+        await release();
       },
     };
   } catch (error) {
-    await unlock();
+    await release();
     throw error;
   }
 }
@@ -112,40 +115,4 @@ async function createCluster(folder: string, migrationsFolder: string): Promise<
   await migratePglite(drizzlePglite(client, { schema }), { migrationsFolder });
   await client.close();
   renameSync(aside, folder);
-}
-
-/** The embedded database can be used by one process only: a second one would damage it. */
-async function lockFolder(dataDir: string): Promise<() => Promise<void>> {
-  const lockfilePath = join(dataDir, "in-use.lock");
-  const holderFile = join(dataDir, "in-use-by");
-  // A machine that stood still renews its lock late; its process still runs, so nobody takes the lock from it.
-  const take = () =>
-    lock(dataDir, { lockfilePath, stale: STALE_MS, update: RENEW_MS, onCompromised: () => {} });
-  const release = await take().catch((error: NodeJS.ErrnoException) => {
-    if (error.code !== "ELOCKED") throw error;
-    const holder = existsSync(holderFile) ? Number(readFileSync(holderFile, "utf8")) : undefined;
-    if (holder !== undefined && !isRunning(holder)) {
-      rmSync(lockfilePath, { recursive: true, force: true });
-      return take();
-    }
-    throw new BumbrelError({
-      code: "data-in-use",
-      what: `another Bumbrel${holder === undefined ? "" : ` (process ${holder})`} is using this data`,
-      where: dataDir,
-      remedy: "Use the one that runs, stop it, or choose another folder with --data",
-    });
-  });
-  writeFileSync(holderFile, String(process.pid));
-  return async () => {
-    rmSync(holderFile, { force: true });
-    await release().catch(() => undefined);
-  };
-}
-
-function isRunning(pid: number): boolean {
-  try {
-    return pid > 0 && process.kill(pid, 0);
-  } catch (error) {
-    return (error as NodeJS.ErrnoException).code === "EPERM";
-  }
 }

@@ -40,7 +40,7 @@ export function makeBackdrop(source: ObjectSource): RenderedObject {
       "varying vec2 place; void main() { place = uv; gl_Position = vec4(position.xy, 1.0, 1.0); }",
     // A grain finer than one step of the screen keeps dark gradients from showing bands.
     fragmentShader: `
-      uniform vec3 top; uniform vec3 bottom; uniform sampler2D picture; uniform float pictureAmount;
+      uniform vec3 top; uniform vec3 bottom; uniform sampler2D backdrop; uniform float pictureAmount;
       uniform float pictureAspect; uniform float screenAspect; uniform bool composed; varying vec2 place;
       float grain(vec2 p) { return fract(sin(dot(p, vec2(12.9898, 78.233))) * 43758.5453); }
       void main() {
