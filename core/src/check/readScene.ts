@@ -3,6 +3,7 @@ import { migrate } from "../document/migrate";
 import type { Scene } from "../document/scene";
 import { type Finding, SceneFormatError } from "../errors";
 import { SceneSchema } from "../kinds/sceneSchema";
+import { checkBudget, checkSize } from "./budget";
 
 let validator: ValidateFunction<Scene> | undefined;
 
@@ -18,13 +19,19 @@ function sceneValidator(): ValidateFunction<Scene> {
  *
  * @param document  what `JSON.parse` gave
  * @returns the scene; a fresh copy
- * @throws SceneFormatError with one problem for each place that breaks the schema
+ * @throws SceneFormatError with one problem for each place that breaks the schema, at most a hundred, or for what the
+ *   whole holds too much of
  */
 export function parseScene(document: unknown): Scene {
+  const tooLarge = checkSize(document);
+  if (tooLarge) throw new SceneFormatError([tooLarge]);
   const current = migrate(document);
   const validate = sceneValidator();
   if (!validate(current)) throw new SceneFormatError(readableProblems(validate.errors ?? [], current));
-  return current as Scene;
+  const scene = current as Scene;
+  const over = checkBudget(scene);
+  if (over.length > 0) throw new SceneFormatError(over);
+  return scene;
 }
 
 /**
@@ -49,12 +56,16 @@ export function parseSceneText(text: string): Scene {
   return parseScene(document);
 }
 
+/** Problems that are named; the rest of a document that is full of them would help nobody. */
+const MAX_PROBLEMS = 100;
+
 /** Ajv's errors as one problem a place. */
 function readableProblems(errors: ErrorObject[], document: unknown): Finding[] {
   const places = new Map<string, Finding>();
   for (const error of errors) {
     const where = error.instancePath || "/";
     if (places.has(where)) continue;
+    if (places.size === MAX_PROBLEMS) break;
     places.set(where, {
       code: "scene-schema",
       what: describe(error) + found(error, document),

@@ -101,6 +101,25 @@ describe("strands made of others", () => {
   });
 });
 
+describe("a web of strands in which each is made of all before it", () => {
+  // With 40 strands of up to 16 sources there are millions of ways from one to another.
+  const ids = Array.from({ length: 400 }, (_, i) => `s${i}`);
+  const scene = sceneOf(
+    Object.fromEntries(ids.map((id, i) => [id, ["a", ...ids.slice(Math.max(0, i - 15), i)]])),
+  );
+
+  it("is put into order, and asked for what is live, by looking at each strand once", () => {
+    expect(inMakingOrder(scene).map(({ id }) => id)).toEqual(["a", "b", ...ids]);
+    const last = scene.strands.at(-1)!;
+    expect(isMadeOf(scene, last, "a")).toBe(true);
+    expect(isMadeOf(scene, last, "b")).toBe(false);
+    scene.sounds.push({ ...newSoundBasics("keys", "Keys"), kind: "keys", device: null });
+    expect(happensLive(scene, last)).toBe(false);
+    scene.strands[0].listensTo = { kind: "sound", id: "keys", tap: "before" };
+    expect(happensLive(scene, last)).toBe(true);
+  }, 10_000);
+});
+
 describe("keeps", () => {
   it("go back to every tuning and leave alone what came and went since", () => {
     const scene = sceneOf({});

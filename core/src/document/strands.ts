@@ -1,19 +1,51 @@
 import { isLive } from "../sound/kinds";
 import type { Scene, Strand } from "./scene";
 
+/** Which strands are made of which: a look at the whole scene, in time that grows with the number of sources. */
+class StrandGraph {
+  private readonly byId: ReadonlyMap<string, Strand>;
+  private readonly sources = new Map<Strand, Strand[]>();
+
+  constructor(scene: Scene) {
+    // Of two with one id the first counts, as everywhere.
+    this.byId = new Map([...scene.strands].reverse().map((strand) => [strand.id, strand]));
+  }
+
+  /** What a strand is made of, in order; those that are gone are left out. */
+  sourcesOf(strand: Strand): Strand[] {
+    const { listensTo } = strand;
+    if (listensTo.kind !== "strands") return [];
+    let sources = this.sources.get(strand);
+    if (!sources) {
+      sources = listensTo.ids.flatMap((id) => this.byId.get(id) ?? []);
+      this.sources.set(strand, sources);
+    }
+    return sources;
+  }
+
+  /** All that a strand is made of, directly or by way of others; itself too if it is made of itself. */
+  allSourcesOf(strand: Strand): Set<Strand> {
+    const found = new Set<Strand>();
+    const open = [strand];
+    for (let next = open.pop(); next; next = open.pop()) {
+      for (const source of this.sourcesOf(next)) {
+        if (found.has(source)) continue;
+        found.add(source);
+        open.push(source);
+      }
+    }
+    return found;
+  }
+}
+
 /** The strands that a strand is made of, in order; those that are gone are left out. */
-export function sourcesOf(scene: Scene, { listensTo }: Strand): Strand[] {
-  if (listensTo.kind !== "strands") return [];
-  return listensTo.ids.flatMap((id) => scene.strands.find((one) => one.id === id) ?? []);
+export function sourcesOf(scene: Scene, strand: Strand): Strand[] {
+  return new StrandGraph(scene).sourcesOf(strand);
 }
 
 /** Whether a strand is made of another, directly or by way of others. */
-export function isMadeOf(scene: Scene, strand: Strand, otherId: string, seen = new Set<string>()): boolean {
-  if (seen.has(strand.id)) return false;
-  seen.add(strand.id);
-  return sourcesOf(scene, strand).some(
-    (source) => source.id === otherId || isMadeOf(scene, source, otherId, seen),
-  );
+export function isMadeOf(scene: Scene, strand: Strand, otherId: string): boolean {
+  return [...new StrandGraph(scene).allSourcesOf(strand)].some(({ id }) => id === otherId);
 }
 
 /**
@@ -22,23 +54,35 @@ export function isMadeOf(scene: Scene, strand: Strand, otherId: string, seen = n
  * @param wanted  the strands that are needed; what they are made of comes along
  */
 export function inMakingOrder(scene: Scene, wanted: readonly Strand[] = scene.strands): Strand[] {
+  const graph = new StrandGraph(scene);
   const out = new Set<Strand>();
-  const visit = (strand: Strand) => {
-    if (out.has(strand) || isMadeOf(scene, strand, strand.id)) return;
-    for (const source of sourcesOf(scene, strand)) visit(source);
-    out.add(strand);
-  };
-  for (const strand of wanted) visit(strand);
+  const visited = new Set<Strand>();
+  for (const strand of wanted) {
+    // A strand is met twice: on the way to what it is made of, and on the way back.
+    const open = [{ strand, isDone: false }];
+    for (let next = open.pop(); next; next = open.pop()) {
+      if (next.isDone) {
+        out.add(next.strand);
+        continue;
+      }
+      if (visited.has(next.strand)) continue;
+      visited.add(next.strand);
+      if (graph.allSourcesOf(next.strand).has(next.strand)) continue;
+      open.push({ strand: next.strand, isDone: true });
+      for (const source of [...graph.sourcesOf(next.strand)].reverse()) {
+        open.push({ strand: source, isDone: false });
+      }
+    }
+  }
   return [...out];
 }
 
 /** Whether a strand's numbers are known only as they happen: it, or something it is made of, hears a live sound. */
 export function happensLive(scene: Scene, strand: Strand): boolean {
-  const { listensTo } = strand;
-  if (listensTo.kind === "sound") {
-    const sound = scene.sounds.find(({ id }) => id === listensTo.id);
-    return sound !== undefined && isLive(sound);
-  }
-  if (isMadeOf(scene, strand, strand.id)) return false;
-  return sourcesOf(scene, strand).some((source) => happensLive(scene, source));
+  const live = new Set(scene.sounds.filter(isLive).map(({ id }) => id));
+  if (live.size === 0) return false;
+  const hears = ({ listensTo }: Strand) => listensTo.kind === "sound" && live.has(listensTo.id);
+  if (hears(strand)) return true;
+  const sources = new StrandGraph(scene).allSourcesOf(strand);
+  return !sources.has(strand) && [...sources].some(hears);
 }

@@ -5,7 +5,19 @@ import type { Setting, Settings, ValuesOf } from "./descriptor";
 /** Objects take exactly the properties that are declared. */
 export const closed = { additionalProperties: false } as const;
 
-export const Id = Type.String({ minLength: 1, maxLength: 64, pattern: "^[A-Za-z0-9_-]+$" });
+/** Names that every JavaScript object has: a lookup by one of them finds what nobody put there. */
+const BUILT_IN_NAMES = Object.getOwnPropertyNames(Object.prototype).join("|");
+export const Id = Type.String({
+  minLength: 1,
+  maxLength: 64,
+  pattern: `^(?!(?:${BUILT_IN_NAMES})$)[A-Za-z0-9_-]+$`,
+});
+/** The key of a property of an object. */
+export const PropertyKey = Type.String({
+  minLength: 1,
+  maxLength: 256,
+  pattern: `^(?!(?:${BUILT_IN_NAMES})$)`,
+});
 export const MAX_NAME_LENGTH = 120;
 export const Name = Type.String({ minLength: 1, maxLength: MAX_NAME_LENGTH });
 export const Share = Type.Number({ minimum: 0, maximum: 1 });
