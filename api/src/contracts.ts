@@ -6,7 +6,8 @@ const closed = { additionalProperties: false } as const;
 const nullableNumber = Type.Unsafe<number | null>({ type: ["number", "null"] });
 const Id = Type.String({ minLength: 1, maxLength: 64 });
 const Name = Type.String({ minLength: 1, maxLength: 120 });
-const Revision = Type.Integer({ minimum: 1 });
+/** As far as the database counts. */
+const Revision = Type.Integer({ minimum: 1, maximum: 2 ** 31 - 1 });
 /** A scene document; its own schema is published as `docs/scene.schema.json`. */
 const SceneDocument = Type.Unsafe<Scene>({ type: "object", description: "A scene document" });
 

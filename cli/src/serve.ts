@@ -14,6 +14,7 @@ Runs the workbench and prints its address when it answers. Stop it with Ctrl+C.
 
   --port PORT   4280 unless said; 0 takes any that is free
   --host HOST   127.0.0.1 unless said: only this machine can reach it
+  --allow-host NAME  another name it is reached by; may be given several times. Addresses in figures need none
   --data DIR    where projects and sounds are kept: .bumbrel in the checkout unless said
 
 With DATABASE_URL set, projects and sounds are kept in that PostgreSQL server instead.
@@ -21,11 +22,17 @@ With DATABASE_URL set, projects and sounds are kept in that PostgreSQL server in
   async run(args, console) {
     const { values } = parsed(
       args,
-      { port: { type: "string" }, host: { type: "string" }, data: { type: "string" } },
+      {
+        port: { type: "string" },
+        host: { type: "string" },
+        "allow-host": { type: "string", multiple: true },
+        data: { type: "string" },
+      },
       [],
     );
     const server = await startServer({
       host: values.host ?? "127.0.0.1",
+      allowHosts: values["allow-host"],
       port: numberFlag("port", values.port ?? "4280", 0, 65_535),
       dataDir: resolve(values.data ?? join(ROOT, ".bumbrel")),
       databaseUrl: process.env.DATABASE_URL || undefined,

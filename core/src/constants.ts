@@ -21,3 +21,6 @@ export const DEFAULT_FFT_SIZE: FftSize = 2048;
 export function frameCount(sampleCount: number): number {
   return Math.ceil(sampleCount / HOP_SAMPLES);
 }
+
+/** Sounds, notes and tables that are longer are refused: most likely their times are in another unit. */
+export const MAX_SOUND_S = 6 * 3600;

@@ -15,6 +15,7 @@ interface Platform {
   /** Base64 to text, a character a byte. */
   atob(base64: string): string;
   TextDecoder: new () => { decode(bytes: Uint8Array): string };
+  TextEncoder: new () => { encode(text: string): Uint8Array };
   structuredClone<T>(value: T): T;
 }
 

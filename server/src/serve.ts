@@ -15,6 +15,8 @@ import { SoundStore } from "./store/sounds";
 
 export interface ServeSettings {
   host: string;
+  /** Further names that it is reached by. */
+  allowHosts?: readonly string[];
   /** 0 takes any free port. */
   port: number;
   dataDir: string;
@@ -53,6 +55,7 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
     await ensureExamples(projects, sounds, join(settings.dataDir, "examples"));
     const app = createApp({
       host: settings.host,
+      allowHosts: settings.allowHosts,
       projects,
       sounds,
       analyses: new AnalysisStore(database.db),

@@ -70,6 +70,23 @@ describe("images", () => {
     );
     expect(svgSize(bytesOf('<svg viewBox="0 0 300 150">'))).toEqual({ width: 300, height: 150 });
     expect(svgSize(bytesOf("<svg>"))).toBeUndefined();
+    expect(
+      svgSize(bytesOf(`<!-- <svgs> -->\n<svg  width="7" height="9"><svg width="1" height="1"/>`)),
+    ).toEqual({
+      width: 7,
+      height: 9,
+    });
+  });
+
+  it("read an SVG's size at once, however many tags are left open in it", () => {
+    const before = performance.now();
+    expect(svgSize(bytesOf("<svg ".repeat(60_000)))).toBeUndefined();
+    expect(svgSize(bytesOf(`<svg viewBox="0 0 3 4">${"<svg ".repeat(60_000)}`))).toEqual({
+      width: 3,
+      height: 4,
+    });
+    // A generous bound: it took 39 seconds.
+    expect(performance.now() - before).toBeLessThan(2000);
   });
 });
 
@@ -130,7 +147,26 @@ describe("models", () => {
       "model-extension",
     ],
     ["nothing to see", glb({ ...TRIANGLE, nodes: [{ name: "Empty" }] }), "model-empty"],
-    ["far too much", glb({ ...TRIANGLE, accessors: [{ count: 9e7 }] }), "model-too-large"],
+    [
+      "more numbers than it has bytes for",
+      glb({ ...TRIANGLE, accessors: [{ ...TRIANGLE.accessors[0], count: 4e6 }] }),
+      "model-out-of-bounds",
+    ],
+    [
+      "billions of zeros that take no bytes in the file",
+      glb({ ...TRIANGLE, accessors: [{ componentType: 5126, count: 4e8, type: "MAT4" }] }),
+      "model-out-of-bounds",
+    ],
+    [
+      "numbers of a kind that there is none of",
+      glb({ ...TRIANGLE, accessors: [{ ...TRIANGLE.accessors[0], componentType: 7 }] }),
+      "model-out-of-bounds",
+    ],
+    [
+      "a list that begins within its part of the data and ends behind it",
+      glb({ ...TRIANGLE, accessors: [{ ...TRIANGLE.accessors[0], byteOffset: 4 }] }),
+      "model-out-of-bounds",
+    ],
   ])("refuse %s", async (_name, file, code) => {
     await expect(readModel(file, "boat.glb")).rejects.toMatchObject({ code, where: "boat.glb" });
   });

@@ -1,5 +1,6 @@
 import { imageSize } from "image-size";
 import { AssetFormatError } from "../errors";
+import { platform } from "../platform";
 
 export interface ImageFacts {
   format: "png" | "jpeg" | "webp";
@@ -58,6 +59,9 @@ export function readImage(bytes: Uint8Array, name: string): ImageFacts {
   return { format, widthPx, heightPx };
 }
 
+/** Letters of an SVG's opening tag, and of what may stand before it, that are read. */
+const MAX_SVG_HEAD = 16_384;
+
 /**
  * The size an SVG asks to be drawn at: its width and height, or its view box.
  *
@@ -65,8 +69,14 @@ export function readImage(bytes: Uint8Array, name: string): ImageFacts {
  * @returns `undefined` when it has neither
  */
 export function svgSize(bytes: Uint8Array): { width: number; height: number } | undefined {
+  // Only the opening tag is read: looking for it takes time that grows with the square of the length.
+  const head = new platform.TextDecoder().decode(bytes.subarray(0, MAX_SVG_HEAD));
+  const start = head.search(/<svg[\s>]/);
+  const end = head.indexOf(">", start);
+  if (start < 0 || end < 0) return undefined;
   try {
-    const { width, height, type } = imageSize(bytes);
+    const tag = new platform.TextEncoder().encode(`${head.slice(start, end + 1)}</svg>`);
+    const { width, height, type } = imageSize(tag);
     return type === "svg" && width > 0 && height > 0 ? { width, height } : undefined;
   } catch {
     return undefined;

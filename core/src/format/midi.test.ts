@@ -111,6 +111,12 @@ describe("readMidi", () => {
     film[12] = 0xe7;
     film[13] = 40;
     expect(refusal(film).code).toBe("notes-timecode");
+    // 30 000 beats of two seconds: over sixteen hours.
+    const long = fileOf([tempo(0, 30), on(0, 60, 5), off(96 * 30_000, 60)]);
+    expect(refusal(long)).toMatchObject({
+      code: "notes-too-long",
+      what: expect.stringContaining("17 hours"),
+    });
   });
 
   it("reads or refuses any bytes", () => {

@@ -1,4 +1,5 @@
 import { type MidiData, parseMidi } from "midi-file";
+import { MAX_SOUND_S } from "../constants";
 import { SoundFormatError } from "../errors";
 
 export interface Note {
@@ -134,6 +135,13 @@ export function readMidi(bytes: Uint8Array, where = "the file"): NoteFile {
         if (ended) ended.endS = timeS;
       }
     }
+  }
+  if (durationS > MAX_SOUND_S) {
+    fail(
+      "notes-too-long",
+      `it lasts ${Math.round(durationS / 3600)} hours; up to ${MAX_SOUND_S / 3600} can be read`,
+      "Shorten it, or check its tempo and its last event",
+    );
   }
   // What was never let go rings to the end.
   for (const held of sounding.values()) for (const note of held) note.endS = durationS;

@@ -1,4 +1,4 @@
-import { type Document, WebIO } from "@gltf-transform/core";
+import { type Document, type GLTF, WebIO } from "@gltf-transform/core";
 import { AssetFormatError } from "../errors";
 import { platform } from "../platform";
 import { readImage } from "./image";
@@ -87,6 +87,9 @@ export async function readModel(bytes: Uint8Array, name: string): Promise<ModelF
     fail("model-too-large", `the model has ${nodes.length} parts`, `Join parts: up to ${MAX_NODES} are read`);
   }
   assertTree(nodes, () => fail("model-loops", "a part of the model is in itself"));
+  assertAccessors(gltf, () =>
+    fail("model-out-of-bounds", "the model claims more numbers than it has bytes for"),
+  );
   const declared = (gltf.accessors ?? []).reduce((sum, { count = 0 }) => sum + count, 0);
   if (declared > 3 * MAX_TRIANGLES) tooLarge(Math.floor(declared / 3));
   let model: Document;
@@ -116,6 +119,56 @@ export async function readModel(bytes: Uint8Array, name: string): Promise<ModelF
     fail("model-empty", "there is nothing to see in the model", "Add one that has meshes");
   if (triangles > MAX_TRIANGLES) tooLarge(triangles);
   return { parts, triangles };
+}
+
+/** Bytes of a number by its component type, and numbers of an element by its type: glTF 2.0, 3.6.2.2. */
+const COMPONENT_BYTES: Readonly<Record<number, number>> = {
+  5120: 1,
+  5121: 1,
+  5122: 2,
+  5123: 2,
+  5125: 4,
+  5126: 4,
+};
+const ELEMENT_NUMBERS: Readonly<Record<string, number>> = {
+  SCALAR: 1,
+  VEC2: 2,
+  VEC3: 3,
+  VEC4: 4,
+  MAT2: 4,
+  MAT3: 9,
+  MAT4: 16,
+};
+/** Bytes that the numbers of a model may take in memory. */
+const MAX_ACCESSOR_BYTES = 512 * 1024 * 1024;
+
+/**
+ * Checks that every list of numbers lies within its part of the data, before memory is taken for any: a file of a few
+ * hundred bytes can claim billions.
+ */
+function assertAccessors(
+  { accessors = [], bufferViews = [], buffers = [] }: GLTF.IGLTF,
+  fail: () => never,
+): void {
+  let total = 0;
+  for (const { bufferView, byteOffset = 0, componentType, count, type, sparse } of accessors) {
+    const bytes = (COMPONENT_BYTES[componentType] ?? 0) * (ELEMENT_NUMBERS[type] ?? 0);
+    if (!(bytes > 0 && Number.isInteger(count) && count > 0 && byteOffset >= 0)) fail();
+    total += bytes * count;
+    if (bufferView === undefined) {
+      // All zeros but for what is listed: no model of use leaves most of its corners at zero.
+      if (!sparse || count > 64 * sparse.count) fail();
+      continue;
+    }
+    const view = bufferViews[bufferView];
+    if (!view) fail();
+    const last = byteOffset + (count - 1) * (view.byteStride ?? bytes) + bytes;
+    if (!(last <= view.byteLength)) fail();
+  }
+  for (const { buffer, byteOffset = 0, byteLength } of bufferViews) {
+    if (!(byteOffset >= 0 && byteOffset + byteLength <= (buffers[buffer]?.byteLength ?? 0))) fail();
+  }
+  if (total > MAX_ACCESSOR_BYTES) fail();
 }
 
 /** Each part has at most one parent, so that none is in itself. */

@@ -1,5 +1,5 @@
 import Papa from "papaparse";
-import { FRAME_RATE_HZ } from "../constants";
+import { FRAME_RATE_HZ, MAX_SOUND_S } from "../constants";
 import { SoundFormatError } from "../errors";
 import { platform } from "../platform";
 
@@ -17,7 +17,6 @@ export interface Table {
 }
 
 /** A day of rows is a mistake, not a song. */
-const LONGEST_S = 6 * 3600;
 
 function finding(what: string, where: string, remedy: string): SoundFormatError {
   return new SoundFormatError({ code: "table-unreadable", what, where, remedy });
@@ -99,7 +98,7 @@ export function readTable(bytes: Uint8Array, name: string): Table {
     if (row[timeColumn] < 0 || (before && row[timeColumn] <= before[timeColumn])) {
       throw finding("its time does not come after the one above", where, "Sort the rows by time_s");
     }
-    if (row[timeColumn] > LONGEST_S)
+    if (row[timeColumn] > MAX_SOUND_S)
       throw finding("its time lies beyond 6 hours", where, "Write time_s in seconds");
     rows.push(row);
   }

@@ -1,5 +1,5 @@
 import { mkdtempSync, rmSync } from "node:fs";
-import { get as httpGet, type Server } from "node:http";
+import { get as httpGet, request as httpRequest, type Server } from "node:http";
 import type { AddressInfo } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -240,6 +240,9 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
   });
 
   it("refuses bytes that are no sound and keeps nothing of them", async () => {
+    for (const nothing of ["RIFF____WAVE", "MThd", "RIFF____WAVEdata____and more"]) {
+      expect((await storeSound(new TextEncoder().encode(nothing))).status).toBe(422);
+    }
     const { id, status } = await storeSound(new TextEncoder().encode("not a sound at all"));
     expect(status).toBe(422);
     expect((await fetch(`${base}/sounds/${id}/bytes`)).status).toBe(404);
@@ -352,6 +355,88 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     expect(await statusAs(`localhost:${port}`)).toBe(200);
     expect(await statusAs(`127.0.0.1:${port}`)).toBe(200);
     expect(await statusAs("lanterns.example")).toBe(403);
+  });
+
+  const rawStatus = (method: string, path: string, headers: Record<string, string>) =>
+    new Promise<number | undefined>((resolve, reject) => {
+      const sent = httpRequest(new URL(base + path), { method, headers }, (response) => {
+        response.resume();
+        resolve(response.statusCode);
+      });
+      sent.on("error", reject);
+      sent.end();
+    });
+
+  it("takes changes from its own pages only, and from programs that are no browser", async () => {
+    const id = await create();
+    const { host } = new URL(base);
+    expect(await rawStatus("DELETE", `/projects/${id}`, { Origin: "https://elsewhere.example" })).toBe(403);
+    expect(await rawStatus("DELETE", `/projects/${id}`, { Origin: "null" })).toBe(403);
+    expect(await rawStatus("DELETE", `/projects/${id}`, { "Sec-Fetch-Site": "cross-site" })).toBe(403);
+    expect((await send("GET", `/projects/${id}`)).status).toBe(200);
+    expect(await rawStatus("DELETE", `/projects/${id}`, { Origin: `http://${host}` })).toBe(204);
+    expect(await rawStatus("POST", `/projects/${id}/restore`, { Origin: "https://elsewhere.example" })).toBe(
+      403,
+    );
+    expect(await rawStatus("GET", `/projects/${id}`, {})).toBe(404);
+    expect(await rawStatus("POST", `/projects/${id}/restore`, {})).toBe(204);
+  });
+
+  it("never replaces the bytes of a sound", async () => {
+    const { id } = await storeSound(noise(0.3, 5000));
+    const again = await fetch(`${base}/sounds/${id}/bytes`, { method: "PUT", body: noise(0.3, 5000) });
+    expect(again.status).toBe(204);
+    const other = await fetch(`${base}/sounds/${id}/bytes`, { method: "PUT", body: noise(0.4, 5000) });
+    expect(other.status).toBe(409);
+    const kept = new Uint8Array(await (await fetch(`${base}/sounds/${id}/bytes`)).arrayBuffer());
+    expect(Buffer.from(kept).equals(Buffer.from(noise(0.3, 5000)))).toBe(true);
+  });
+
+  it.each<[string, string, string, unknown]>([
+    ["a zero character in a text", "POST", "/sounds", { name: "Ho\0rn", facts: FACTS }],
+    ["a zero character in the address", "GET", "/projects/a%00b", undefined],
+    ["a revision that no database counts to", "PUT", "/projects/x/scene", { revision: 2 ** 40, scene: {} }],
+    ["an address that there is none of", "POST", "/nowhere", {}],
+    ["a broken percent sign", "GET", "/projects/%E0%A4%A", undefined],
+  ])("answers %s with a problem of the asker's", async (_name, method, path, body) => {
+    const answer = await send(method, path, body);
+    expect(answer.status).toBeGreaterThanOrEqual(400);
+    expect(answer.status).toBeLessThan(500);
+    expect(answer.headers.get("content-type")).toMatch("application/problem+json");
+    expect(answer.body.detail.length).toBeGreaterThan(10);
+  });
+
+  it("answers a body nested a hundred thousand deep with a problem of the asker's", async () => {
+    const answer = await fetch(`${base}/projects`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: `{"scene":${"[".repeat(100_000)}${"]".repeat(100_000)}}`,
+    });
+    expect(answer.status).toBeGreaterThanOrEqual(400);
+    expect(answer.status).toBeLessThan(500);
+    expect((await answer.json()).detail.length).toBeGreaterThan(10);
+  });
+
+  it("takes a text that only spells a zero character out", async () => {
+    const scene = newScene("Quay \\u0000");
+    expect((await send("GET", `/projects/${await create(scene)}`)).body.scene.name).toBe("Quay \\u0000");
+  });
+
+  it("answers what is no address with a problem outside the interface as well", async () => {
+    const answer = await fetch(new URL("/anything", base), { method: "POST" });
+    expect([answer.status, answer.headers.get("content-type")]).toEqual([
+      404,
+      expect.stringMatching("application/problem\\+json"),
+    ]);
+  });
+
+  it("says how long a sound is when a range lies outside of it", async () => {
+    const { id } = await storeSound(noise(0.5, 5000));
+    const answer = await fetch(`${base}/sounds/${id}/bytes`, { headers: { Range: "bytes=9000000-" } });
+    expect([answer.status, answer.headers.get("content-range")]).toEqual([
+      416,
+      `bytes */${noise(0.5, 5000).length}`,
+    ]);
   });
 
   it("lets a page with an input load its own capture code, and nothing else", async () => {

@@ -1,5 +1,6 @@
 import { randomBytes } from "node:crypto";
 import { readFile } from "node:fs/promises";
+import { isIP } from "node:net";
 import { join } from "node:path";
 import { openApi } from "@bumbrel/api/openapi";
 import compression from "compression";
@@ -31,26 +32,89 @@ export interface AppParts {
   studioDir: string;
   /** The address it listens on. */
   host: string;
+  /** Further names it is reached by. */
+  allowHosts?: readonly string[];
   log: Logger;
 }
 
 /** What a server that only this machine can reach is called. */
-const LOOPBACK_NAMES: ReadonlySet<string> = new Set(["127.0.0.1", "localhost", "::1", "[::1]"]);
+const LOOPBACK_NAMES = ["127.0.0.1", "localhost", "::1"];
 
 /**
- * Refuses requests under other names: a web page elsewhere could point a name of its own at this machine and
- * read projects through its visitor's browser.
+ * Refuses requests under names that were not allowed: a web page elsewhere could point a name of its own at this machine
+ * and read projects through its visitor's browser. An address in figures is no such name.
+ *
+ * @param host  the address the server listens on
+ * @param allowed  further names it is reached by
  */
-const onlyFromThisMachine: RequestHandler = (request, _response, next) => {
-  if (LOOPBACK_NAMES.has(request.hostname)) next();
-  else {
+function onlyAsAllowed(host: string, allowed: readonly string[]): RequestHandler {
+  const isOpen = !LOOPBACK_NAMES.includes(host);
+  const names = new Set(
+    [...LOOPBACK_NAMES, ...(isOpen ? [host] : []), ...allowed].map((name) => name.toLowerCase()),
+  );
+  return (request, _response, next) => {
+    const name = (request.hostname ?? "").replace(/^\[|\]$/g, "").toLowerCase();
+    if (names.has(name) || (isOpen && isIP(name) !== 0)) {
+      next();
+      return;
+    }
     throw new HttpProblem(
       403,
       "other-host",
-      `This server answers as 127.0.0.1 or localhost only, not as "${request.hostname}". Start it with --host to open it to others.`,
+      `This server does not answer as "${name}". Open it as ${[...names].join(" or ")}, or start it with --allow-host ${name || "NAME"}.`,
     );
+  };
+}
+
+const READING_METHODS: ReadonlySet<string> = new Set(["GET", "HEAD", "OPTIONS"]);
+
+/** Refuses changes that a page from elsewhere asks for: a browser sends them with whatever its user may do here. */
+const changesFromHereOnly: RequestHandler = (request, _response, next) => {
+  if (READING_METHODS.has(request.method)) {
+    next();
+    return;
   }
+  const { origin, host } = request.headers;
+  const site = request.headers["sec-fetch-site"];
+  const isForeign =
+    origin === undefined
+      ? site !== undefined && site !== "same-origin" && site !== "none"
+      : !URL.canParse(origin) || new URL(origin).host !== host;
+  if (!isForeign) {
+    next();
+    return;
+  }
+  throw new HttpProblem(403, "other-origin", "Only Bumbrel's own pages may change anything here.");
 };
+
+/** Refuses texts with a zero character in them, which no database keeps. */
+const withoutZeros: RequestHandler = (request, _response, next) => {
+  const refuse = (where: string) => {
+    throw new HttpProblem(
+      400,
+      "zero-character",
+      `There is a zero character in ${where}, which cannot be kept.`,
+    );
+  };
+  if (/%00|\0/.test(request.url)) refuse("the address");
+  // A text may also spell it out as a backslash and five letters, which is none.
+  if ((request as { mayHoldZeros?: boolean }).mayHoldZeros && holdsZero(request.body)) refuse("the request");
+  next();
+};
+
+function holdsZero(value: unknown): boolean {
+  const open = [value];
+  while (open.length > 0) {
+    const one = open.pop();
+    if (typeof one === "string" && one.includes("\0")) return true;
+    if (typeof one !== "object" || one === null) continue;
+    for (const [key, inside] of Object.entries(one)) {
+      if (key.includes("\0")) return true;
+      open.push(inside);
+    }
+  }
+  return false;
+}
 
 /** A mark of this answer alone, by which its page may admit styles of its own. */
 function nonceOf(response: Response): string {
@@ -67,11 +131,13 @@ export function createApp({
   page,
   studioDir,
   host,
+  allowHosts = [],
   log,
 }: AppParts): Express {
   const app = express();
   app.disable("x-powered-by");
-  if (LOOPBACK_NAMES.has(host)) app.use(onlyFromThisMachine);
+  app.use(onlyAsAllowed(host, allowHosts));
+  app.use(changesFromHereOnly);
   app.use(
     helmet({
       contentSecurityPolicy: {
@@ -106,7 +172,15 @@ export function createApp({
   );
 
   const api = express.Router();
-  api.use(express.json({ limit: BODY_LIMIT }));
+  api.use(
+    express.json({
+      limit: BODY_LIMIT,
+      verify: (request, _response, body) => {
+        Object.assign(request, { mayHoldZeros: body.includes("\\u0000") });
+      },
+    }),
+  );
+  api.use(withoutZeros);
   api.get("/health", (_request, response) => {
     response.json({ ready: true });
   });
@@ -135,6 +209,9 @@ export function createApp({
       .type("html")
       .set("Cache-Control", "no-store")
       .send(html.replace("STYLE-NONCE", nonceOf(response)));
+  });
+  app.use(() => {
+    throw notFound("This address");
   });
   app.use(problemHandler(log));
   return app;

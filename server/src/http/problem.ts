@@ -9,9 +9,17 @@ export class HttpProblem extends Error {
   readonly status: number;
   readonly code: string;
   readonly more: Record<string, unknown>;
+  readonly headers: Record<string, string>;
 
-  constructor(status: number, code: string, detail: string, more: Record<string, unknown> = {}) {
+  constructor(
+    status: number,
+    code: string,
+    detail: string,
+    more: Record<string, unknown> = {},
+    headers: Record<string, string> = {},
+  ) {
     super(detail);
+    this.headers = headers;
     this.status = status;
     this.code = code;
     this.more = more;
@@ -58,15 +66,18 @@ const TITLES: Record<number, string> = {
 
 /** Turns whatever was thrown into `application/problem+json`. */
 export function problemHandler(log: Logger): ErrorRequestHandler {
-  return (error, _request, response, next) => {
+  return (error, _request, response, _next) => {
     if (response.headersSent) {
-      next(error);
+      // Whoever asked has gone, which is their right; anything else that breaks an answer off is worth a line.
+      if ((error as NodeJS.ErrnoException).code !== "ERR_STREAM_PREMATURE_CLOSE") log.error(error);
+      response.destroy();
       return;
     }
     const problem = toProblem(error);
     if (problem.status >= 500) log.error(error);
     response
       .status(problem.status)
+      .set(problem.headers)
       .type("application/problem+json")
       .send(
         JSON.stringify({

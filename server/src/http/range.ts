@@ -27,6 +27,7 @@ export function parseRange(header: string | undefined, byteLength: number): Byte
       "range-outside",
       `The sound has ${byteLength} bytes; ${header} lies outside.`,
       { byteLength },
+      { "Content-Range": `bytes */${byteLength}` },
     );
   }
   if (ranges === -2 || ranges.type !== "bytes" || ranges.length !== 1) return undefined;

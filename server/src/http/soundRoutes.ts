@@ -3,7 +3,7 @@ import { pipeline } from "node:stream/promises";
 import { NewSound } from "@bumbrel/api/contracts";
 import { Router } from "express";
 import type { SoundStore } from "../store/sounds";
-import { checked, notFound } from "./problem";
+import { checked, HttpProblem, notFound } from "./problem";
 import { parseRange } from "./range";
 
 export function soundRoutes(store: SoundStore): Router {
@@ -22,8 +22,15 @@ export function soundRoutes(store: SoundStore): Router {
   });
 
   router.put("/:id/bytes", async (request, response) => {
-    if (!(await store.exists(request.params.id))) throw notFound("This sound");
-    await store.receive(request.params.id, request);
+    const { id } = request.params;
+    if (!(await store.exists(id))) throw notFound("This sound");
+    if (!(await store.receive(id, request))) {
+      throw new HttpProblem(
+        409,
+        "bytes-are-there",
+        "This sound has its bytes already, and keeps them. Announce another sound for other bytes.",
+      );
+    }
     response.status(204).end();
   });
 

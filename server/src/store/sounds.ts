@@ -2,7 +2,7 @@ import { randomUUID } from "node:crypto";
 import { SoundFormatError } from "@bumbrel/core/errors";
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
-import { eq } from "drizzle-orm";
+import { and, eq, isNull, or } from "drizzle-orm";
 import type { Database } from "../db/open";
 import { blobs, sounds } from "../db/schema";
 import type { BlobStore } from "./blobs";
@@ -32,13 +32,19 @@ export class SoundStore {
   }
 
   /**
-   * Stores a sound's bytes as they arrive.
+   * Stores a sound's bytes as they arrive. They are never replaced: whatever was computed from them stays right.
    *
+   * @returns whether they were taken: `false` when it has others already
    * @throws SoundFormatError when they begin neither as a WAV file, a Standard MIDI File nor a table does
    */
-  async receive(soundId: string, bytes: AsyncIterable<Uint8Array>): Promise<void> {
+  async receive(soundId: string, bytes: AsyncIterable<Uint8Array>): Promise<boolean> {
     const blobId = await this.blobs.receive(bytes, assertSound);
-    await this.db.update(sounds).set({ blobId }).where(eq(sounds.id, soundId));
+    const rows = await this.db
+      .update(sounds)
+      .set({ blobId })
+      .where(and(eq(sounds.id, soundId), or(isNull(sounds.blobId), eq(sounds.blobId, blobId))))
+      .returning({ id: sounds.id });
+    return rows.length > 0;
   }
 
   async get(id: string): Promise<(StoredSound & { blobId: string; sha256: string | null }) | undefined> {
@@ -68,10 +74,26 @@ export class SoundStore {
   }
 }
 
+/** Bytes of a Standard MIDI File's header chunk. */
+const MIDI_HEADER_BYTES = 14;
+
+/** Whether a RIFF/WAVE file says how its samples are written: a header alone is no sound. */
+function hasSamples(start: Uint8Array): boolean {
+  const view = new DataView(start.buffer, start.byteOffset, start.byteLength);
+  for (let at = 12; at + 8 <= start.length; ) {
+    const id = String.fromCharCode(...start.subarray(at, at + 4));
+    const length = view.getUint32(at + 4, true);
+    if (id === "fmt ") return length >= 16;
+    at += 8 + length + (length % 2);
+  }
+  return false;
+}
+
 /** Sounds are kept as WAV or as they were encoded, notes as Standard MIDI Files, tables as CSV. */
 function assertSound(start: Uint8Array): void {
   const text = new TextDecoder("latin1").decode(start.subarray(0, 12));
-  if ((text.startsWith("RIFF") && text.endsWith("WAVE")) || text.startsWith("MThd")) return;
+  if (text.startsWith("RIFF") && text.endsWith("WAVE") && hasSamples(start)) return;
+  if (text.startsWith("MThd") && start.length >= MIDI_HEADER_BYTES) return;
   if (encodedFormatOf(start)) return;
   // A table's first line names its columns, time_s among them.
   const [heads] = new TextDecoder().decode(start.subarray(0, 4096)).split(/[\r\n]/);

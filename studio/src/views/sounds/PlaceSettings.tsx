@@ -90,7 +90,7 @@ export function PlaceSettings({ sound }: { sound: Sound }) {
           on={place.heardFollows}
           onChange={(heardFollows) => set({ heardFollows })}
         >
-          heard follows
+          loudness follows
         </Toggle>
         <Toggle
           label="Strands follow the distance"
