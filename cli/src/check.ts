@@ -7,9 +7,10 @@ export const check: Command = {
   name: "check",
   summary: "validates a scene document",
   help: `bumbrel check SCENE.json
+bumbrel check -
 
 Validates a scene against its schema and its own references. Prints one line for each problem, with the
-place as a JSON Pointer and what to do.
+place as a JSON Pointer and what to do. With - the scene is read from standard input.
 
 Exit code: 0 when all is well, 1 when the scene has problems, 2 when the file cannot be read as JSON.
 `,

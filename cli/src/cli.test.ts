@@ -1,4 +1,4 @@
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { mkdtempSync, readdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { SceneAnalysis } from "@bumbrel/core/analyse/sceneAnalysis";
@@ -347,6 +347,35 @@ describe("bumbrel", () => {
     expect(await bumbrel("dance")).toMatchObject({
       code: 2,
       error: expect.stringMatching(/no command "dance"/),
+    });
+  });
+});
+
+describe("files that are written", () => {
+  it("are never those that are read, by whatever name", async () => {
+    const path = wav("precious.wav", [0.5, -0.5, 0.25]);
+    const before = readFileSync(path);
+    symlinkSync(path, join(folder, "also.wav"));
+    for (const out of [path, join(folder, "also.wav"), join(folder, ".", "precious.wav")]) {
+      expect(await bumbrel("trace", path, "--measure", "peak", "--csv", out)).toMatchObject({
+        code: 2,
+        error: expect.stringContaining("read by the same command"),
+      });
+    }
+    expect(readFileSync(path).equals(before)).toBe(true);
+  });
+
+  it("are in place whole or not at all, and leave nothing beside them", async () => {
+    const out = join(folder, "kept.csv");
+    writeFileSync(out, "as it was");
+    const path = wav("short.wav", [0.5, -0.5, 0.25]);
+    expect((await bumbrel("trace", path, "--measure", "peak", "--csv", out)).code).toBe(0);
+    expect(readFileSync(out, "utf8")).toMatch(/^time_s,value/);
+    expect(readdirSync(folder).filter((name) => name.endsWith(".part"))).toEqual([]);
+    const nowhere = join(folder, "no such folder", "out.csv");
+    expect(await bumbrel("trace", path, "--measure", "peak", "--csv", nowhere)).toMatchObject({
+      code: 2,
+      error: expect.stringContaining("cannot be written (ENOENT)"),
     });
   });
 });

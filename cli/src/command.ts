@@ -1,4 +1,4 @@
-import { readFileSync, writeFileSync } from "node:fs";
+import { existsSync, readFileSync, realpathSync, renameSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { type ParseArgsConfig, parseArgs } from "node:util";
 import { BumbrelError } from "@bumbrel/core/errors";
 
@@ -81,9 +81,17 @@ export function choiceFlag<T extends string>(
   throw new UsageError(`--${flag} ${what}; use one of ${choices.join(", ")}`);
 }
 
-/** @throws UsageError when the file cannot be read */
+/** Files that the running command has read, by their real paths: none of them is written over. */
+const readPaths = new Set<string>();
+
+/**
+ * @param path  `-` reads standard input
+ * @throws UsageError when the file cannot be read
+ */
 export function readBytes(path: string): Uint8Array {
   try {
+    if (path === "-") return readFileSync(0);
+    readPaths.add(realpathSync(path));
     return readFileSync(path);
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException;
@@ -96,11 +104,29 @@ export function readBytes(path: string): Uint8Array {
   }
 }
 
-/** @throws UsageError when the file cannot be written */
+/**
+ * Writes a file aside and moves it into place when it is whole: one that is cut short leaves what was there.
+ *
+ * @throws UsageError when the file cannot be written, or is one that this command has read
+ */
 export function writeBytes(path: string, content: string | Uint8Array): void {
+  const aside = `${path}.${process.pid}.part`;
   try {
-    writeFileSync(path, content);
+    if (existsSync(path)) {
+      if (readPaths.has(realpathSync(path))) {
+        throw new UsageError(`${path}: this is read by the same command; write into another file`);
+      }
+      // A pipe or a device takes what is written; it cannot be replaced.
+      if (!statSync(path).isFile()) {
+        writeFileSync(path, content);
+        return;
+      }
+    }
+    writeFileSync(aside, content);
+    renameSync(aside, path);
   } catch (error) {
+    if (error instanceof UsageError) throw error;
+    rmSync(aside, { force: true });
     throw new UsageError(`${path}: cannot be written (${(error as NodeJS.ErrnoException).code})`);
   }
 }
@@ -111,6 +137,7 @@ export async function runCommand(command: Command, args: string[], console: Cons
     console.out(command.help);
     return 0;
   }
+  readPaths.clear();
   try {
     return await command.run(args, console);
   } catch (error) {

@@ -45,6 +45,23 @@ beforeEach(() => {
 });
 
 describe("ScenePlayer", () => {
+  it("is not loaded while tracks are being computed again", async () => {
+    const { player, tracks } = playerWithKick();
+    expect(player.isLoaded).toBe(true);
+    player.expectTracks();
+    expect(player.isLoaded).toBe(false);
+    let isTold = false;
+    const told = player.whenLoaded().then(() => {
+      isTold = true;
+    });
+    player.setTracks(tracks, false);
+    await Promise.resolve();
+    expect(isTold).toBe(false);
+    player.setTracks(tracks);
+    await told;
+    player.dispose();
+  });
+
   it("gives the values of a plain evaluation after any seek, paused or playing", () => {
     const { scene, player, tracks } = playerWithKick();
     for (const timeS of [0, 3.217, 0.5, 9.999, 7.0001]) {

@@ -111,6 +111,11 @@ export class ScenePlayer {
     this.notifyLoaded();
   }
 
+  /** Says that tracks are being computed: until they are set, what is shown is not as it should be. */
+  expectTracks(): void {
+    this.isComplete = false;
+  }
+
   /** Lets only some strands drive the stage, for looking while working; none lets all of them. */
   soloStrandsOnly(strandIds: ReadonlySet<string>): void {
     this.state.setSolo(strandIds);

@@ -72,13 +72,7 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
     });
   } catch (error) {
     await database.close();
-    if ((error as NodeJS.ErrnoException).code !== "EADDRINUSE") throw error;
-    throw new BumbrelError({
-      code: "port-taken",
-      what: `port ${settings.port} is taken by another program`,
-      where: settings.host,
-      remedy: "Choose another with --port, or 0 for any that is free",
-    });
+    throw listeningProblem(error as NodeJS.ErrnoException, settings) ?? error;
   }
   const address = server.address();
   const port = typeof address === "object" && address ? address.port : settings.port;
@@ -90,6 +84,32 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
       await database.close();
     },
   };
+}
+
+/** What keeps the server from listening, where a person can change it. */
+function listeningProblem({ code }: NodeJS.ErrnoException, { host, port }: ServeSettings) {
+  const problem = (what: string, remedy: string, name: string) =>
+    new BumbrelError({ code: name, what, where: host, remedy });
+  switch (code) {
+    case "EADDRINUSE":
+      return problem(
+        `port ${port} is taken by another program`,
+        "Choose another with --port, or 0 for any that is free",
+        "port-taken",
+      );
+    case "EACCES":
+      return problem(`port ${port} may not be used`, "Choose one above 1023 with --port", "port-refused");
+    case "ENOTFOUND":
+    case "EAI_AGAIN":
+    case "EADDRNOTAVAIL":
+      return problem(
+        "this machine has no such address to listen on",
+        "Give --host one of its own addresses, or leave it out",
+        "host-unknown",
+      );
+    default:
+      return undefined;
+  }
 }
 
 async function pageParts(rootDir: string): Promise<PageParts> {

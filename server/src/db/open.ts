@@ -73,13 +73,30 @@ async function openFolder({
   migrationsDir: migrationsFolder,
   onLost = () => {},
 }: DatabaseSettings): Promise<OpenDatabase> {
-  mkdirSync(dataDir, { recursive: true });
+  try {
+    mkdirSync(dataDir, { recursive: true });
+  } catch (error) {
+    throw new BumbrelError({
+      code: "data-no-folder",
+      what: `this cannot be used as a folder (${(error as NodeJS.ErrnoException).code})`,
+      where: dataDir,
+      remedy: "Choose a folder that may be written with --data",
+    });
+  }
   // The embedded database can be used by one process only: a second one would damage it.
   const { release } = await lockFolder(dataDir, onLost);
   try {
     const folder = join(dataDir, "postgres");
     if (!existsSync(folder)) await createCluster(folder, migrationsFolder);
-    const client = await PGlite.create(folder);
+    const client = await PGlite.create(folder).catch((error: Error) => {
+      throw new BumbrelError({
+        code: "data-damaged",
+        what: `the database does not open (${error.message || error.name})`,
+        where: folder,
+        remedy:
+          "Nothing of it was changed. Put a copy of this folder back that was taken before, or move it away to start with an empty one",
+      });
+    });
     const db = Object.assign(drizzlePglite(client, { schema }), {
       readBytes: (query: SQLWrapper) => copyOut(client, query),
     });

@@ -233,6 +233,7 @@ export class Workbench {
     }
     if (scene.strands !== before?.strands) this.audition.follow(scene);
     this.analysis.follow(scene);
+    if (!this.analysis.isComplete) this.player.expectTracks();
   }
 
   private playSounds(): void {
