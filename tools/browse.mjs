@@ -10,8 +10,6 @@ export const CHROMIUM_FLAGS = [
   "--no-sandbox",
   "--use-angle=swiftshader",
   "--enable-unsafe-swiftshader",
-  // Without a card the page is put together faster by itself than through the one that is imitated for the stage.
-  "--disable-gpu-compositing",
   "--disable-background-networking",
   "--disable-component-update",
   "--disable-sync",

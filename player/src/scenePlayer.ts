@@ -213,7 +213,7 @@ export class ScenePlayer {
   private draw(timeS: number, isExact: boolean): number {
     const { state } = this;
     const step = Math.floor(timeS * FEEDBACK_HZ + 1e-6);
-    const stages = [...this.stages].filter((stage) => isExact || !stage.isBusy);
+    const stages = [...this.stages];
     // An image with a memory is shown on the grid of its steps.
     const hadFeedback = stages.some((stage) => stage.hasFeedback);
     this.advance(hadFeedback ? step / FEEDBACK_HZ : timeS);
@@ -221,7 +221,7 @@ export class ScenePlayer {
     const hasFeedback = stages.some((stage) => stage.hasFeedback);
     const before = performance.now();
     if (hasFeedback) {
-      this.rollForward(stages, step, isExact);
+      this.rollForward(step, isExact);
       if (state.timeS !== step / FEEDBACK_HZ) {
         this.advance(step / FEEDBACK_HZ);
         for (const stage of stages) stage.update(this.hasLive);
@@ -232,8 +232,8 @@ export class ScenePlayer {
   }
 
   /** Takes the steps between what the images remember and the one that is to be shown. */
-  private rollForward(stages: readonly Stage[], step: number, isExact: boolean): void {
-    for (const stage of stages) {
+  private rollForward(step: number, isExact: boolean): void {
+    for (const stage of this.stages) {
       const { memoryStep } = stage;
       const behind = memoryStep === undefined ? Number.POSITIVE_INFINITY : step - memoryStep - 1;
       const isSeek = behind < -1 || behind >= FEEDBACK_HZ;

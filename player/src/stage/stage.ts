@@ -9,9 +9,6 @@ import type { Lens, LensLook } from "./objects/lens";
 import { renderObject } from "./objects/table";
 import { type Frame, ObjectSource, type RenderedObject } from "./renderedObject";
 
-/** Frames that the graphics card may be behind by. */
-const MAX_FRAMES_QUEUED = 1;
-
 /** What a stage costs, as of the last frame it drew. */
 export interface Weight {
   objects: number;
@@ -61,8 +58,6 @@ export class Stage {
     composed: false,
   };
   private readonly listeners = new Set<() => void>();
-  /** Signs in the graphics card's queue behind the last frames, the oldest first. */
-  private fences: WebGLSync[] = [];
 
   /**
    * @param fetchAsset  where images and models come from
@@ -273,32 +268,8 @@ export class Stage {
       this.renderer.render(this.overlay, this.eye);
       this.renderer.autoClear = true;
     }
-    this.fence();
     const { calls, triangles } = this.renderer.info.render;
     this.drawnWith = { drawCalls: calls, triangles };
-  }
-
-  /**
-   * Whether the graphics card is still behind by {@link MAX_FRAMES_QUEUED} frames. Another one would make the page wait
-   * for it, with all that is clicked and typed meanwhile.
-   */
-  get isBusy(): boolean {
-    const gl = this.renderer.getContext() as WebGL2RenderingContext;
-    while (this.fences.length > 0) {
-      // A lost context answers `null`.
-      if (gl.getSyncParameter(this.fences[0], gl.SYNC_STATUS) === gl.UNSIGNALED) break;
-      gl.deleteSync(this.fences.shift()!);
-    }
-    return this.fences.length >= MAX_FRAMES_QUEUED;
-  }
-
-  private fence(): void {
-    const gl = this.renderer.getContext() as WebGL2RenderingContext;
-    const fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
-    if (fence) this.fences.push(fence);
-    // Frames that are drawn without asking whether it is busy leave no more behind than the last ones.
-    while (this.fences.length > MAX_FRAMES_QUEUED) gl.deleteSync(this.fences.shift()!);
-    gl.flush();
   }
 
   /** Draws the image without what is laid over it, for taking it. */

@@ -1,7 +1,7 @@
 import { existsSync, mkdirSync, renameSync, rmSync } from "node:fs";
-import { join } from "node:path";
+import { dirname, join } from "node:path";
 import { BumbrelError } from "@bumbrel/core/errors";
-import { PGlite } from "@electric-sql/pglite";
+import type { PGlite } from "@electric-sql/pglite";
 import { type SQLWrapper, sql } from "drizzle-orm";
 import { drizzle as drizzleNode } from "drizzle-orm/node-postgres";
 import { migrate as migrateNode } from "drizzle-orm/node-postgres/migrator";
@@ -10,6 +10,7 @@ import { drizzle as drizzlePglite } from "drizzle-orm/pglite";
 import { migrate as migratePglite } from "drizzle-orm/pglite/migrator";
 import pg from "pg";
 import { copiedRows } from "./copy";
+import { openDurable, syncFolder, syncPath } from "./durable";
 import { lockFolder } from "./folderLock";
 import * as schema from "./schema";
 
@@ -88,7 +89,7 @@ async function openFolder({
   try {
     const folder = join(dataDir, "postgres");
     if (!existsSync(folder)) await createCluster(folder, migrationsFolder);
-    const client = await PGlite.create(folder).catch((error: Error) => {
+    const client = await openDurable(folder).catch((error: Error) => {
       throw new BumbrelError({
         code: "data-damaged",
         what: `the database does not open (${error.message || error.name})`,
@@ -128,8 +129,11 @@ async function copyOut(client: PGlite, query: SQLWrapper): Promise<Uint8Array[]>
 async function createCluster(folder: string, migrationsFolder: string): Promise<void> {
   const aside = `${folder}.new`;
   rmSync(aside, { recursive: true, force: true });
-  const client = await PGlite.create(aside);
+  const client = await openDurable(aside);
   await migratePglite(drizzlePglite(client, { schema }), { migrationsFolder });
   await client.close();
+  // What it is made of was not written by transactions, which wait for the disk.
+  syncFolder(aside);
   renameSync(aside, folder);
+  syncPath(dirname(folder));
 }
