@@ -66,7 +66,17 @@ export type NewProject = Static<typeof NewProject>;
 export const CreatedProject = Type.Object({ id: Id, revision: Revision }, closed);
 
 /** A save names the revision it builds on; the scene is checked by its own schema. */
-export const SaveScene = Type.Object({ revision: Revision, scene: Type.Unknown() }, closed);
+export const SaveScene = Type.Object(
+  {
+    revision: Revision,
+    scene: Type.Unknown(),
+    /** Names this save. */
+    saveId: Type.Optional(Id),
+    /** Saves of the same window whose answers were lost: onto one of them this save may be made as well. */
+    unanswered: Type.Optional(Type.Array(Id, { maxItems: 64 })),
+  },
+  closed,
+);
 export const SavedScene = Type.Object({ revision: Revision }, closed);
 
 /** A sound is announced first; its bytes follow. */

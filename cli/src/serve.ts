@@ -1,7 +1,7 @@
 import { dirname, join, resolve } from "node:path";
 import { fileURLToPath } from "node:url";
 import { serve as startServer } from "@bumbrel/server/serve";
-import { type Command, numberFlag, parsed } from "./command";
+import { type Command, numberFlag, parsed, UsageError } from "./command";
 
 const ROOT = dirname(dirname(dirname(fileURLToPath(import.meta.url))));
 
@@ -14,6 +14,10 @@ Runs the workbench and prints its address when it answers. Stop it with Ctrl+C.
 
   --port PORT   4280 unless said; 0 takes any that is free
   --host HOST   127.0.0.1 unless said: only this machine can reach it
+                On another address it asks for an access token, which is shown at the first start
+  --new-token   makes another access token: the one of before opens nothing any more
+  --no-token    lets everybody in who reaches it
+  --tls-cert FILE, --tls-key FILE  PEM files, to speak TLS
   --allow-host NAME  another name it is reached by; may be given several times. Addresses in figures need none
   --data DIR    where projects and sounds are kept: .bumbrel in the checkout unless said
 
@@ -26,11 +30,22 @@ With DATABASE_URL set, projects and sounds are kept in that PostgreSQL server in
         port: { type: "string" },
         host: { type: "string" },
         "allow-host": { type: "string", multiple: true },
+        "new-token": { type: "boolean" },
+        "no-token": { type: "boolean" },
+        "tls-cert": { type: "string" },
+        "tls-key": { type: "string" },
         data: { type: "string" },
       },
       [],
     );
+    const [certFile, keyFile] = [values["tls-cert"], values["tls-key"]];
+    if ((certFile === undefined) !== (keyFile === undefined)) {
+      throw new UsageError("--tls-cert and --tls-key go together");
+    }
     const server = await startServer({
+      withoutToken: values["no-token"],
+      newToken: values["new-token"],
+      ...(certFile !== undefined && keyFile !== undefined && { tls: { certFile, keyFile } }),
       host: values.host ?? "127.0.0.1",
       allowHosts: values["allow-host"],
       port: numberFlag("port", values.port ?? "4280", 0, 65_535),
@@ -45,6 +60,15 @@ With DATABASE_URL set, projects and sounds are kept in that PostgreSQL server in
       },
     });
     console.out(`Bumbrel is ready at ${server.address}\n`);
+    if (server.token !== undefined) {
+      console.out(`Sign in with this access token. It is not shown again:\n\n  ${server.token}\n\n`);
+    } else if (server.asksForToken) {
+      console.out("Sign in with the access token of the first start; --new-token makes another.\n");
+    } else if (values["no-token"]) {
+      console.error(
+        "WARNING: everybody who reaches this address can read, change and delete every project. Start without --no-token to ask for an access token.\n",
+      );
+    }
     await new Promise<void>((stop) => {
       for (const signal of ["SIGINT", "SIGTERM"] as const) process.once(signal, () => stop());
     });

@@ -1,12 +1,15 @@
+import { readFileSync } from "node:fs";
 import { readFile } from "node:fs/promises";
-import type { Server } from "node:http";
+import { createServer, type Server } from "node:http";
+import { createServer as createSecureServer } from "node:https";
 import { join } from "node:path";
 import { BumbrelError } from "@bumbrel/core/errors";
 import pino from "pino";
 import { openDatabase } from "./db/open";
 import { embeddable, PAGE_SCRIPTS, type PageParts, type PageScript } from "./deliver/page";
 import { ensureExamples } from "./examples";
-import { createApp } from "./http/app";
+import { type AccessToken, accessToken } from "./http/access";
+import { createApp, isLoopback } from "./http/app";
 import { AnalysisStore } from "./store/analyses";
 import { AssetStore } from "./store/assets";
 import { BlobStore } from "./store/blobs";
@@ -23,12 +26,22 @@ export interface ServeSettings {
   databaseUrl?: string;
   /** Root of the checkout, where the built rooms are. */
   rootDir: string;
+  /** Whether to let everybody in who reaches the server; on this machine alone nobody is asked for a token anyway. */
+  withoutToken?: boolean;
+  /** Makes another access token: the one of before opens nothing any more. */
+  newToken?: boolean;
+  /** PEM files; with them the server speaks TLS. */
+  tls?: { certFile: string; keyFile: string };
   /** Called when another process has taken the data: end at once, without writing any more. */
   onLost?(error: Error): void;
 }
 
 export interface RunningServer {
   address: string;
+  /** The access token, when it has just been made: it is never shown again. */
+  token: string | undefined;
+  /** Whether it asks for an access token. */
+  asksForToken: boolean;
   close(): Promise<void>;
 }
 
@@ -40,6 +53,7 @@ export interface RunningServer {
 export async function serve(settings: ServeSettings): Promise<RunningServer> {
   const log = pino({ level: process.env.BUMBREL_LOG ?? "warn" });
   const page = await pageParts(settings.rootDir);
+  const tls = settings.tls && tlsParts(settings.tls);
   const database = await openDatabase({
     databaseUrl: settings.databaseUrl,
     dataDir: settings.dataDir,
@@ -50,11 +64,17 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
   const blobs = new BlobStore(database.db);
   const sounds = new SoundStore(database.db, blobs);
   let server: Server;
+  let token: AccessToken | undefined;
   try {
     await blobs.sweep();
     await ensureExamples(projects, sounds, join(settings.dataDir, "examples"));
+    if (!isLoopback(settings.host) && !settings.withoutToken) {
+      token = accessToken(settings.dataDir, settings.newToken ?? false);
+    }
     const app = createApp({
       host: settings.host,
+      token,
+      isSecure: tls !== undefined,
       allowHosts: settings.allowHosts,
       projects,
       sounds,
@@ -65,10 +85,9 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
       log,
     });
     server = await new Promise<Server>((resolve, reject) => {
-      const listening = app.listen(settings.port, settings.host, (error?: Error) => {
-        if (error) reject(error);
-        else resolve(listening);
-      });
+      const listening = tls ? createSecureServer(tls, app) : createServer(app);
+      listening.once("error", reject);
+      listening.listen(settings.port, settings.host, () => resolve(listening));
     });
   } catch (error) {
     await database.close();
@@ -77,13 +96,32 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
   const address = server.address();
   const port = typeof address === "object" && address ? address.port : settings.port;
   return {
-    address: `http://${settings.host.includes(":") ? `[${settings.host}]` : settings.host}:${port}`,
+    token: token?.shown,
+    asksForToken: token !== undefined,
+    address: `${tls ? "https" : "http"}://${settings.host.includes(":") ? `[${settings.host}]` : settings.host}:${port}`,
     async close() {
       server.closeAllConnections();
       await new Promise((resolve) => server.close(resolve));
       await database.close();
     },
   };
+}
+
+/** @throws BumbrelError when a file cannot be read */
+function tlsParts({ certFile, keyFile }: { certFile: string; keyFile: string }) {
+  const read = (path: string) => {
+    try {
+      return readFileSync(path);
+    } catch (error) {
+      throw new BumbrelError({
+        code: "tls-file",
+        what: `this file of the certificate cannot be read (${(error as NodeJS.ErrnoException).code})`,
+        where: path,
+        remedy: "Give --tls-cert and --tls-key the paths of PEM files",
+      });
+    }
+  };
+  return { cert: read(certFile), key: read(keyFile) };
 }
 
 /** What keeps the server from listening, where a person can change it. */

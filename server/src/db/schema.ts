@@ -19,6 +19,8 @@ export const projects = pgTable("projects", {
   id: text("id").primaryKey(),
   /** Increases by one with each save; a save must name the revision it builds on. */
   revision: integer("revision").notNull(),
+  /** What the last save called itself, so that a window whose answer was lost knows its own. */
+  saveId: text("save_id"),
   scene: json("scene").$type<Scene>().notNull(),
   thumbnail: bytea("picture"),
   createdAt: instant("created_at").notNull().defaultNow(),

@@ -137,6 +137,19 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     expect((await send("GET", `/projects/${id}`)).body.scene.name).toBe("First");
   });
 
+  it("knows a window's own save whose answer was lost, and nobody else's", async () => {
+    const id = await create();
+    const save = (revision: number, name: string, saveId: string, unanswered: string[] = []) =>
+      send("PUT", `/projects/${id}/scene`, { revision, scene: newScene(name), saveId, unanswered });
+    // The answer to the first never came: the window still builds on revision 1.
+    expect((await save(1, "First", "s1")).body).toEqual({ revision: 2 });
+    expect((await save(1, "Second", "s2", ["s1"])).body).toEqual({ revision: 3 });
+    expect((await save(2, "Elsewhere", "other", ["s1"])).status).toBe(409);
+    expect((await save(3, "Elsewhere", "other")).body).toEqual({ revision: 4 });
+    expect((await save(1, "Third", "s3", ["s1", "s2"])).status).toBe(409);
+    expect((await send("GET", `/projects/${id}`)).body.scene.name).toBe("Elsewhere");
+  });
+
   it("lets exactly one of many saves at once win", async () => {
     const id = await create();
     const saves = await Promise.all(

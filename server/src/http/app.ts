@@ -12,6 +12,7 @@ import type { AnalysisStore } from "../store/analyses";
 import type { AssetStore } from "../store/assets";
 import type { ProjectStore } from "../store/projects";
 import type { SoundStore } from "../store/sounds";
+import { type AccessToken, requireToken } from "./access";
 import { analysisRoutes } from "./analysisRoutes";
 import { assetRoutes } from "./assetRoutes";
 import { deliverRoutes } from "./deliverRoutes";
@@ -34,11 +35,18 @@ export interface AppParts {
   host: string;
   /** Further names it is reached by. */
   allowHosts?: readonly string[];
+  /** Without one, everybody who reaches the server is let in. */
+  token?: AccessToken;
+  /** Whether it speaks TLS. */
+  isSecure?: boolean;
   log: Logger;
 }
 
 /** What a server that only this machine can reach is called. */
 const LOOPBACK_NAMES = ["127.0.0.1", "localhost", "::1"];
+
+/** Whether a server that listens on an address can be reached from this machine alone. */
+export const isLoopback = (host: string): boolean => LOOPBACK_NAMES.includes(host);
 
 /**
  * Refuses requests under names that were not allowed: a web page elsewhere could point a name of its own at this machine
@@ -48,7 +56,7 @@ const LOOPBACK_NAMES = ["127.0.0.1", "localhost", "::1"];
  * @param allowed  further names it is reached by
  */
 function onlyAsAllowed(host: string, allowed: readonly string[]): RequestHandler {
-  const isOpen = !LOOPBACK_NAMES.includes(host);
+  const isOpen = !isLoopback(host);
   const names = new Set(
     [...LOOPBACK_NAMES, ...(isOpen ? [host] : []), ...allowed].map((name) => name.toLowerCase()),
   );
@@ -132,6 +140,8 @@ export function createApp({
   studioDir,
   host,
   allowHosts = [],
+  token,
+  isSecure = false,
   log,
 }: AppParts): Express {
   const app = express();
@@ -155,13 +165,14 @@ export function createApp({
           mediaSrc: ["'self'", "blob:"],
           manifestSrc: ["'self'"],
           baseUri: ["'none'"],
-          formAction: ["'none'"],
+          // Only the page for signing in sends a form.
+          formAction: [token ? "'self'" : "'none'"],
           frameAncestors: ["'none'"],
         },
       },
       crossOriginEmbedderPolicy: { policy: "require-corp" },
-      // Bumbrel is served to this machine over plain HTTP; a promise of HTTPS would lock its users out.
-      strictTransportSecurity: false,
+      // Served over plain HTTP, a promise of HTTPS would lock its users out.
+      strictTransportSecurity: isSecure,
     }),
   );
   app.use(
@@ -170,6 +181,8 @@ export function createApp({
         !request.path.endsWith("/bytes") && compression.filter(request, response),
     }),
   );
+
+  if (token) app.use(requireToken(token, isSecure));
 
   const api = express.Router();
   api.use(

@@ -28,8 +28,8 @@ export function projectRoutes(store: ProjectStore): Router {
   });
 
   router.put("/:id/scene", async (request, response) => {
-    const { revision, scene } = checked(SaveScene, request.body);
-    const outcome = await store.save(request.params.id, revision, parseScene(scene));
+    const { revision, scene, ...save } = checked(SaveScene, request.body);
+    const outcome = await store.save(request.params.id, revision, parseScene(scene), save);
     if (!outcome) throw notFound("This project");
     if (!outcome.saved) {
       throw new HttpProblem(

@@ -4,7 +4,7 @@ import { parseScene } from "@bumbrel/core/check/readScene";
 import type { Scene } from "@bumbrel/core/document/scene";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
 import { isMade, isStored } from "@bumbrel/core/sound/kinds";
-import { and, desc, eq, inArray, isNotNull, isNull, sql } from "drizzle-orm";
+import { and, desc, eq, inArray, isNotNull, isNull, or, sql } from "drizzle-orm";
 import type { Database } from "../db/open";
 import { examples, projects, sounds } from "../db/schema";
 
@@ -66,12 +66,26 @@ export class ProjectStore {
     return { id, revision: 1 };
   }
 
-  /** Saves only onto the revision named, in one statement: of two saves at once, one wins and the other is refused. */
-  async save(id: string, revision: number, scene: Scene): Promise<SaveOutcome | undefined> {
+  /**
+   * Saves only onto the revision named, or onto one of the same window's own saves, in one statement: of two saves at
+   * once, one wins and the other is refused.
+   */
+  async save(
+    id: string,
+    revision: number,
+    scene: Scene,
+    { saveId, unanswered = [] }: { saveId?: string; unanswered?: readonly string[] } = {},
+  ): Promise<SaveOutcome | undefined> {
+    const isOwn = unanswered.length > 0 ? inArray(projects.saveId, [...unanswered]) : undefined;
     const [saved] = await this.db
       .update(projects)
-      .set({ scene, revision: revision + 1, changedAt: new Date() })
-      .where(and(eq(projects.id, id), eq(projects.revision, revision), isNull(projects.deletedAt)))
+      .set({
+        scene,
+        revision: sql`${projects.revision} + 1`,
+        saveId: saveId ?? null,
+        changedAt: new Date(),
+      })
+      .where(and(eq(projects.id, id), or(eq(projects.revision, revision), isOwn), isNull(projects.deletedAt)))
       .returning({ revision: projects.revision });
     if (saved) return { saved: true, revision: saved.revision };
     const [row] = await this.db

@@ -1,6 +1,7 @@
 import type { LoadedProject, NewAsset, NewProject, ProjectSummary } from "@bumbrel/api/contracts";
 import type { Scene } from "@bumbrel/core/document/scene";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
+import type { SaveFailure, SaveNames } from "../document/autosave";
 
 /** An answer of the server that was not what was asked for; `message` can be shown as it is. */
 export class ApiProblem extends Error {
@@ -12,6 +13,17 @@ export class ApiProblem extends Error {
     this.status = status;
     this.body = body;
   }
+}
+
+/** What it means for a save that the server answered so, or did not answer. */
+export function saveFailureOf(error: unknown): SaveFailure {
+  const status = error instanceof ApiProblem ? error.status : 0;
+  if (status === 0) return "unanswered";
+  if (status === 409) return "conflict";
+  if (status === 404) return "gone";
+  // Signing in again, or waiting, may help.
+  if (status === 401 || status === 408 || status === 429) return "unavailable";
+  return status < 500 ? "refused" : "unanswered";
 }
 
 const NO_ANSWER = "The Bumbrel server does not answer. Check that it is still running; nothing here is lost.";
@@ -81,8 +93,8 @@ export const api = {
   projects: async () => (await json<{ projects: ProjectSummary[] }>(call("GET", "/projects"))).projects,
   project: (id: string) => json<LoadedProject>(call("GET", `/projects/${id}`)),
   createProject: (from: NewProject) => json<{ id: string }>(call("POST", "/projects", from)),
-  saveScene: (id: string, revision: number, scene: Scene) =>
-    json<{ revision: number }>(call("PUT", `/projects/${id}/scene`, { revision, scene })),
+  saveScene: (id: string, revision: number, scene: Scene, names?: SaveNames) =>
+    json<{ revision: number }>(call("PUT", `/projects/${id}/scene`, { revision, scene, ...names })),
   deleteProject: (id: string) => call("DELETE", `/projects/${id}`),
   restoreProject: (id: string) => call("POST", `/projects/${id}/restore`),
   setThumbnail: (id: string, jpeg: Blob) =>

@@ -1,18 +1,35 @@
 import type { Scene } from "@bumbrel/core/document/scene";
 
-/** - `conflict`: someone else saved first; nothing is written until a person decides */
 export type SaveState =
   | { kind: "saved" }
   | { kind: "unsaved" }
   | { kind: "saving" }
+  /** It is tried again by itself. */
   | { kind: "failed"; message: string }
-  | { kind: "conflict"; message: string };
+  /** It will never be taken as it is; the next change is tried again. */
+  | { kind: "refused"; message: string }
+  /** Somebody else saved first; nothing is written until a person decides. */
+  | { kind: "conflict"; message: string }
+  /** The project was deleted elsewhere; nothing is written until a person decides. */
+  | { kind: "gone"; message: string };
+
+/**
+ * What a save that did not succeed means: `unanswered` when it may have been taken all the same, `unavailable` when it
+ * was not.
+ */
+export type SaveFailure = "conflict" | "gone" | "refused" | "unanswered" | "unavailable";
+
+/** A save's own name, and those of earlier ones whose answers never came. */
+export interface SaveNames {
+  saveId: string;
+  unanswered: readonly string[];
+}
 
 export interface AutosaveParts {
   revision: number;
-  save(revision: number, scene: Scene): Promise<{ revision: number }>;
-  /** Whether an error means that another window saved first. */
-  isConflict(error: unknown): boolean;
+  save(revision: number, scene: Scene, names: SaveNames): Promise<{ revision: number }>;
+  failureOf(error: unknown): SaveFailure;
+  newId(): string;
   onState(state: SaveState): void;
   /** Quiet time before a save, ms. */
   delayMs?: number;
@@ -21,8 +38,9 @@ export interface AutosaveParts {
 }
 
 /**
- * Saves the newest scene soon after each change, one save at a time. A failed save is tried again; a
- * conflict stops saving, so that nothing of either side is lost.
+ * Saves the newest scene soon after each change, one save at a time. A save that failed on the way is tried again; one
+ * that was refused waits for the next change; a conflict, or a project that is gone, stops saving, so that nothing of
+ * either side is lost.
  */
 export class Autosave {
   private readonly parts: AutosaveParts;
@@ -31,6 +49,7 @@ export class Autosave {
   private timer: ReturnType<typeof setTimeout> | undefined;
   private running: Promise<void> | undefined;
   private stopped = false;
+  private unanswered: string[] = [];
 
   constructor(parts: AutosaveParts) {
     this.parts = parts;
@@ -40,6 +59,11 @@ export class Autosave {
   /** Whether something has not reached the server yet. */
   get isBehind(): boolean {
     return this.waiting !== undefined || this.running !== undefined;
+  }
+
+  /** The revision that the next save builds on. */
+  get base(): number {
+    return this.revision;
   }
 
   changed(scene: Scene): void {
@@ -54,6 +78,12 @@ export class Autosave {
     clearTimeout(this.timer);
     await this.running;
     if (this.waiting && !this.stopped) await this.saveNow();
+  }
+
+  /** Saves again after a project that was gone is back. */
+  resume(): Promise<void> {
+    this.stopped = false;
+    return this.flush();
   }
 
   stop(): void {
@@ -77,19 +107,36 @@ export class Autosave {
     const scene = this.waiting!;
     this.waiting = undefined;
     this.parts.onState({ kind: "saving" });
+    const saveId = this.parts.newId();
     try {
-      ({ revision: this.revision } = await this.parts.save(this.revision, scene));
+      const names = { saveId, unanswered: this.unanswered };
+      ({ revision: this.revision } = await this.parts.save(this.revision, scene, names));
+      this.unanswered = [];
       if (!this.waiting) this.parts.onState({ kind: "saved" });
     } catch (error) {
       this.waiting ??= scene;
-      const { message } = error as Error;
-      if (this.parts.isConflict(error)) {
-        this.stopped = true;
-        this.parts.onState({ kind: "conflict", message });
-      } else {
-        this.parts.onState({ kind: "failed", message });
-        if (!this.stopped) this.schedule(this.parts.retryMs ?? 3000);
-      }
+      this.failed(this.parts.failureOf(error), (error as Error).message, saveId);
     }
   }
+
+  private failed(failure: SaveFailure, message: string, saveId: string): void {
+    switch (failure) {
+      case "conflict":
+      case "gone":
+        this.stopped = true;
+        this.parts.onState({ kind: failure, message });
+        return;
+      case "refused":
+        this.parts.onState({ kind: "refused", message });
+        return;
+      case "unanswered":
+        this.unanswered = [...this.unanswered, saveId].slice(-MAX_UNANSWERED);
+        break;
+    }
+    this.parts.onState({ kind: "failed", message });
+    if (!this.stopped) this.schedule(this.parts.retryMs ?? 3000);
+  }
 }
+
+/** Names of unanswered saves that are kept: as many as a save may carry. */
+const MAX_UNANSWERED = 64;

@@ -18,7 +18,8 @@ function open() {
       saved.push(scene);
       return { revision: revision + 1 };
     },
-    isConflict: () => false,
+    failureOf: () => "unavailable",
+    newId: () => "save",
     delayMs: 100,
   });
   return { document, saved };

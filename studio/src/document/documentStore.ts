@@ -1,6 +1,7 @@
 import type { Scene } from "@bumbrel/core/document/scene";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import { Autosave, type AutosaveParts, type SaveState } from "./autosave";
+import type { DraftKeeper } from "./drafts";
 import { applyEdit, endGesture, type History, type Recipe, redo, undo } from "./history";
 
 /** What can be read of an open document; changes by edits only, never by frames. */
@@ -13,12 +14,17 @@ export interface DocumentState {
 
 /** The open project's document: its scene with history, saved on its own. */
 export class DocumentStore {
+  private readonly keeper: DraftKeeper | undefined;
   readonly store: StoreApi<DocumentState>;
   private history: History;
   private readonly autosave: Autosave;
 
-  /** @param parts  how it is saved */
-  constructor(scene: Scene, parts: Omit<AutosaveParts, "onState">) {
+  /**
+   * @param parts  how it is saved
+   * @param keeper  keeps a draft of what has not been saved
+   */
+  constructor(scene: Scene, parts: Omit<AutosaveParts, "onState">, keeper?: DraftKeeper) {
+    this.keeper = keeper;
     this.history = { scene, past: [], future: [] };
     this.store = createStore<DocumentState>(() => ({
       scene,
@@ -26,7 +32,13 @@ export class DocumentStore {
       undoLabel: undefined,
       redoLabel: undefined,
     }));
-    this.autosave = new Autosave({ ...parts, onState: (saved) => this.store.setState({ saved }) });
+    this.autosave = new Autosave({
+      ...parts,
+      onState: (saved) => {
+        if (saved.kind === "saved") keeper?.saved();
+        this.store.setState({ saved });
+      },
+    });
   }
 
   get scene(): Scene {
@@ -35,7 +47,7 @@ export class DocumentStore {
 
   /** Whether something has not reached the server yet. */
   get isBehind(): boolean {
-    return this.autosave.isBehind;
+    return this.store.getState().saved.kind !== "saved";
   }
 
   /**
@@ -56,13 +68,27 @@ export class DocumentStore {
   readonly undo = (): void => this.set(undo(this.history));
   readonly redo = (): void => this.set(redo(this.history));
 
+  /** Saves again after a deleted project has been restored. */
+  resume(): Promise<void> {
+    return this.autosave.resume();
+  }
+
   /** Saves any unsaved changes, and resolves when they are saved. */
   flush(): Promise<void> {
     return this.autosave.flush();
   }
 
+  /** Stops saving, and forgets the draft of what was not saved: it is kept elsewhere, or not wanted. */
+  async abandon(): Promise<void> {
+    this.autosave.stop();
+    this.keeper?.saved();
+    this.store.setState({ saved: { kind: "saved" } });
+    await this.keeper?.flush();
+  }
+
   /** Saves any unsaved changes and stops. */
   dispose(): void {
+    void this.keeper?.flush();
     void this.autosave.flush().finally(() => this.autosave.stop());
   }
 
@@ -70,7 +96,10 @@ export class DocumentStore {
     if (history === this.history) return;
     const isSceneNew = history.scene !== this.history.scene;
     this.history = history;
-    if (isSceneNew) this.autosave.changed(history.scene);
+    if (isSceneNew) {
+      this.autosave.changed(history.scene);
+      this.keeper?.edited({ revision: this.autosave.base, scene: history.scene, editedMs: Date.now() });
+    }
     this.store.setState({
       scene: history.scene,
       undoLabel: history.past.at(-1)?.label,

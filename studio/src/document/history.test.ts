@@ -1,8 +1,7 @@
-import type { Scene } from "@bumbrel/core/document/scene";
 import { newScene } from "@bumbrel/core/kinds/create";
 import { afterEach, beforeEach, describe, expect, it, jest } from "@jest/globals";
 import fc from "fast-check";
-import { Autosave, type SaveState } from "./autosave";
+import { Autosave, type AutosaveParts, type SaveFailure, type SaveState } from "./autosave";
 import { applyEdit, endGesture, type History, redo, undo } from "./history";
 
 const fresh = (): History => ({ scene: newScene("Quay"), past: [], future: [] });
@@ -69,13 +68,21 @@ describe("Autosave", () => {
     jest.useRealTimers();
   });
 
-  class Conflict extends Error {}
-  function setUp(save: (revision: number, scene: Scene) => Promise<{ revision: number }>) {
+  class Failed extends Error {
+    readonly failure: SaveFailure;
+    constructor(failure: SaveFailure) {
+      super(`it is ${failure}`);
+      this.failure = failure;
+    }
+  }
+  function setUp(save: AutosaveParts["save"]) {
+    let ids = 0;
     const states: SaveState["kind"][] = [];
     const autosave = new Autosave({
       revision: 4,
       save,
-      isConflict: (error) => error instanceof Conflict,
+      failureOf: (error) => (error as { failure?: SaveFailure }).failure ?? "unavailable",
+      newId: () => `save${++ids}`,
       onState: ({ kind }) => states.push(kind),
       delayMs: 100,
       retryMs: 1000,
@@ -140,7 +147,7 @@ describe("Autosave", () => {
     let attempts = 0;
     const { autosave, states } = setUp(async () => {
       attempts++;
-      throw new Conflict("saved elsewhere");
+      throw new Failed("conflict");
     });
     autosave.changed(newScene("a"));
     await jest.advanceTimersByTimeAsync(150);
@@ -149,6 +156,56 @@ describe("Autosave", () => {
     expect(attempts).toBe(1);
     expect(states.at(-1)).toBe("conflict");
     expect(autosave.isBehind).toBe(true);
+  });
+
+  it("does not repeat a save that was refused, and tries the next change", async () => {
+    const tried: string[] = [];
+    const { autosave, states } = setUp(async (revision, { name }) => {
+      tried.push(name);
+      if (name === "too much") throw new Failed("refused");
+      return { revision: revision + 1 };
+    });
+    autosave.changed(newScene("too much"));
+    await jest.advanceTimersByTimeAsync(60_000);
+    expect(tried).toEqual(["too much"]);
+    expect(states.at(-1)).toBe("refused");
+    expect(autosave.isBehind).toBe(true);
+    autosave.changed(newScene("less"));
+    await jest.advanceTimersByTimeAsync(150);
+    expect(states.at(-1)).toBe("saved");
+    expect(autosave.isBehind).toBe(false);
+  });
+
+  it("names the saves whose answers never came, until one is answered", async () => {
+    const sent: string[] = [];
+    let answers = false;
+    const { autosave } = setUp(async (revision, _scene, { saveId, unanswered }) => {
+      sent.push(`${saveId} after ${unanswered.join(" ")}`);
+      if (!answers) throw new Failed("unanswered");
+      return { revision: revision + 1 };
+    });
+    autosave.changed(newScene("a"));
+    await jest.advanceTimersByTimeAsync(150);
+    await jest.advanceTimersByTimeAsync(1000);
+    answers = true;
+    await jest.advanceTimersByTimeAsync(1000);
+    autosave.changed(newScene("b"));
+    await jest.advanceTimersByTimeAsync(150);
+    expect(sent).toEqual(["save1 after ", "save2 after save1", "save3 after save1 save2", "save4 after "]);
+  });
+
+  it("stops when the project is gone, and saves once it is back", async () => {
+    let isThere = false;
+    const { autosave, states } = setUp(async (revision) => {
+      if (!isThere) throw new Failed("gone");
+      return { revision: revision + 1 };
+    });
+    autosave.changed(newScene("a"));
+    await jest.advanceTimersByTimeAsync(10_000);
+    expect(states.at(-1)).toBe("gone");
+    isThere = true;
+    await autosave.resume();
+    expect(states.at(-1)).toBe("saved");
   });
 
   it("saves at once when asked", async () => {

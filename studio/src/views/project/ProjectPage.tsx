@@ -4,6 +4,7 @@ import { Outlet, useParams } from "react-router";
 import { Failure } from "../../ui/Failure";
 import { FramesContext } from "../../ui/frames";
 import { WorkbenchContext } from "./context";
+import { DraftOffer, useDraft } from "./DraftOffer";
 import { projectQuery } from "./projectQuery";
 import { Ribbon } from "./Ribbon";
 import { SoundPrompt } from "./SoundPrompt";
@@ -23,9 +24,16 @@ export function ProjectPage() {
     [queries, projectId],
   );
   const [workbench, setWorkbench] = useState<Workbench>();
+  const { draft, settle } = useDraft(project.data);
   useEffect(() => {
-    if (!project.data) return;
+    if (!project.data || draft === "looking" || draft?.state === "offered") return;
     const made = new Workbench(project.data);
+    if (draft?.state === "taken") {
+      const { scene } = draft;
+      made.edit("bring back what was not saved", (now) => {
+        Object.assign(now, scene);
+      });
+    }
     const { looking, look } = useUi.getState();
     const { transport } = made.player;
     transport.onChange(() => {
@@ -42,8 +50,11 @@ export function ProjectPage() {
       setWorkbench(undefined);
       made.dispose();
     };
-  }, [project.data]);
+  }, [project.data, draft]);
 
+  if (project.data && draft !== "looking" && draft?.state === "offered") {
+    return <DraftOffer project={project.data} draft={draft} settle={settle} />;
+  }
   if (project.isError) {
     return <Failure what="This project cannot be opened" remedy={project.error.message} />;
   }

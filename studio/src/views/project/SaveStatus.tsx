@@ -1,64 +1,182 @@
-import { AlertDialog } from "radix-ui";
-import { useNavigate } from "react-router";
+import { AlertDialog, Popover } from "radix-ui";
+import { type ReactNode, useState } from "react";
+import { useBlocker, useNavigate } from "react-router";
 import { api } from "../../api/client";
+import type { SaveState } from "../../document/autosave";
 import { Button } from "../../ui/Button";
 import { useDocument, useWorkbench } from "./context";
 
-/** What is saved, in words; and what to do when another window saved first. */
+const WORDS: Record<SaveState["kind"], string> = {
+  saved: "All saved",
+  unsaved: "Saving …",
+  saving: "Saving …",
+  failed: "Not saved: trying again",
+  refused: "Not saved: it cannot be taken",
+  conflict: "Not saved: changed elsewhere",
+  gone: "Not saved: deleted elsewhere",
+};
+
+/** What is saved, in words; and what to do when it cannot be. */
 export function SaveStatus() {
   const saved = useDocument((state) => state.saved);
-  const workbench = useWorkbench();
-  const navigate = useNavigate();
-  const words = {
-    saved: "All saved",
-    unsaved: "Saving …",
-    saving: "Saving …",
-    failed: "Not saved: trying again",
-    conflict: "Not saved: changed elsewhere",
-  }[saved.kind];
-  const isTrouble = saved.kind === "failed" || saved.kind === "conflict";
-
-  const keepBoth = async () => {
-    const { id } = await api.createProject({
-      scene: workbench.scene,
-      name: `${workbench.scene.name} (mine)`.slice(0, 120),
-    });
-    navigate(`/projects/${id}/strands`);
-  };
+  const isTrouble = "message" in saved;
   return (
     <>
       <span
         role="status"
         data-save={saved.kind}
-        title={"message" in saved ? saved.message : undefined}
+        title={isTrouble ? saved.message : undefined}
         className={`mr-2 text-sm ${isTrouble ? "text-alarm" : "text-mist"}`}
       >
-        {words}
+        {WORDS[saved.kind]}
       </span>
-      <AlertDialog.Root open={saved.kind === "conflict"}>
-        <AlertDialog.Portal>
-          <AlertDialog.Overlay className="fixed inset-0 z-40 bg-sunk/80" />
-          <AlertDialog.Content className="fixed top-1/2 left-1/2 z-50 grid w-[30rem] -translate-x-1/2 -translate-y-1/2 gap-3 rounded-lg border border-rule bg-ground p-6">
-            <AlertDialog.Title className="text-xl font-semibold">
-              This project was changed elsewhere
-            </AlertDialog.Title>
-            <AlertDialog.Description className="text-mist">
-              Another window saved it since this one opened. Nothing was overwritten: keep your version as a
-              project of its own, or go on with the other one.
-            </AlertDialog.Description>
-            <div className="mt-2 flex justify-end gap-2">
-              <AlertDialog.Cancel asChild>
-                <Button onClick={() => location.reload()}>Go on with the other</Button>
-              </AlertDialog.Cancel>
-              <AlertDialog.Action asChild>
-                <Button look="main" onClick={() => void keepBoth()}>
-                  Keep both
-                </Button>
-              </AlertDialog.Action>
-            </div>
-          </AlertDialog.Content>
-        </AlertDialog.Portal>
-      </AlertDialog.Root>
+      {saved.kind === "refused" && <Refused message={saved.message} />}
+      <Conflict isOpen={saved.kind === "conflict"} />
+      <Gone isOpen={saved.kind === "gone"} />
+      <LeaveGuard />
     </>
+  );
+}
+
+/** Why the server will not take the document as it is, and the way back. */
+function Refused({ message }: { message: string }) {
+  const { document } = useWorkbench();
+  const undoLabel = useDocument((state) => state.undoLabel);
+  return (
+    <Popover.Root defaultOpen>
+      <Popover.Trigger className="mr-2 text-sm text-alarm underline">Why?</Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content align="end" className="floating z-30 grid max-w-96 gap-2 p-3 text-sm">
+          <p>{message}</p>
+          <p className="text-mist">
+            Until that is changed nothing more is saved; your edits are kept in this browser.
+          </p>
+          {undoLabel && (
+            <Button className="justify-self-end" onClick={document.undo}>
+              Undo: {undoLabel}
+            </Button>
+          )}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+/** Carries something out that may fail, and says why when it does. */
+function useAttempt(): [failure: string | undefined, attempt: (action: () => Promise<unknown>) => void] {
+  const [failure, setFailure] = useState<string>();
+  const attempt = (action: () => Promise<unknown>) => {
+    setFailure(undefined);
+    action().catch((error: Error) => setFailure(error.message));
+  };
+  return [failure, attempt];
+}
+
+/** Keeps the document as it is here as a project of its own, and opens that. */
+function useKeepAsNew(): () => Promise<void> {
+  const workbench = useWorkbench();
+  const navigate = useNavigate();
+  return async () => {
+    const { scene } = workbench;
+    const { id } = await api.createProject({ scene, name: `${scene.name} (mine)`.slice(0, 120) });
+    await workbench.document.abandon();
+    navigate(`/projects/${id}/strands`);
+  };
+}
+
+function Conflict({ isOpen }: { isOpen: boolean }) {
+  const { document } = useWorkbench();
+  const keepAsNew = useKeepAsNew();
+  const [failure, attempt] = useAttempt();
+  const takeOther = async () => {
+    await document.abandon();
+    location.reload();
+  };
+  return (
+    <Dialog
+      isOpen={isOpen}
+      title="This project was changed elsewhere"
+      text="Another window saved it since this one opened. Nothing was overwritten: keep your version as a project of its own, or go on with the other one."
+      failure={failure}
+    >
+      <Button onClick={() => attempt(takeOther)}>Go on with the other</Button>
+      <Button look="main" onClick={() => attempt(keepAsNew)}>
+        Keep both
+      </Button>
+    </Dialog>
+  );
+}
+
+function Gone({ isOpen }: { isOpen: boolean }) {
+  const { projectId, document } = useWorkbench();
+  const keepAsNew = useKeepAsNew();
+  const [failure, attempt] = useAttempt();
+  const restore = async () => {
+    await api.restoreProject(projectId);
+    await document.resume();
+  };
+  return (
+    <Dialog
+      isOpen={isOpen}
+      title="This project was deleted elsewhere"
+      text="Another window deleted it since this one opened. Your edits are still here: bring the project back with them, or keep them as a new project."
+      failure={failure}
+    >
+      <Button onClick={() => attempt(keepAsNew)}>Keep as a new project</Button>
+      <Button look="main" onClick={() => attempt(restore)}>
+        Bring it back
+      </Button>
+    </Dialog>
+  );
+}
+
+/** Asks before the project is left while something of it cannot be saved. */
+function LeaveGuard() {
+  const { projectId, document } = useWorkbench();
+  const blocker = useBlocker(
+    ({ nextLocation }) =>
+      "message" in document.store.getState().saved &&
+      !nextLocation.pathname.startsWith(`/projects/${projectId}/`),
+  );
+  return (
+    <Dialog
+      isOpen={blocker.state === "blocked"}
+      title="Not everything is saved"
+      text="Your last edits have not reached the server. They stay in this browser, and are offered when the project is opened here again."
+    >
+      <Button onClick={() => blocker.proceed?.()}>Leave</Button>
+      <Button look="main" onClick={() => blocker.reset?.()}>
+        Stay
+      </Button>
+    </Dialog>
+  );
+}
+
+interface DialogProps {
+  isOpen: boolean;
+  title: string;
+  text: string;
+  failure?: string;
+  /** What can be done; the last is what is suggested. */
+  children: ReactNode;
+}
+
+export function Dialog({ isOpen, title, text, failure, children }: DialogProps) {
+  return (
+    <AlertDialog.Root open={isOpen}>
+      <AlertDialog.Portal>
+        <AlertDialog.Overlay className="fixed inset-0 z-40 bg-sunk/80" />
+        <AlertDialog.Content className="fixed top-1/2 left-1/2 z-50 grid w-[30rem] -translate-x-1/2 -translate-y-1/2 gap-3 rounded-lg border border-rule bg-ground p-6">
+          <AlertDialog.Title className="text-xl font-semibold">{title}</AlertDialog.Title>
+          <AlertDialog.Description className="text-mist">{text}</AlertDialog.Description>
+          {failure && (
+            <p role="alert" className="text-alarm">
+              {failure}
+            </p>
+          )}
+          <div className="mt-2 flex justify-end gap-2">{children}</div>
+        </AlertDialog.Content>
+      </AlertDialog.Portal>
+    </AlertDialog.Root>
   );
 }

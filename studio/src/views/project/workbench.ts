@@ -10,12 +10,14 @@ import { Meters } from "@bumbrel/player/audio/meters";
 import { playableSounds } from "@bumbrel/player/audio/sceneMix";
 import { playerHandle } from "@bumbrel/player/playerHandle";
 import { ScenePlayer } from "@bumbrel/player/scenePlayer";
+import { nanoid } from "nanoid";
 import workletUrl from "../../../../player/src/audio/processors.ts?worker&url";
 import strandsUrl from "../../../../player/src/live/strands.worker.ts?worker&url";
 import { AnalysisClient, type Traces } from "../../analysis/analysisClient";
 import type { FromWorker, ToWorker } from "../../analysis/messages";
-import { ApiProblem, api } from "../../api/client";
+import { api, saveFailureOf } from "../../api/client";
 import { DocumentStore } from "../../document/documentStore";
+import { browserDrafts, DraftKeeper } from "../../document/drafts";
 import type { Recipe } from "../../document/history";
 import { SoundLibrary } from "../../library/soundLibrary";
 import { Audition, type Tunings } from "./audition";
@@ -59,11 +61,17 @@ export class Workbench {
   constructor(project: LoadedProject) {
     this.projectId = project.id;
     const send = (message: ToWorker) => this.worker.postMessage(message);
-    this.document = new DocumentStore(project.scene, {
-      revision: project.revision,
-      save: (revision, scene) => api.saveScene(project.id, revision, scene),
-      isConflict: (error) => error instanceof ApiProblem && error.status === 409,
-    });
+    const keeper = new DraftKeeper(project.id, browserDrafts);
+    this.document = new DocumentStore(
+      project.scene,
+      {
+        revision: project.revision,
+        save: (revision, scene, names) => api.saveScene(project.id, revision, scene, names),
+        failureOf: saveFailureOf,
+        newId: nanoid,
+      },
+      keeper,
+    );
     this.library = new SoundLibrary(project.facts, send);
     this.analysis = new AnalysisClient(send);
     this.player = new ScenePlayer(project.scene, { urls: { worklet: workletUrl, worker: strandsUrl } });

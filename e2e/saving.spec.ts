@@ -1,0 +1,128 @@
+import { expect, type Page, test } from "@playwright/test";
+import { openDemo, waitUntilSaved } from "./helpers";
+import { TestServer } from "./server";
+
+const server = new TestServer();
+test.beforeAll(() => server.start());
+test.afterAll(() => server.remove());
+
+const SCENES = /\/api\/projects\/[^/]+\/scene$/;
+const name = (page: Page) => page.getByRole("textbox", { name: "Project name" });
+
+/** A new, empty project: nothing of it has to be loaded. */
+async function openNew(page: Page): Promise<string> {
+  await page.goto(server.address);
+  await page.getByRole("button", { name: "New project", exact: true }).click();
+  await expect(page.getByText("Drop sound files")).toBeVisible();
+  return page.url().split("/")[4];
+}
+
+async function rename(page: Page, to: string) {
+  await name(page).fill(to);
+  await name(page).press("Enter");
+}
+
+const savedName = async (page: Page, id: string) =>
+  (await (await page.request.get(`${server.address}/api/projects/${id}`)).json()).scene.name as string;
+
+test("edits that the server never got are asked about on leaving, and offered when the project is opened again", async ({
+  page,
+}) => {
+  const id = await openNew(page);
+  await page.route(SCENES, (route) => route.abort());
+  await rename(page, "Lost at sea");
+  await expect(page.getByText("Not saved: trying again")).toBeVisible();
+
+  await page.getByRole("link", { name: "To the shelf" }).click();
+  const dialog = page.getByRole("alertdialog");
+  await expect(dialog).toContainText("Not everything is saved");
+  await dialog.getByRole("button", { name: "Stay" }).click();
+  await expect(name(page)).toHaveValue("Lost at sea");
+  await page.getByRole("link", { name: "To the shelf" }).click();
+  await dialog.getByRole("button", { name: "Leave" }).click();
+  await page.unroute(SCENES);
+  expect(await savedName(page, id)).toBe("New project");
+
+  await page.goto(`${server.address}/projects/${id}/sounds`);
+  await expect(dialog).toContainText("Edits from your last visit were not saved");
+  await dialog.getByRole("button", { name: "Bring them back" }).click();
+  await expect(name(page)).toHaveValue("Lost at sea");
+  await waitUntilSaved(page);
+  await expect.poll(() => savedName(page, id)).toBe("Lost at sea");
+  // Nothing is offered a second time, and the edits are one step that can be undone.
+  await page.getByRole("button", { name: "Undo: bring back what was not saved" }).click();
+  await waitUntilSaved(page);
+  await page.reload();
+  await expect(name(page)).toHaveValue("New project");
+  await expect(dialog).toBeHidden();
+});
+
+test("a page that is reloaded while the server is gone loses nothing, and neither does one whose project went on elsewhere", async ({
+  page,
+}) => {
+  page.on("dialog", (dialog) => dialog.accept());
+  const id = await openNew(page);
+  await page.route(SCENES, (route) => route.abort());
+  await rename(page, "Mine");
+  await expect(page.getByText("Not saved: trying again")).toBeVisible();
+  const url = `${server.address}/api/projects/${id}`;
+  const { revision, scene } = await (await page.request.get(url)).json();
+  await page.request.put(`${url}/scene`, { data: { revision, scene: { ...scene, name: "Theirs" } } });
+  await page.unroute(SCENES);
+  await page.reload();
+  const dialog = page.getByRole("alertdialog");
+  await expect(dialog).toContainText("saved elsewhere since");
+  await dialog.getByRole("button", { name: "Keep as a new project" }).click();
+  await expect(name(page)).toHaveValue("Mine (mine)");
+  expect(await savedName(page, id)).toBe("Theirs");
+});
+
+test("a save whose answer is lost on the way is not taken for somebody else's", async ({ page }) => {
+  const id = await openNew(page);
+  let lost = 0;
+  await page.route(SCENES, async (route) => {
+    if (lost > 0) return route.continue();
+    lost++;
+    await route.fetch();
+    await route.abort();
+  });
+  await rename(page, "First");
+  await expect.poll(() => lost).toBe(1);
+  await rename(page, "Second");
+  await waitUntilSaved(page);
+  await expect.poll(() => savedName(page, id)).toBe("Second");
+  await expect(page.getByRole("alertdialog")).toBeHidden();
+});
+
+test("a project that was deleted elsewhere is brought back with the edits", async ({ page }) => {
+  const id = await openNew(page);
+  expect((await page.request.delete(`${server.address}/api/projects/${id}`)).status()).toBe(204);
+  await rename(page, "Still here");
+  const dialog = page.getByRole("alertdialog");
+  await expect(dialog).toContainText("deleted elsewhere");
+  await dialog.getByRole("button", { name: "Bring it back" }).click();
+  await expect(dialog).toBeHidden();
+  await waitUntilSaved(page);
+  expect(await savedName(page, id)).toBe("Still here");
+});
+
+test("a save that can never succeed says why, and undoing what it was puts it right", async ({ page }) => {
+  await openDemo(page, server.address);
+  let refuses = true;
+  await page.route(SCENES, (route) =>
+    refuses
+      ? route.fulfill({
+          status: 422,
+          contentType: "application/problem+json",
+          body: JSON.stringify({ detail: "/objects: its objects have 286723 copies together." }),
+        })
+      : route.continue(),
+  );
+  await rename(page, "Too much");
+  await expect(page.getByText("Not saved: it cannot be taken")).toBeVisible();
+  await expect(page.getByText("286723 copies")).toBeVisible();
+  refuses = false;
+  await page.getByRole("button", { name: "Undo: rename the project", exact: true }).last().click();
+  await waitUntilSaved(page);
+  await expect(name(page)).toHaveValue("Regatta Night");
+});
