@@ -52,6 +52,14 @@ describe("checkBudget", () => {
     expect(codes(around)).toEqual([]);
   });
 
+  it("counts what there may be only so many of", () => {
+    const scene = newScene("Quay");
+    for (let i = 0; i < 64; i++) scene.buses.push({ id: `b${i}` } as Scene["buses"][number]);
+    expect(codes(scene)).toEqual([]);
+    scene.buses.push({ id: "more" } as Scene["buses"][number]);
+    expect(codes(scene)).toEqual(["too-many-buses /buses"]);
+  });
+
   it("adds up the lengths of made sounds", () => {
     const scene = newScene("Quay");
     for (let i = 0; i < 7; i++)

@@ -1,4 +1,4 @@
-import type { Scene } from "../document/scene";
+import { MAX_ITEMS, type Scene, type SceneList } from "../document/scene";
 import type { Finding } from "../errors";
 import { MAX_COPIES } from "../kinds/shared";
 import { hasCopies, propertyOf } from "../kinds/table";
@@ -57,11 +57,20 @@ export function checkSize(document: unknown): Finding | undefined {
   return undefined;
 }
 
-/** Where a scene holds more than can be played, although each of its parts is within its limits. */
+/** Where a scene holds more than a project may, or than can be played, although each of its parts is within its limits. */
 export function checkBudget(scene: Scene): Finding[] {
   const findings: Finding[] = [];
   const over = (code: string, what: string, where: string, remedy: string) =>
     findings.push({ code, what, where, remedy });
+  for (const list of Object.keys(MAX_ITEMS) as SceneList[]) {
+    if (scene[list].length <= MAX_ITEMS[list]) continue;
+    over(
+      `too-many-${list}`,
+      `it holds ${scene[list].length} ${list}, more than the ${MAX_ITEMS[list]} that a project may have`,
+      `/${list}`,
+      "Remove some that are not needed, or use another project",
+    );
+  }
   const byId = new Map(scene.objects.map((object) => [object.id, object]));
   const bound = new Set(
     scene.bindings.filter(({ property }) => property === "copies").map(({ objectId }) => objectId),

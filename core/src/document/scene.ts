@@ -203,13 +203,27 @@ export const BUDGETS = ["desktop", "phone", "headset"] as const;
 export const QUALITIES = ["full", "lighter", "lightest"] as const;
 export type Quality = (typeof QUALITIES)[number];
 
+/** How many of each a scene may hold. */
+export const MAX_ITEMS = {
+  sounds: 256,
+  buses: 64,
+  groups: 64,
+  strands: 1024,
+  objects: 4096,
+  assets: 256,
+  bindings: 16_384,
+  keeps: 64,
+} as const;
+export type SceneList = keyof typeof MAX_ITEMS;
+const upTo = (list: SceneList) => ({ maxItems: MAX_ITEMS[list] });
+
 /** A named state of all tunings; what has been added since is not in it. */
 export const KeepSchema = Type.Object(
   {
     id: Id,
     name: Name,
-    strands: Type.Array(Type.Object({ id: Id, ...tuning }, closed), { maxItems: 1024 }),
-    bindings: Type.Array(Type.Object({ id: Id, ...ranges }, closed), { maxItems: 16_384 }),
+    strands: Type.Array(Type.Object({ id: Id, ...tuning }, closed), upTo("strands")),
+    bindings: Type.Array(Type.Object({ id: Id, ...ranges }, closed), upTo("bindings")),
   },
   closed,
 );
@@ -234,16 +248,16 @@ export function sceneSchema(objects: readonly TObject[]) {
       name: Name,
       loop: Type.Boolean(),
       stretch: Stretch,
-      sounds: Type.Array(SoundSchema, { maxItems: 256 }),
-      buses: Type.Array(BusSchema, { maxItems: 64 }),
-      groups: Type.Array(GroupSchema, { maxItems: 64 }),
-      strands: Type.Array(StrandSchema, { maxItems: 1024 }),
-      objects: Type.Array(Type.Unsafe<StageObject>(tagged(objects)), { maxItems: 4096 }),
-      assets: Type.Array(AssetSchema, { maxItems: 256 }),
+      sounds: Type.Array(SoundSchema, upTo("sounds")),
+      buses: Type.Array(BusSchema, upTo("buses")),
+      groups: Type.Array(GroupSchema, upTo("groups")),
+      strands: Type.Array(StrandSchema, upTo("strands")),
+      objects: Type.Array(Type.Unsafe<StageObject>(tagged(objects)), upTo("objects")),
+      assets: Type.Array(AssetSchema, upTo("assets")),
       budget: oneOf(BUDGETS),
       quality: oneOf(QUALITIES),
-      bindings: Type.Array(BindingSchema, { maxItems: 16_384 }),
-      keeps: Type.Array(KeepSchema, { maxItems: 64 }),
+      bindings: Type.Array(BindingSchema, upTo("bindings")),
+      keeps: Type.Array(KeepSchema, upTo("keeps")),
     },
     { ...closed, $id: "https://bumbrel.invalid/scene.schema.json", title: "Bumbrel scene" },
   );

@@ -44,6 +44,26 @@ describe("the document store", () => {
     expect(saved.at(-1)!.name).toBe("Pier");
   });
 
+  it("carries out no edit by which the document would hold more than can be saved, and says why", () => {
+    const { document } = open();
+    const add = (count: number) =>
+      document.edit(`add ${count} buses`, ({ buses }) => {
+        for (let i = 0; i < count; i++) buses.push({ id: `b${buses.length}` } as Scene["buses"][number]);
+      });
+    add(64);
+    expect(document.store.getState().refused).toBeUndefined();
+    add(1);
+    expect(document.scene.buses).toHaveLength(64);
+    expect(document.store.getState()).toMatchObject({
+      undoLabel: "add 64 buses",
+      refused: expect.stringMatching(/add 1 buses.*65 buses, more than the 64/),
+    });
+    document.edit("call it Pier", (scene) => {
+      scene.name = "Pier";
+    });
+    expect(document.store.getState().refused).toBeUndefined();
+  });
+
   it("keeps every part of the scene that an edit does not touch, for those who read parts", () => {
     const { document } = open();
     document.edit("add a lantern", (scene) => {

@@ -1,3 +1,4 @@
+import { checkBudget } from "@bumbrel/core/check/budget";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import { Autosave, type AutosaveParts, type SaveState } from "./autosave";
@@ -10,6 +11,8 @@ export interface DocumentState {
   saved: SaveState;
   undoLabel: string | undefined;
   redoLabel: string | undefined;
+  /** Why the last edit was not carried out, if it was not. */
+  refused: string | undefined;
 }
 
 /** The open project's document: its scene with history, saved on its own. */
@@ -31,6 +34,7 @@ export class DocumentStore {
       saved: { kind: "saved" },
       undoLabel: undefined,
       redoLabel: undefined,
+      refused: undefined,
     }));
     this.autosave = new Autosave({
       ...parts,
@@ -54,11 +58,23 @@ export class DocumentStore {
    * Changes the document as one undoable step.
    *
    * @param label  what was done, for "Undo: …"
+   * An edit by which the document would hold more than it may is not carried out: it could never be saved.
+   *
    * @param gesture  edits in a row with the same key become one step
    */
   edit(label: string, recipe: Recipe, gesture?: string): void {
-    this.set(applyEdit(this.history, label, recipe, gesture));
+    const next = applyEdit(this.history, label, recipe, gesture);
+    const [over] = next.scene === this.scene ? [] : checkBudget(next.scene);
+    if (over && checkBudget(this.scene).length === 0) {
+      this.store.setState({ refused: `This was not done (${label}): ${over.what}. ${over.remedy}.` });
+      return;
+    }
+    if (this.store.getState().refused !== undefined) this.dismissRefusal();
+    this.set(next);
   }
+
+  /** What was said about an edit that was not carried out has been read. */
+  readonly dismissRefusal = (): void => this.store.setState({ refused: undefined });
 
   /** Ends a gesture: the next edit is a step of its own. */
   endGesture(): void {

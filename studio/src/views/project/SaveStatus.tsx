@@ -30,11 +30,30 @@ export function SaveStatus() {
       >
         {WORDS[saved.kind]}
       </span>
+      <RefusedEdit />
       {saved.kind === "refused" && <Refused message={saved.message} />}
       <Conflict isOpen={saved.kind === "conflict"} />
       <Gone isOpen={saved.kind === "gone"} />
       <LeaveGuard />
     </>
+  );
+}
+
+/** Why the last edit was not carried out. */
+function RefusedEdit() {
+  const { document } = useWorkbench();
+  const refused = useDocument((state) => state.refused);
+  if (refused === undefined) return null;
+  return (
+    <p
+      role="alert"
+      className="floating fixed top-14 right-4 z-40 max-w-[28rem] px-4 py-2 text-sm leading-snug text-paper"
+    >
+      {refused}{" "}
+      <button type="button" className="underline" onClick={document.dismissRefusal}>
+        Close
+      </button>
+    </p>
   );
 }
 
