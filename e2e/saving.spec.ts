@@ -119,10 +119,31 @@ test("a save that can never succeed says why, and undoing what it was puts it ri
       : route.continue(),
   );
   await rename(page, "Too much");
-  await expect(page.getByText("Not saved: it cannot be taken")).toBeVisible();
+  await expect(page.getByText("Not saved: refused")).toBeVisible();
   await expect(page.getByText("286723 copies")).toBeVisible();
   refuses = false;
   await page.getByRole("button", { name: "Undo: rename the project", exact: true }).last().click();
   await waitUntilSaved(page);
   await expect(name(page)).toHaveValue("Regatta Night");
+});
+
+test("a deleted project is brought back from the list of deleted ones, or removed for good", async ({
+  page,
+}) => {
+  await openNew(page);
+  await rename(page, "Thrown away");
+  await waitUntilSaved(page);
+  await page.getByRole("link", { name: "To the shelf" }).click();
+  await page.getByRole("button", { name: "Delete Thrown away" }).click();
+  const row = page.getByRole("link", { name: "Thrown away", exact: true });
+  await expect(row).toBeHidden();
+  const bin = page.getByRole("region", { name: "Deleted projects" });
+  await page.getByRole("button", { name: /^Deleted projects/ }).click();
+  await expect(bin).toContainText("Thrown away");
+  await page.getByRole("button", { name: "Bring back Thrown away" }).click();
+  await expect(row).toBeVisible();
+  await page.getByRole("button", { name: "Delete Thrown away" }).click();
+  await expect(bin).toContainText("Thrown away");
+  await page.getByRole("button", { name: "Remove Thrown away for good" }).click();
+  await expect(page.getByText("Thrown away", { exact: true })).toBeHidden();
 });

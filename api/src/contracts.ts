@@ -40,6 +40,30 @@ export const ProjectSummary = Type.Object(
 export type ProjectSummary = Static<typeof ProjectSummary>;
 export const ProjectList = Type.Object({ projects: Type.Array(ProjectSummary) }, closed);
 
+export const DeletedProject = Type.Object(
+  {
+    id: Id,
+    name: Type.String(),
+    deletedAt: Type.String({ format: "date-time" }),
+    /** When it goes for good. */
+    goneAt: Type.String({ format: "date-time" }),
+  },
+  closed,
+);
+export type DeletedProject = Static<typeof DeletedProject>;
+export const Bin = Type.Object({ projects: Type.Array(DeletedProject) }, closed);
+
+export const Storage = Type.Object(
+  {
+    /** Bytes of all sounds, images and models. */
+    usedBytes: Type.Integer({ minimum: 0 }),
+    /** Bytes left on the disk of the data folder; `null` when that cannot be told. */
+    freeBytes: Type.Union([Type.Integer({ minimum: 0 }), Type.Null()]),
+  },
+  closed,
+);
+export type Storage = Static<typeof Storage>;
+
 export const LoadedProject = Type.Object(
   {
     id: Id,

@@ -1,5 +1,6 @@
 import type { TSchema } from "@sinclair/typebox";
 import {
+  Bin,
   Created,
   CreatedProject,
   Health,
@@ -11,6 +12,7 @@ import {
   ProjectList,
   SavedScene,
   SaveScene,
+  Storage,
 } from "./contracts";
 
 /** Bytes of a media type, without a schema. */
@@ -97,6 +99,21 @@ export const ROUTES: readonly Route[] = [
     path: "/projects/{id}/thumbnail",
     summary: "Keeps a project's thumbnail",
     request: { media: "image/jpeg" },
+    answers: { 204: undefined },
+    problems: [404],
+  },
+  { method: "get", path: "/storage", summary: "The space that everything takes", answers: { 200: Storage } },
+  { method: "get", path: "/bin", summary: "Deleted projects, the last first", answers: { 200: Bin } },
+  {
+    method: "delete",
+    path: "/bin",
+    summary: "Removes deleted projects for good",
+    answers: { 204: undefined },
+  },
+  {
+    method: "delete",
+    path: "/bin/{id}",
+    summary: "Removes a deleted project for good",
     answers: { 204: undefined },
     problems: [404],
   },

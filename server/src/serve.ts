@@ -13,8 +13,12 @@ import { createApp, isLoopback } from "./http/app";
 import { AnalysisStore } from "./store/analyses";
 import { AssetStore } from "./store/assets";
 import { BlobStore } from "./store/blobs";
+import { cleanUp } from "./store/cleanUp";
 import { ProjectStore } from "./store/projects";
 import { SoundStore } from "./store/sounds";
+
+/** How often what nobody needs any more is removed: once a day, and at each start. */
+const CLEAN_UP_MS = 24 * 3600 * 1000;
 
 export interface ServeSettings {
   host: string;
@@ -65,13 +69,23 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
   const sounds = new SoundStore(database.db, blobs);
   let server: Server;
   let token: AccessToken | undefined;
+  let stopCleaning = () => {};
   try {
     await blobs.sweep();
     await ensureExamples(projects, sounds, join(settings.dataDir, "examples"));
     if (!isLoopback(settings.host) && !settings.withoutToken) {
       token = accessToken(settings.dataDir, settings.newToken ?? false);
     }
+    await cleanUp(database.db);
+    const cleaning = setInterval(
+      () => void cleanUp(database.db).catch((error) => log.error(error)),
+      CLEAN_UP_MS,
+    );
+    cleaning.unref();
+    stopCleaning = () => clearInterval(cleaning);
     const app = createApp({
+      db: database.db,
+      dataDir: settings.dataDir,
       host: settings.host,
       token,
       isSecure: tls !== undefined,
@@ -90,6 +104,7 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
       listening.listen(settings.port, settings.host, () => resolve(listening));
     });
   } catch (error) {
+    stopCleaning();
     await database.close();
     throw listeningProblem(error as NodeJS.ErrnoException, settings) ?? error;
   }
@@ -100,6 +115,7 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
     asksForToken: token !== undefined,
     address: `${tls ? "https" : "http"}://${settings.host.includes(":") ? `[${settings.host}]` : settings.host}:${port}`,
     async close() {
+      stopCleaning();
       server.closeAllConnections();
       await new Promise((resolve) => server.close(resolve));
       await database.close();

@@ -16,6 +16,7 @@ import { type OpenDatabase, openDatabase } from "../db/open";
 import { AnalysisStore } from "../store/analyses";
 import { AssetStore } from "../store/assets";
 import { BlobStore, CHUNK_BYTES } from "../store/blobs";
+import { cleanUp as removeUnused } from "../store/cleanUp";
 import { ProjectStore } from "../store/projects";
 import { SoundStore } from "../store/sounds";
 import { createApp } from "./app";
@@ -56,6 +57,8 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     const blobs = new BlobStore(database.db);
     sounds = new SoundStore(database.db, blobs);
     const app = createApp({
+      db: database.db,
+      dataDir,
       projects: new ProjectStore(database.db),
       sounds,
       analyses: new AnalysisStore(database.db),
@@ -195,6 +198,49 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     });
     expect(await send("POST", `/projects/${id}/restore`)).toMatchObject({ status: 204 });
     expect((await send("GET", `/projects/${id}`)).body.scene.name).toBe("Mole");
+  });
+
+  it("lists what was deleted, and removes it for good when asked", async () => {
+    const [kept, gone] = [await create(newScene("Kept in the bin")), await create(newScene("Gone"))];
+    for (const id of [kept, gone]) await send("DELETE", `/projects/${id}`);
+    const { projects } = (await send("GET", "/bin")).body;
+    const listed = projects.find((one: { id: string }) => one.id === kept);
+    expect(listed.name).toBe("Kept in the bin");
+    expect(Date.parse(listed.goneAt) - Date.parse(listed.deletedAt)).toBe(30 * 24 * 3600 * 1000);
+    expect((await send("DELETE", `/bin/${gone}`)).status).toBe(204);
+    expect((await send("DELETE", `/bin/${gone}`)).status).toBe(404);
+    expect((await send("POST", `/projects/${gone}/restore`)).status).toBe(404);
+    expect((await send("POST", `/projects/${kept}/restore`)).status).toBe(204);
+    // One that is not in the bin is none of its business.
+    expect((await send("DELETE", `/bin/${kept}`)).status).toBe(404);
+    expect((await send("GET", `/projects/${kept}`)).status).toBe(200);
+  });
+
+  it("gives space back: what was deleted long ago, then the sounds that nobody uses, then their bytes", async () => {
+    const [used, unused, binned] = [
+      await storeSound(noise(0.61, 900)),
+      await storeSound(noise(0.62, 900)),
+      await storeSound(noise(0.63, 900)),
+    ];
+    const with_ = async (name: string, storedId: string) => {
+      const scene = newScene(name);
+      scene.sounds.push({ ...newSoundBasics("s", "S"), kind: "file", storedId });
+      return create(scene);
+    };
+    await with_("Uses it", used.id);
+    await send("DELETE", `/projects/${await with_("Used it", binned.id)}`);
+    const has = async ({ id }: { id: string }) => (await fetch(`${base}/sounds/${id}/bytes`)).status === 200;
+    const { usedBytes } = (await send("GET", "/storage")).body;
+    await removeUnused(database.db);
+    expect([await has(used), await has(unused), await has(binned)]).toEqual([true, true, true]);
+    const later = Date.now() + 31 * 24 * 3600 * 1000;
+    const done = await removeUnused(database.db, later);
+    expect(done.projects).toBeGreaterThanOrEqual(1);
+    expect(done.blobs).toBeGreaterThanOrEqual(2);
+    expect([await has(used), await has(unused), await has(binned)]).toEqual([true, false, false]);
+    const after = (await send("GET", "/storage")).body;
+    expect(after.usedBytes).toBeLessThanOrEqual(usedBytes - 2 * 1800);
+    expect(after.freeBytes).toBeGreaterThan(0);
   });
 
   it("keeps a project's thumbnail, and nothing that is none", async () => {

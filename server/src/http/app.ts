@@ -7,6 +7,7 @@ import compression from "compression";
 import express, { type Express, type RequestHandler, type Response } from "express";
 import helmet from "helmet";
 import type { Logger } from "pino";
+import type { Database } from "../db/open";
 import type { PageParts } from "../deliver/page";
 import type { AnalysisStore } from "../store/analyses";
 import type { AssetStore } from "../store/assets";
@@ -19,11 +20,15 @@ import { deliverRoutes } from "./deliverRoutes";
 import { HttpProblem, notFound, problemHandler } from "./problem";
 import { projectRoutes } from "./projectRoutes";
 import { soundRoutes } from "./soundRoutes";
+import { storageRoutes } from "./storageRoutes";
 
 const BODY_LIMIT = "20mb";
 const VERSION = "0.1.0";
 
 export interface AppParts {
+  db: Database;
+  /** Where it keeps what is not in the database; its disk is what storage figures tell of. */
+  dataDir: string;
   projects: ProjectStore;
   sounds: SoundStore;
   analyses: AnalysisStore;
@@ -132,6 +137,8 @@ function nonceOf(response: Response): string {
 
 /** The whole HTTP side: the interface under `/api`, and the workbench for everything else. */
 export function createApp({
+  db,
+  dataDir,
   projects,
   sounds,
   analyses,
@@ -202,6 +209,7 @@ export function createApp({
     response.json(description);
   });
   api.use("/projects", projectRoutes(projects));
+  api.use(storageRoutes(db, projects, dataDir));
   api.use("/sounds", soundRoutes(sounds));
   api.use("/analyses", analysisRoutes(analyses));
   api.use("/assets", assetRoutes(assets));

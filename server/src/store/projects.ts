@@ -1,12 +1,13 @@
 import { randomUUID } from "node:crypto";
-import type { LoadedProject, ProjectSummary } from "@bumbrel/api/contracts";
+import type { DeletedProject, LoadedProject, ProjectSummary } from "@bumbrel/api/contracts";
 import { parseScene } from "@bumbrel/core/check/readScene";
 import type { Scene } from "@bumbrel/core/document/scene";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
 import { isMade, isStored } from "@bumbrel/core/sound/kinds";
 import { and, desc, eq, inArray, isNotNull, isNull, or, sql } from "drizzle-orm";
 import type { Database } from "../db/open";
-import { examples, projects, sounds } from "../db/schema";
+import { blobs, examples, projects, sounds } from "../db/schema";
+import { BIN_DAYS } from "./cleanUp";
 
 /** What became of a save: the new revision, or the one that is there instead. */
 export type SaveOutcome = { saved: true; revision: number } | { saved: false; revision: number };
@@ -93,6 +94,33 @@ export class ProjectStore {
       .from(projects)
       .where(and(eq(projects.id, id), isNull(projects.deletedAt)));
     return row && { saved: false, revision: row.revision };
+  }
+
+  /** Deleted projects that can still be brought back, the last first. */
+  async deleted(): Promise<DeletedProject[]> {
+    const rows = await this.db
+      .select({
+        id: projects.id,
+        name: sql<string>`${projects.scene} ->> 'name'`,
+        deletedAt: projects.deletedAt,
+      })
+      .from(projects)
+      .where(isNotNull(projects.deletedAt))
+      .orderBy(desc(projects.deletedAt));
+    return rows.map(({ id, name, deletedAt }) => ({
+      id,
+      name,
+      deletedAt: deletedAt!.toISOString(),
+      goneAt: new Date(deletedAt!.getTime() + BIN_DAYS * 24 * 3600 * 1000).toISOString(),
+    }));
+  }
+
+  /** Bytes that sounds, images and models take. */
+  async usage(): Promise<{ usedBytes: number }> {
+    const [row] = await this.db
+      .select({ usedBytes: sql<string>`coalesce(sum(${blobs.byteLength}), 0)` })
+      .from(blobs);
+    return { usedBytes: Number(row.usedBytes) };
   }
 
   /** Deletes so that it can be brought back. */

@@ -1,4 +1,11 @@
-import type { LoadedProject, NewAsset, NewProject, ProjectSummary } from "@bumbrel/api/contracts";
+import type {
+  DeletedProject,
+  LoadedProject,
+  NewAsset,
+  NewProject,
+  ProjectSummary,
+  Storage,
+} from "@bumbrel/api/contracts";
 import type { Scene } from "@bumbrel/core/document/scene";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
 import type { SaveFailure, SaveNames } from "../document/autosave";
@@ -97,6 +104,10 @@ export const api = {
     json<{ revision: number }>(call("PUT", `/projects/${id}/scene`, { revision, scene, ...names })),
   deleteProject: (id: string) => call("DELETE", `/projects/${id}`),
   restoreProject: (id: string) => call("POST", `/projects/${id}/restore`),
+  bin: async () => (await json<{ projects: DeletedProject[] }>(call("GET", "/bin"))).projects,
+  removeForGood: (id: string) => call("DELETE", `/bin/${id}`),
+  emptyBin: () => call("DELETE", "/bin"),
+  storage: () => json<Storage>(call("GET", "/storage")),
   setThumbnail: (id: string, jpeg: Blob) =>
     call("PUT", `/projects/${id}/thumbnail`, undefined, {
       body: jpeg,

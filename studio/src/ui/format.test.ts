@@ -1,7 +1,16 @@
 import { describe, expect, it } from "@jest/globals";
-import { formatDb, formatHz, formatLength, formatTime, noteName } from "./format";
+import { formatBytes, formatDb, formatHz, formatLength, formatTime, noteName } from "./format";
 
 describe("figures as people read them", () => {
+  it.each([
+    [0, "0 bytes"],
+    [999, "999 bytes"],
+    [1000, "1.0 kB"],
+    [1_536_000, "1.5 MB"],
+    [123_456_789, "123 MB"],
+    [5e15, "5000 TB"],
+  ])("writes %d bytes as %s", (bytes, text) => expect(formatBytes(bytes)).toBe(text));
+
   it.each([
     [27.5, "27.5 Hz"],
     [99.96, "100.0 Hz"],

@@ -40,3 +40,12 @@ export function formatLength(timeS: number): string {
   const whole = Math.round(timeS);
   return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, "0")}`;
 }
+
+const BYTE_UNITS = ["bytes", "kB", "MB", "GB", "TB"];
+
+/** Bytes in the largest unit that leaves one or more: 1536000 → "1.5 MB". */
+export function formatBytes(bytes: number): string {
+  const power = Math.min(BYTE_UNITS.length - 1, Math.max(0, Math.floor(Math.log10(Math.max(1, bytes)) / 3)));
+  const value = bytes / 1000 ** power;
+  return `${power === 0 || value >= 100 ? Math.round(value) : value.toFixed(1)} ${BYTE_UNITS[power]}`;
+}

@@ -4,7 +4,7 @@ import { useNavigate } from "react-router";
 import { api } from "../../api/client";
 import { browserDrafts, type Draft } from "../../document/drafts";
 import { Button } from "../../ui/Button";
-import { Dialog } from "./SaveStatus";
+import { Dialog } from "../../ui/Dialog";
 
 type Found = Draft & { state: "offered" | "taken" };
 

@@ -1,9 +1,10 @@
-import { AlertDialog, Popover } from "radix-ui";
-import { type ReactNode, useState } from "react";
+import { Popover } from "radix-ui";
+import { useState } from "react";
 import { useBlocker, useNavigate } from "react-router";
 import { api } from "../../api/client";
 import type { SaveState } from "../../document/autosave";
 import { Button } from "../../ui/Button";
+import { Dialog } from "../../ui/Dialog";
 import { useDocument, useWorkbench } from "./context";
 
 const WORDS: Record<SaveState["kind"], string> = {
@@ -11,7 +12,7 @@ const WORDS: Record<SaveState["kind"], string> = {
   unsaved: "Saving …",
   saving: "Saving …",
   failed: "Not saved: trying again",
-  refused: "Not saved: it cannot be taken",
+  refused: "Not saved: refused",
   conflict: "Not saved: changed elsewhere",
   gone: "Not saved: deleted elsewhere",
 };
@@ -65,7 +66,7 @@ function Refused({ message }: { message: string }) {
     <Popover.Root defaultOpen>
       <Popover.Trigger className="mr-2 text-sm text-alarm underline">Why?</Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="end" className="floating z-30 grid max-w-96 gap-2 p-3 text-sm">
+        <Popover.Content align="end" sideOffset={8} className="floating z-30 grid max-w-96 gap-2 p-3 text-sm">
           <p>{message}</p>
           <p className="text-mist">
             Until that is changed nothing more is saved; your edits are kept in this browser.
@@ -168,34 +169,5 @@ function LeaveGuard() {
         Stay
       </Button>
     </Dialog>
-  );
-}
-
-interface DialogProps {
-  isOpen: boolean;
-  title: string;
-  text: string;
-  failure?: string;
-  /** What can be done; the last is what is suggested. */
-  children: ReactNode;
-}
-
-export function Dialog({ isOpen, title, text, failure, children }: DialogProps) {
-  return (
-    <AlertDialog.Root open={isOpen}>
-      <AlertDialog.Portal>
-        <AlertDialog.Overlay className="fixed inset-0 z-40 bg-sunk/80" />
-        <AlertDialog.Content className="fixed top-1/2 left-1/2 z-50 grid w-[30rem] -translate-x-1/2 -translate-y-1/2 gap-3 rounded-lg border border-rule bg-ground p-6">
-          <AlertDialog.Title className="text-xl font-semibold">{title}</AlertDialog.Title>
-          <AlertDialog.Description className="text-mist">{text}</AlertDialog.Description>
-          {failure && (
-            <p role="alert" className="text-alarm">
-              {failure}
-            </p>
-          )}
-          <div className="mt-2 flex justify-end gap-2">{children}</div>
-        </AlertDialog.Content>
-      </AlertDialog.Portal>
-    </AlertDialog.Root>
   );
 }

@@ -9,6 +9,7 @@ import { formatLength } from "../../ui/format";
 import { KindMenu } from "../../ui/KindMenu";
 import { ThemeButton } from "../project/ThemeButton";
 import { BandPrint } from "./BandPrint";
+import { Bin } from "./Bin";
 
 const PROJECTS = ["projects"];
 const EXAMPLES = [
@@ -34,7 +35,10 @@ export function ShelfPage() {
   const [notice, setNotice] = useState<{ text: string; undoId?: string }>();
   const fileInput = useRef<HTMLInputElement>(null);
   const list = useQuery({ queryKey: PROJECTS, queryFn: api.projects });
-  const refresh = () => queries.invalidateQueries({ queryKey: PROJECTS });
+  const refresh = () => {
+    void queries.invalidateQueries({ queryKey: ["bin"] });
+    return queries.invalidateQueries({ queryKey: PROJECTS });
+  };
   const onError = (error: Error) => setNotice({ text: error.message });
 
   const create = useMutation({
@@ -78,7 +82,7 @@ export function ShelfPage() {
     name.toLowerCase().includes(wanted.trim().toLowerCase()),
   );
   return (
-    <div className="mx-auto grid h-full max-w-6xl grid-rows-[auto_auto_1fr] px-8 pt-8">
+    <div className="mx-auto grid h-full max-w-6xl grid-rows-[auto_auto_1fr_auto] px-8 pt-8">
       <header className="flex items-end justify-between gap-6 pb-6">
         <div>
           <h1 className="flex items-center gap-3 text-4xl font-semibold tracking-tight">
@@ -199,6 +203,7 @@ export function ShelfPage() {
           ))}
         </ul>
       </main>
+      <Bin onChange={() => void refresh()} />
     </div>
   );
 }
