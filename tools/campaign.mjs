@@ -163,7 +163,7 @@ async function requests(times) {
     "%E0%A4%A",
     "..",
     "a".repeat(500),
-    encodeURIComponent(pick(ODD) ?? "null"),
+    encodeURIComponent(String(pick(ODD)).toWellFormed()),
   ];
   const statuses = {};
   let longestMs = 0;
@@ -172,7 +172,7 @@ async function requests(times) {
     const path = Array.from({ length: 1 + Math.floor(Math.random() * 4) }, () => pick(parts)).join("/");
     const query =
       Math.random() < 0.3
-        ? `?kind=${encodeURIComponent(String(pick(ODD)))}&name=${"n".repeat(Math.random() * 300)}`
+        ? `?kind=${encodeURIComponent(String(pick(ODD)).toWellFormed())}&name=${"n".repeat(Math.random() * 300)}`
         : "";
     const body = Object.fromEntries(
       Array.from({ length: 3 }, () => [
