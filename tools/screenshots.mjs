@@ -7,6 +7,7 @@ const only = process.argv[2];
 const { address, stop } = await startServer();
 const browser = await launchChromium();
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+page.setDefaultTimeout(20_000);
 page.on("console", (message) => message.type() === "error" && console.error(message.text()));
 
 async function shoot(name, seconds) {
@@ -59,7 +60,7 @@ await page.getByRole("button", { name: "Stop", exact: true }).click();
 
 await page.getByRole("link", { name: "Stage" }).click();
 await page.getByRole("button", { name: "Leading lantern" }).click();
-for (const property of ["Scale", "Glow"]) {
+for (const property of ["Scale", "Emission"]) {
   await page.getByRole("button", { name: `Bind ${property}`, exact: true }).click();
   await page.getByRole("menuitem", { name: "Kick" }).click();
 }
@@ -72,7 +73,7 @@ const sheet = page.getByRole("complementary", { name: "Sheet" });
 for (const section of ["Surface", "Place"])
   await sheet.getByRole("button", { name: section, exact: true }).click();
 await sheet.getByRole("button", { name: "Wake", exact: true }).click();
-await page.getByRole("region", { name: "At most" }).scrollIntoViewIfNeeded();
+await page.getByRole("region", { name: "Wake limit" }).scrollIntoViewIfNeeded();
 await shoot("stage-wake", 27.4);
 await page.getByRole("button", { name: "Sparks" }).click();
 await shoot("stage-particles", 26.48);
