@@ -124,12 +124,38 @@ test("transport: seek, pause and resume keep the place, looping goes round", asy
   await page.evaluate(() => window.bumbrel!.seek(47.6));
   await expect.poll(position).toBeLessThan(5);
   await page.getByRole("button", { name: "Stop looping" }).click();
+  // Space plays and pauses whatever was touched last; it does not flip the switch again.
+  await page.keyboard.press("Space");
+  await expect.poll(() => page.evaluate(() => window.bumbrel!.state())).toBe("paused");
+  await expect(page.getByRole("button", { name: "Loop", exact: true })).toBeVisible();
+  await page.keyboard.press("Space");
   await page.evaluate(() => window.bumbrel!.seek(47.5));
   await expect.poll(() => page.evaluate(() => window.bumbrel!.state())).toBe("paused");
   expect(await position()).toBe(48);
   await page.getByRole("slider", { name: "Position in seconds" }).focus();
   await page.keyboard.press("Home");
   expect(await position()).toBe(0);
+});
+
+test("stage: everything is selected by Ctrl+A and removed by Delete, which says what it cannot remove", async ({
+  page,
+}) => {
+  await openDemo(page, server.address);
+  await page.getByRole("link", { name: "Stage" }).click();
+  const strip = page.getByRole("list", { name: "On the stage" }).getByRole("listitem");
+  await expect(page.getByRole("button", { name: "Leading lantern" })).toBeVisible();
+  const before = await strip.count();
+  expect(before).toBeGreaterThan(20);
+  await page.keyboard.press("Delete");
+  await expect(page.getByRole("status").filter({ hasText: "Nothing is selected" })).toBeVisible();
+  await page.keyboard.press("ControlOrMeta+a");
+  expect(await page.evaluate(() => String(getSelection()))).toBe("");
+  await page.keyboard.press("Delete");
+  // Every scene has a camera, a backdrop and air.
+  await expect(strip).toHaveCount(3);
+  await page.getByRole("button", { name: /^Undo: remove/ }).click();
+  await expect(strip).toHaveCount(before);
+  await waitUntilSaved(page);
 });
 
 test("stage: add, rest, bind a colour, rename, remove, and back again", async ({ page }) => {

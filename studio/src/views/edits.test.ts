@@ -131,6 +131,27 @@ describe("edits of many strands", () => {
     expectSound();
   });
 
+  it("keep a fan's bands when they are laid out in another way, and push the ends of a range along", () => {
+    const strand = {
+      measure: { ...MEASURES.fan.defaults, layout: "octave", perOctave: 6, bands: 4 },
+    } as unknown as Parameters<typeof strands.setMeasureSetting>[0];
+    const { measure } = strand as unknown as { measure: Record<string, unknown> };
+    // Sixth octaves from 40 Hz to 16 kHz: 8.64 octaves of six.
+    strands.setMeasureSetting(strand, "layout", "equal");
+    expect(measure.layout).toBe("equal");
+    expect(measure.bands).toBeGreaterThanOrEqual(51);
+    expect(measure.bands).toBeLessThanOrEqual(54);
+    strands.setMeasureSetting(strand, "lowHz", 18_000);
+    expect(measure.lowHz).toBeCloseTo(18_000, 0);
+    expect(measure.highHz).toBeGreaterThan(18_000);
+    strands.setMeasureSetting(strand, "highHz", 100);
+    // A range is at least a semitone wide.
+    expect(measure.lowHz).toBeLessThanOrEqual(100);
+    expect(measure.highHz).toBeLessThan(107);
+    strands.setMeasureSetting(strand, "tiltDb", 3);
+    expect(measure.tiltDb).toBe(3);
+  });
+
   it("find another measure when what they listen to lacks theirs, and keep a range between measures that have one", () => {
     const [first, second] = three();
     strands.editStrand(desk.asWorkbench, first, "onsets", (one) => strands.setMeasure(one, "onset"));

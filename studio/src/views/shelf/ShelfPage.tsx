@@ -214,7 +214,7 @@ function Thumbnail({ project }: { project: ProjectSummary }) {
   return (
     <span className={`${frame} grid place-content-center text-xs text-mist`}>
       <Lamp size={28} aria-hidden className="mx-auto mb-1 opacity-60" />
-      not opened yet
+      no image yet
     </span>
   );
 }
