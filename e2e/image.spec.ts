@@ -125,7 +125,7 @@ test("feedback leaves its share of the image of 1/60 s ago, step by step", async
   const share = 0.9;
   const still = squareScene({ feedback: share });
   const first = (await draw(still, [0])).at(MIDDLE, MIDDLE);
-  // What rests stays as bright as it is: the lighter of both is shown, not their sum.
+  // An object at rest keeps its brightness: feedback shows the brighter of both images, not their sum.
   const later = (await draw(still, [0, 1, 2, 3])).at(MIDDLE, MIDDLE);
   expect(Math.abs(later - first)).toBeLessThanOrEqual(1);
 

@@ -32,7 +32,7 @@ async function demoWithMemory(page: Page) {
   return { id: projects[0].id as string, ids: scene.objects.map(({ id }) => id) };
 }
 
-/** What is sent to the graphics card for each object, and the image, at each frame. */
+/** Reads, for each frame, the numbers that go to the graphics card for each object, and the pixels. */
 async function lookAt(page: Page, ids: readonly string[]) {
   const seen = [];
   for (const frame of FRAMES) {

@@ -13,12 +13,12 @@ import { createApp, isLoopback } from "./http/app";
 import { AnalysisStore } from "./store/analyses";
 import { AssetStore } from "./store/assets";
 import { BlobStore } from "./store/blobs";
-import { cleanUp } from "./store/cleanUp";
+import { cleanUp, DAY_MS } from "./store/cleanUp";
 import { ProjectStore } from "./store/projects";
 import { SoundStore } from "./store/sounds";
 
 /** How often what nobody needs any more is removed: once a day, and at each start. */
-const CLEAN_UP_MS = 24 * 3600 * 1000;
+const CLEAN_UP_MS = DAY_MS;
 
 export interface ServeSettings {
   host: string;
@@ -84,7 +84,6 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
     cleaning.unref();
     stopCleaning = () => clearInterval(cleaning);
     const app = createApp({
-      db: database.db,
       dataDir: settings.dataDir,
       host: settings.host,
       token,
@@ -140,7 +139,7 @@ function tlsParts({ certFile, keyFile }: { certFile: string; keyFile: string }) 
   return { cert: read(certFile), key: read(keyFile) };
 }
 
-/** What keeps the server from listening, where a person can change it. */
+/** Explains why the server cannot listen; `undefined` for causes that a person cannot fix. */
 function listeningProblem({ code }: NodeJS.ErrnoException, { host, port }: ServeSettings) {
   const problem = (what: string, remedy: string, name: string) =>
     new BumbrelError({ code: name, what, where: host, remedy });

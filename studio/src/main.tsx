@@ -62,4 +62,5 @@ createRoot(document.getElementById("root")!).render(
 );
 
 // What most people open next is fetched as soon as there is nothing else to do.
-requestIdleCallback(() => void loadProjectPage().then(loadStrandsView));
+// Some browsers lack requestIdleCallback: they load it when a project is opened.
+window.requestIdleCallback?.(() => void loadProjectPage().then(loadStrandsView));

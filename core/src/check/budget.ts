@@ -5,7 +5,7 @@ import { hasCopies, propertyOf } from "../kinds/table";
 import type { NumberProperty } from "../setting/property";
 import { isMade } from "../sound/kinds";
 
-/** What a whole document may hold beside the limits of its parts: as much as the fastest machines can still play. */
+/** Limits of a whole document, beside those of its parts: as much as the fastest machines can still play. */
 export const DOCUMENT_BUDGET = {
   /** Copies of all objects together, those of groups counted for everything in them. */
   copies: 250_000,
@@ -22,10 +22,9 @@ export const DOCUMENT_BUDGET = {
 } as const;
 
 /**
- * Counts parsed JSON before anything looks closer at it: work on a document grows with its size, and no sensible one is
- * so large.
+ * Counts parsed JSON before it is migrated and validated, which takes time that grows with its size.
  *
- * @returns what is over; it is enough to refuse the document
+ * @returns the first limit that it exceeds
  */
 export function checkSize(document: unknown): Finding | undefined {
   const over = (what: string) => ({

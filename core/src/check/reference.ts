@@ -9,7 +9,7 @@ import { MEASURE_GROUPS } from "../strand/measures/declaration";
 import { declarationOf, MEASURE_KINDS } from "../strand/measures/table";
 import { SHAPING_STEPS, STEP_NAMES, stepSettings } from "../strand/shaping";
 
-/** What an id refers to. */
+/** Words for the thing that a reference names. */
 const WORDS_OF: Record<ReferenceSetting["to"], string> = {
   sound: "a sound",
   picture: "an image",

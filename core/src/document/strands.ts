@@ -1,7 +1,7 @@
 import { isLive } from "../sound/kinds";
 import type { Scene, Strand } from "./scene";
 
-/** Which strands are made of which: a look at the whole scene, in time that grows with the number of sources. */
+/** The strands of a scene and the strands each is made of. */
 class StrandGraph {
   private readonly byId: ReadonlyMap<string, Strand>;
   private readonly sources = new Map<Strand, Strand[]>();
@@ -11,7 +11,7 @@ class StrandGraph {
     this.byId = new Map([...scene.strands].reverse().map((strand) => [strand.id, strand]));
   }
 
-  /** What a strand is made of, in order; those that are gone are left out. */
+  /** The strands that a strand is made of, in order; missing ones are skipped. */
   sourcesOf(strand: Strand): Strand[] {
     const { listensTo } = strand;
     if (listensTo.kind !== "strands") return [];

@@ -1,4 +1,4 @@
-/** What PostgreSQL's binary COPY format begins with, before the length of its header's extension. */
+/** Signature at the start of PostgreSQL's binary COPY format. */
 const SIGNATURE = Buffer.from("PGCOPY\n\xff\r\n\0", "latin1");
 const FLAGS_BYTES = 4;
 /** In place of a row's number of columns: there are no more rows. */

@@ -44,7 +44,7 @@ export function accessToken(dataDir: string, isNew: boolean): AccessToken {
   return { hash: hashOf(shown), shown };
 }
 
-/** What a cookie holds: until when it counts, and a signature by the token's hash. A new token ends all of them. */
+/** The value of the session cookie: its end, and a signature by the token's hash, so that a new token ends all sessions. */
 function sessionUntil(untilMs: number, hash: Buffer): string {
   const signature = createHmac("sha256", hash).update(`session ${untilMs}`).digest("base64url");
   return `${untilMs}.${signature}`;

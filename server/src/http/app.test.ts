@@ -57,7 +57,6 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     const blobs = new BlobStore(database.db);
     sounds = new SoundStore(database.db, blobs);
     const app = createApp({
-      db: database.db,
       dataDir,
       projects: new ProjectStore(database.db),
       sounds,

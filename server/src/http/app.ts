@@ -7,7 +7,6 @@ import compression from "compression";
 import express, { type Express, type RequestHandler, type Response } from "express";
 import helmet from "helmet";
 import type { Logger } from "pino";
-import type { Database } from "../db/open";
 import type { PageParts } from "../deliver/page";
 import type { AnalysisStore } from "../store/analyses";
 import type { AssetStore } from "../store/assets";
@@ -26,7 +25,6 @@ const BODY_LIMIT = "20mb";
 const VERSION = "0.1.0";
 
 export interface AppParts {
-  db: Database;
   /** Where it keeps what is not in the database; its disk is what storage figures tell of. */
   dataDir: string;
   projects: ProjectStore;
@@ -137,7 +135,6 @@ function nonceOf(response: Response): string {
 
 /** The whole HTTP side: the interface under `/api`, and the workbench for everything else. */
 export function createApp({
-  db,
   dataDir,
   projects,
   sounds,
@@ -209,7 +206,7 @@ export function createApp({
     response.json(description);
   });
   api.use("/projects", projectRoutes(projects));
-  api.use(storageRoutes(db, projects, dataDir));
+  api.use(storageRoutes(projects, dataDir));
   api.use("/sounds", soundRoutes(sounds));
   api.use("/analyses", analysisRoutes(analyses));
   api.use("/assets", assetRoutes(assets));

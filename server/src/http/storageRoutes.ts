@@ -1,12 +1,10 @@
 import { statfs } from "node:fs/promises";
 import { Router } from "express";
-import type { Database } from "../db/open";
-import { emptyBin } from "../store/cleanUp";
 import type { ProjectStore } from "../store/projects";
 import { notFound } from "./problem";
 
 /** Deleted projects, and the space that everything takes. */
-export function storageRoutes(db: Database, store: ProjectStore, dataDir: string): Router {
+export function storageRoutes(store: ProjectStore, dataDir: string): Router {
   const router = Router();
 
   router.get("/storage", async (_request, response) => {
@@ -20,12 +18,12 @@ export function storageRoutes(db: Database, store: ProjectStore, dataDir: string
   });
 
   router.delete("/bin", async (_request, response) => {
-    await emptyBin(db);
+    await store.removeForGood();
     response.status(204).end();
   });
 
   router.delete("/bin/:id", async (request, response) => {
-    if ((await emptyBin(db, request.params.id)) === 0) throw notFound("This deleted project");
+    if ((await store.removeForGood(request.params.id)) === 0) throw notFound("This deleted project");
     response.status(204).end();
   });
 

@@ -1,8 +1,8 @@
-import { and, eq, inArray, isNull, lt, notInArray, or, sql } from "drizzle-orm";
+import { and, eq, isNull, lt, notInArray, or, sql } from "drizzle-orm";
 import type { Database } from "../db/open";
 import { assets, blobs, examples, projects, sounds } from "../db/schema";
 
-const DAY_MS = 24 * 3600 * 1000;
+export const DAY_MS = 24 * 3600 * 1000;
 /** How long deleted projects can be brought back. */
 export const BIN_DAYS = 30;
 /** How long sounds and assets that no project uses are kept: an open editor may still undo their removal. */
@@ -75,15 +75,4 @@ export async function cleanUp(db: Database, nowMs = Date.now()): Promise<Cleaned
     assets: goneAssets.length,
     blobs: goneBlobs.length,
   };
-}
-
-/** Removes deleted projects for good: one of them, or all. Their sounds go once they have been unused for a while. */
-export async function emptyBin(db: Database, id?: string): Promise<number> {
-  const rows = await db
-    .delete(projects)
-    .where(
-      and(sql`${projects.deletedAt} is not null`, id === undefined ? undefined : inArray(projects.id, [id])),
-    )
-    .returning({ id: projects.id });
-  return rows.length;
 }

@@ -7,7 +7,7 @@ import { isMade, isStored } from "@bumbrel/core/sound/kinds";
 import { and, desc, eq, inArray, isNotNull, isNull, or, sql } from "drizzle-orm";
 import type { Database } from "../db/open";
 import { blobs, examples, projects, sounds } from "../db/schema";
-import { BIN_DAYS } from "./cleanUp";
+import { BIN_DAYS, DAY_MS } from "./cleanUp";
 
 /** What became of a save: the new revision, or the one that is there instead. */
 export type SaveOutcome = { saved: true; revision: number } | { saved: false; revision: number };
@@ -111,8 +111,17 @@ export class ProjectStore {
       id,
       name,
       deletedAt: deletedAt!.toISOString(),
-      goneAt: new Date(deletedAt!.getTime() + BIN_DAYS * 24 * 3600 * 1000).toISOString(),
+      goneAt: new Date(deletedAt!.getTime() + BIN_DAYS * DAY_MS).toISOString(),
     }));
+  }
+
+  /** Removes deleted projects for good: one of them, or all. Their sounds go once they have been unused for a while. */
+  async removeForGood(id?: string): Promise<number> {
+    const rows = await this.db
+      .delete(projects)
+      .where(and(isNotNull(projects.deletedAt), id === undefined ? undefined : eq(projects.id, id)))
+      .returning({ id: projects.id });
+    return rows.length;
   }
 
   /** Bytes that sounds, images and models take. */

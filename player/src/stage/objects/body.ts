@@ -89,7 +89,7 @@ function shaped(key: string, make: () => BufferGeometry): BufferGeometry {
 }
 
 /**
- * What a body is drawn from; nothing for what has not come yet.
+ * The geometries that a body is drawn from; none while its image or model is loading.
  *
  * @param copies  how many there can be
  */

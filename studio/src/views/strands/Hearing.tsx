@@ -1,6 +1,6 @@
 import type { ListensTo, Strand } from "@bumbrel/core/document/scene";
 import { happensLive, isMadeOf } from "@bumbrel/core/document/strands";
-import type { Setting, SettingValue, When } from "@bumbrel/core/setting/descriptor";
+import type { Setting, SettingValue } from "@bumbrel/core/setting/descriptor";
 import { canMeasure, declarationOf, MEASURES, type MeasureKind } from "@bumbrel/core/strand/measures/table";
 import { Crosshair, X } from "lucide-react";
 import { Fragment } from "react";
@@ -98,10 +98,9 @@ function MeasureFields({ strand, change }: FieldsProps) {
   const values = measure as unknown as Record<string, SettingValue>;
   const set = (key: string, setting: Setting, value: SettingValue) =>
     change(`set the ${setting.label.toLowerCase()}`, (draft) => setMeasureSetting(draft, key, value));
-  const shown = Object.entries(settings).filter(([, { when }]) => !when || when.is.includes(whenValue(when)));
-  function whenValue({ setting }: When) {
-    return values[setting] as string | number | boolean;
-  }
+  const shown = Object.entries(settings).filter(
+    ([, { when }]) => !when || when.is.some((value) => value === values[when.setting]),
+  );
   if (shown.length === 0) return <p className="text-sm text-mist">{help}</p>;
   return (
     <div className="flex flex-wrap items-baseline gap-x-1.5 gap-y-1 text-sm text-mist">
