@@ -68,6 +68,8 @@ export const LoadedProject = Type.Object(
   {
     id: Id,
     revision: Revision,
+    /** What its last save called itself. */
+    saveId: Type.Union([Id, Type.Null()]),
     scene: SceneDocument,
     /** Facts of the scene's sounds by stored id. */
     facts: Type.Record(Type.String(), SoundFacts),
@@ -75,6 +77,10 @@ export const LoadedProject = Type.Object(
   closed,
 );
 export type LoadedProject = Static<typeof LoadedProject>;
+
+/** What is told of a project as it changes: its revision, `null` when it is deleted. */
+export const ProjectState = Type.Object({ revision: Type.Union([Revision, Type.Null()]) }, closed);
+export type ProjectState = Static<typeof ProjectState>;
 
 /** A new project: empty, from a worked example, as a copy, or from a scene document. */
 export const NewProject = Type.Object(

@@ -66,6 +66,12 @@ export const ROUTES: readonly Route[] = [
     problems: [404],
   },
   {
+    method: "get",
+    path: "/projects/{id}/events",
+    summary: "Tells a project's state now and after each change, as server-sent events",
+    answers: { 200: { media: "text/event-stream" } },
+  },
+  {
     method: "delete",
     path: "/projects/{id}",
     summary: "Deletes a project; it can be restored",

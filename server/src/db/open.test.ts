@@ -2,8 +2,6 @@ import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { newScene } from "@bumbrel/core/kinds/create";
-import { PGlite } from "@electric-sql/pglite";
-import { PGLiteSocketServer } from "@electric-sql/pglite-socket";
 import { afterEach, beforeEach, describe, expect, it } from "@jest/globals";
 import { ProjectStore } from "../store/projects";
 import { openDatabase } from "./open";
@@ -23,28 +21,6 @@ describe("openDatabase", () => {
     const second = await openDatabase(settings());
     expect((await new ProjectStore(second.db).get(id))?.scene.name).toBe("Kept");
     await second.close();
-  });
-
-  it("outlives a database server that stops and comes back", async () => {
-    const behind = await PGlite.create();
-    const listen = async (port: number) => {
-      const socket = new PGLiteSocketServer({ db: behind, port, host: "127.0.0.1", maxConnections: 20 });
-      await socket.start();
-      return socket;
-    };
-    const first = await listen(0);
-    const address = first.getServerConn();
-    const databaseUrl = `postgres://postgres@${address}/postgres?sslmode=disable`;
-    const { db, close } = await openDatabase({ ...settings(), databaseUrl });
-    const projects = new ProjectStore(db);
-    const { id } = await projects.create(newScene("Kept"));
-    await first.stop();
-    await expect(projects.get(id)).rejects.toThrow();
-    const second = await listen(Number(address.split(":").at(-1)));
-    expect((await projects.get(id))?.scene.name).toBe("Kept");
-    await close();
-    await second.stop();
-    await behind.close();
   });
 
   it("says so when a database server does not answer", async () => {

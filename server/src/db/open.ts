@@ -12,11 +12,17 @@ import pg from "pg";
 import { copiedRows } from "./copy";
 import { openDurable, syncFolder, syncPath } from "./durable";
 import { lockFolder } from "./folderLock";
+import { Listeners } from "./listeners";
 import * as schema from "./schema";
 
 export type Database = PgDatabase<PgQueryResultHKT, typeof schema> & {
   /** The bytes of a query's only column, one of each row, by the quickest way that the database has. */
   readBytes(query: SQLWrapper): Promise<Uint8Array[]>;
+  /**
+   * Calls back at each notification of a channel, whichever process it comes from, and with `undefined` when some may
+   * have been missed.
+   */
+  listen(channel: string, onNotice: (payload: string | undefined) => void): Promise<void>;
 };
 
 export interface OpenDatabase {
@@ -48,14 +54,16 @@ async function openServer(url: string, migrationsFolder: string): Promise<OpenDa
   const pool = new pg.Pool({ connectionString: url });
   // A connection that breaks while nobody uses it is replaced at the next query, which reports any error itself.
   pool.on("error", () => {});
+  const listeners = new Listeners(url);
   const db = Object.assign(drizzleNode(pool, { schema }), {
+    listen: listeners.listen,
     readBytes: async (query: SQLWrapper) => {
       const { rows } = await db.execute(query.getSQL());
       return rows.map((row) => Object.values(row)[0] as Buffer);
     },
   });
   try {
-    await migrateNode(db, { migrationsFolder });
+    await migrateAlone(pool, migrationsFolder);
   } catch (error) {
     await pool.end();
     const cause = (error as Error & { cause?: Error }).cause ?? (error as Error);
@@ -66,7 +74,29 @@ async function openServer(url: string, migrationsFolder: string): Promise<OpenDa
       remedy: "Check that the server runs and that the address, user and password are right",
     });
   }
-  return { db, close: () => pool.end() };
+  return {
+    db,
+    async close() {
+      await listeners.close();
+      await pool.end();
+    },
+  };
+}
+
+/** Names the lock under which tables are brought up to date; any number that no other program here uses. */
+const MIGRATION_LOCK = 7_240_117;
+
+/** Brings the tables up to date while no other process does, which may have been started at the same moment. */
+async function migrateAlone(pool: pg.Pool, migrationsFolder: string): Promise<void> {
+  const client = await pool.connect();
+  try {
+    await client.query("select pg_advisory_lock($1)", [MIGRATION_LOCK]);
+    await migrateNode(drizzleNode(client, { schema }), { migrationsFolder });
+    await client.query("select pg_advisory_unlock($1)", [MIGRATION_LOCK]);
+  } finally {
+    // The connection is not used again: a lock that was left on it goes with it.
+    client.release(true);
+  }
 }
 
 async function openFolder({
@@ -100,6 +130,9 @@ async function openFolder({
     });
     const db = Object.assign(drizzlePglite(client, { schema }), {
       readBytes: (query: SQLWrapper) => copyOut(client, query),
+      listen: async (channel: string, onNotice: (payload: string) => void) => {
+        await client.listen(channel, onNotice);
+      },
     });
     await migratePglite(db, { migrationsFolder });
     return {

@@ -8,8 +8,6 @@ import type { Scene } from "@bumbrel/core/document/scene";
 import { writeWav } from "@bumbrel/core/format/wav";
 import { newObject, newScene } from "@bumbrel/core/kinds/create";
 import { newSoundBasics } from "@bumbrel/core/sound/kinds";
-import { PGlite } from "@electric-sql/pglite";
-import { PGLiteSocketServer } from "@electric-sql/pglite-socket";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import pino from "pino";
 import { type OpenDatabase, openDatabase } from "../db/open";
@@ -19,6 +17,7 @@ import { BlobStore, CHUNK_BYTES } from "../store/blobs";
 import { cleanUp as removeUnused } from "../store/cleanUp";
 import { ProjectStore } from "../store/projects";
 import { SoundStore } from "../store/sounds";
+import { startPostgres } from "../testing/postgres";
 import { createApp } from "./app";
 import { parseRange } from "./range";
 
@@ -44,14 +43,9 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     dataDir = mkdtempSync(join(tmpdir(), "bumbrel-"));
     let databaseUrl: string | undefined;
     if (kind === "server") {
-      const behind = await PGlite.create();
-      const socket = new PGLiteSocketServer({ db: behind, port: 0, host: "127.0.0.1", maxConnections: 20 });
-      await socket.start();
-      cleanUp.push(
-        () => socket.stop(),
-        () => behind.close(),
-      );
-      databaseUrl = `postgres://postgres:postgres@${socket.getServerConn()}/postgres?sslmode=disable`;
+      const postgres = await startPostgres();
+      cleanUp.push(() => postgres.remove());
+      databaseUrl = postgres.url;
     }
     database = await openDatabase({ dataDir, databaseUrl, migrationsDir: "server/migrations" });
     const blobs = new BlobStore(database.db);
@@ -123,6 +117,30 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
       name: "Renamed",
       hasThumbnail: false,
     });
+  });
+
+  it("tells a project's state at once and after each change, deletion and return included", async () => {
+    const id = await create();
+    const response = await fetch(`${base}/projects/${id}/events`);
+    expect(response.headers.get("content-type")).toMatch("text/event-stream");
+    const reader = response.body!.pipeThrough(new TextDecoderStream()).getReader();
+    let text = "";
+    const told = async (count: number) => {
+      const states = () => [...text.matchAll(/^data:(.*)$/gm)].map(([, data]) => JSON.parse(data).revision);
+      while (states().length < count) text += (await reader.read()).value;
+      return states();
+    };
+    expect(await told(1)).toEqual([1]);
+    await send("PUT", `/projects/${id}/scene`, { revision: 1, scene: newScene("First"), saveId: "mine" });
+    expect(await told(2)).toEqual([1, 2]);
+    expect((await send("GET", `/projects/${id}`)).body.saveId).toBe("mine");
+    // Another project's changes are none of its own.
+    await send("DELETE", `/projects/${await create()}`);
+    await send("DELETE", `/projects/${id}`);
+    expect(await told(3)).toEqual([1, 2, null]);
+    await send("POST", `/projects/${id}/restore`);
+    expect(await told(4)).toEqual([1, 2, null, 2]);
+    await reader.cancel();
   });
 
   it("refuses a stale save with 409 and loses nothing", async () => {

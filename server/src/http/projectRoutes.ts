@@ -1,6 +1,7 @@
-import { NewProject, SaveScene } from "@bumbrel/api/contracts";
+import { NewProject, type ProjectState, SaveScene } from "@bumbrel/api/contracts";
 import { parseScene } from "@bumbrel/core/check/readScene";
 import { newProject } from "@bumbrel/core/kinds/create";
+import { createSession } from "better-sse";
 import express, { Router } from "express";
 import type { ProjectStore } from "../store/projects";
 import { checked, HttpProblem, notFound } from "./problem";
@@ -25,6 +26,34 @@ export function projectRoutes(store: ProjectStore): Router {
     const project = await store.get(request.params.id);
     if (!project) throw notFound("This project");
     response.json(project);
+  });
+
+  router.get("/:id/events", async (request, response) => {
+    const { id } = request.params;
+    const session = await createSession(request, response);
+    let isTelling = false;
+    let isAsked = false;
+    const tell = async () => {
+      isAsked = true;
+      if (isTelling) return;
+      isTelling = true;
+      try {
+        while (isAsked && session.isConnected) {
+          isAsked = false;
+          const state: ProjectState = { revision: (await store.revisionOf(id)) ?? null };
+          if (session.isConnected) session.push(state, "state");
+        }
+      } catch {
+        // Its page connects again, and is told then.
+        response.end();
+      } finally {
+        isTelling = false;
+      }
+    };
+    const stop = await store.watch(id, () => void tell());
+    session.once("disconnected", stop);
+    if (!session.isConnected) stop();
+    await tell();
   });
 
   router.put("/:id/scene", async (request, response) => {

@@ -1,4 +1,5 @@
 import { randomUUID } from "node:crypto";
+import { EventEmitter } from "node:events";
 import type { DeletedProject, LoadedProject, ProjectSummary } from "@bumbrel/api/contracts";
 import { parseScene } from "@bumbrel/core/check/readScene";
 import type { Scene } from "@bumbrel/core/document/scene";
@@ -15,9 +16,41 @@ export type SaveOutcome = { saved: true; revision: number } | { saved: false; re
 /** Projects and their scene documents. */
 export class ProjectStore {
   private readonly db: Database;
+  private readonly changes = new EventEmitter().setMaxListeners(0);
+  private listening: Promise<void> | undefined;
 
   constructor(db: Database) {
     this.db = db;
+  }
+
+  /**
+   * Calls back after each change of a project's revision or of its being there, by this process or another one on the
+   * same database; more often than that, perhaps.
+   *
+   * @returns a function that stops that
+   */
+  async watch(id: string, onChange: () => void): Promise<() => void> {
+    this.listening ??= this.db
+      .listen("project_changes", (changed) => {
+        const names = changed === undefined ? this.changes.eventNames() : [changed];
+        for (const name of names) this.changes.emit(name);
+      })
+      .catch((error) => {
+        this.listening = undefined;
+        throw error;
+      });
+    await this.listening;
+    this.changes.on(id, onChange);
+    return () => this.changes.off(id, onChange);
+  }
+
+  /** A project's newest revision; `undefined` when it is not there or deleted. */
+  async revisionOf(id: string): Promise<number | undefined> {
+    const [row] = await this.db
+      .select({ revision: projects.revision })
+      .from(projects)
+      .where(and(eq(projects.id, id), isNull(projects.deletedAt)));
+    return row?.revision;
   }
 
   async list(): Promise<ProjectSummary[]> {
@@ -52,7 +85,12 @@ export class ProjectStore {
 
   async get(id: string): Promise<LoadedProject | undefined> {
     const [row] = await this.db
-      .select({ id: projects.id, revision: projects.revision, scene: projects.scene })
+      .select({
+        id: projects.id,
+        revision: projects.revision,
+        saveId: projects.saveId,
+        scene: projects.scene,
+      })
       .from(projects)
       .where(and(eq(projects.id, id), isNull(projects.deletedAt)));
     if (!row) return undefined;
@@ -89,11 +127,8 @@ export class ProjectStore {
       .where(and(eq(projects.id, id), or(eq(projects.revision, revision), isOwn), isNull(projects.deletedAt)))
       .returning({ revision: projects.revision });
     if (saved) return { saved: true, revision: saved.revision };
-    const [row] = await this.db
-      .select({ revision: projects.revision })
-      .from(projects)
-      .where(and(eq(projects.id, id), isNull(projects.deletedAt)));
-    return row && { saved: false, revision: row.revision };
+    const there = await this.revisionOf(id);
+    return there === undefined ? undefined : { saved: false, revision: there };
   }
 
   /** Deleted projects that can still be brought back, the last first. */
@@ -174,7 +209,7 @@ export class ProjectStore {
   }
 
   async addExample(id: string, scene: Scene): Promise<void> {
-    await this.db.insert(examples).values({ id, scene });
+    await this.db.insert(examples).values({ id, scene }).onConflictDoNothing();
   }
 
   async isEmpty(): Promise<boolean> {

@@ -127,6 +127,7 @@ export const api = {
 };
 
 export const assetBytesUrl = (storedId: string) => `/api/assets/${storedId}/bytes`;
+export const projectEventsUrl = (projectId: string) => `/api/projects/${projectId}/events`;
 export const soundBytesUrl = (storedId: string) => `/api/sounds/${storedId}/bytes`;
 export const thumbnailUrl = (project: ProjectSummary) =>
   `/api/projects/${project.id}/thumbnail?${encodeURIComponent(project.changedAt)}`;

@@ -26,6 +26,8 @@ export interface SaveNames {
 }
 
 export interface AutosaveParts {
+  /** What the server has, and its revision. */
+  scene: Scene;
   revision: number;
   save(revision: number, scene: Scene, names: SaveNames): Promise<{ revision: number }>;
   failureOf(error: unknown): SaveFailure;
@@ -44,7 +46,7 @@ export interface AutosaveParts {
  */
 export class Autosave {
   private readonly parts: AutosaveParts;
-  private revision: number;
+  private saved: { revision: number; scene: Scene };
   private waiting: Scene | undefined;
   private timer: ReturnType<typeof setTimeout> | undefined;
   private running: Promise<void> | undefined;
@@ -53,7 +55,7 @@ export class Autosave {
 
   constructor(parts: AutosaveParts) {
     this.parts = parts;
-    this.revision = parts.revision;
+    this.saved = { revision: parts.revision, scene: parts.scene };
   }
 
   /** Whether something has not reached the server yet. */
@@ -61,9 +63,33 @@ export class Autosave {
     return this.waiting !== undefined || this.running !== undefined;
   }
 
-  /** The revision that the next save builds on. */
-  get base(): number {
-    return this.revision;
+  /** What the next save builds on: what the server had when it last answered. */
+  get base(): Readonly<{ revision: number; scene: Scene }> {
+    return this.saved;
+  }
+
+  /** Whether a save of that name was sent whose answer never came. */
+  isOwn(saveId: string | null): boolean {
+    return saveId !== null && this.unanswered.includes(saveId);
+  }
+
+  /**
+   * Builds on what the server has now, which includes the newest scene here or is included in it.
+   *
+   * @param scene  the newest here; saved soon if it is another one
+   */
+  rebase(base: { revision: number; scene: Scene }, scene: Scene): void {
+    this.saved = base;
+    this.unanswered = [];
+    this.waiting = undefined;
+    this.stopped = false;
+    if (scene === base.scene) this.parts.onState({ kind: "saved" });
+    else this.changed(scene);
+  }
+
+  /** Resolves when no save is under way. */
+  async settled(): Promise<void> {
+    await this.running;
   }
 
   changed(scene: Scene): void {
@@ -81,9 +107,10 @@ export class Autosave {
   }
 
   /** Saves again after a project that was gone is back. */
-  resume(): Promise<void> {
+  async resume(): Promise<void> {
     this.stopped = false;
-    return this.flush();
+    if (this.waiting) await this.flush();
+    else this.parts.onState({ kind: "saved" });
   }
 
   stop(): void {
@@ -110,7 +137,8 @@ export class Autosave {
     const saveId = this.parts.newId();
     try {
       const names = { saveId, unanswered: this.unanswered };
-      ({ revision: this.revision } = await this.parts.save(this.revision, scene, names));
+      const { revision } = await this.parts.save(this.saved.revision, scene, names);
+      this.saved = { revision, scene };
       this.unanswered = [];
       if (!this.waiting) this.parts.onState({ kind: "saved" });
     } catch (error) {

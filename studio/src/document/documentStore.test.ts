@@ -10,20 +10,43 @@ afterEach(() => {
   jest.useRealTimers();
 });
 
+class Conflict extends Error {}
+
+/** A document, and a server that counts its revisions. */
 function open() {
   const saved: Scene[] = [];
-  const document = new DocumentStore(newScene("Quay"), {
+  const server = { revision: 1, scene: newScene("Quay"), saveId: null as string | null, losesAnswers: false };
+  let names = 0;
+  const document = new DocumentStore({
+    scene: server.scene,
     revision: 1,
-    save: async (revision, scene) => {
+    load: async () => structuredClone(server),
+    save: async (revision, scene, { saveId, unanswered }) => {
+      const isOwn = server.saveId !== null && unanswered.includes(server.saveId);
+      if (revision !== server.revision && !isOwn) throw new Conflict("stale");
+      Object.assign(server, { revision: server.revision + 1, scene: structuredClone(scene), saveId });
       saved.push(scene);
-      return { revision: revision + 1 };
+      if (server.losesAnswers) throw new Error("no answer");
+      return { revision: server.revision };
     },
-    failureOf: () => "unavailable",
-    newId: () => "save",
+    failureOf: (error) => (error instanceof Conflict ? "conflict" : "unanswered"),
+    newId: () => `save ${names++}`,
     delayMs: 100,
   });
-  return { document, saved };
+  /** A save by somebody else. */
+  const elsewhere = (change: (scene: Scene) => void) => {
+    const scene = structuredClone(server.scene);
+    change(scene);
+    Object.assign(server, { revision: server.revision + 1, scene, saveId: "theirs" });
+  };
+  const state = () => document.store.getState();
+  return { document, saved, server, elsewhere, state };
 }
+
+const add = (name: string) => (scene: Scene) => {
+  scene.objects.push(newObject(name, "box", name));
+};
+const namesOf = (scene: Scene) => scene.objects.map(({ name }) => name);
 
 describe("the document store", () => {
   it("says what can be undone and redone, and saves by itself", async () => {
@@ -115,5 +138,95 @@ describe("the document store", () => {
     document.undo();
     expect(document.scene.name).toBe("Quay");
     document.dispose();
+  });
+
+  it("takes in what was saved elsewhere at once, and its own undo goes on beside it", async () => {
+    const { document, server, elsewhere, state } = open();
+    const before = namesOf(document.scene);
+    document.edit("add a boat", add("Boat"));
+    await document.flush();
+    elsewhere((scene) => {
+      scene.objects.unshift(newObject("gull", "box", "Gull"));
+      scene.name = "Pier";
+    });
+    await document.changedElsewhere(server.revision);
+    expect(namesOf(document.scene)).toEqual(["Gull", ...before, "Boat"]);
+    expect(state()).toMatchObject({ takenIn: 1, saved: { kind: "saved" }, undoLabel: "add a boat" });
+    document.undo();
+    expect(namesOf(document.scene)).toEqual(["Gull", ...before]);
+    expect(document.scene.name).toBe("Pier");
+    document.redo();
+    expect(namesOf(document.scene)).toEqual(["Gull", ...before, "Boat"]);
+    await document.flush();
+    expect(server.scene).toEqual(document.scene);
+  });
+
+  it("saves edits together with those that somebody else saved first", async () => {
+    const { document, server, elsewhere, state } = open();
+    elsewhere(add("Gull"));
+    document.edit("call it Pier", (scene) => {
+      scene.name = "Pier";
+    });
+    await jest.advanceTimersByTimeAsync(500);
+    expect(server.scene.name).toBe("Pier");
+    expect(namesOf(server.scene)).toContain("Gull");
+    expect(state()).toMatchObject({ saved: { kind: "saved" }, collisions: [] });
+  });
+
+  it("saves nothing while the same was changed in two ways, and then what was chosen", async () => {
+    const { document, server, elsewhere, state } = open();
+    document.edit("call it Pier", (scene) => {
+      scene.name = "Pier";
+      scene.loop = !scene.loop;
+    });
+    elsewhere((scene) => {
+      scene.name = "Mole";
+    });
+    elsewhere(add("Gull"));
+    await document.changedElsewhere(server.revision);
+    expect(state()).toMatchObject({
+      saved: { kind: "conflict" },
+      collisions: [{ path: ["name"], mine: "Pier", theirs: "Mole" }],
+    });
+    await jest.advanceTimersByTimeAsync(1000);
+    expect(server.scene.name).toBe("Mole");
+    document.choose(["theirs"]);
+    await document.flush();
+    expect(state()).toMatchObject({ saved: { kind: "saved" }, collisions: [] });
+    expect(server.scene).toMatchObject({ name: "Mole", loop: document.scene.loop });
+    expect(server.scene).toEqual(document.scene);
+  });
+
+  it("knows its own save when the answer was lost and it hears of the revision first", async () => {
+    const { document, server, state } = open();
+    const rename = (name: string) =>
+      document.edit(`call it ${name}`, (scene) => {
+        scene.name = name;
+      });
+    server.losesAnswers = true;
+    rename("First");
+    await document.flush();
+    server.losesAnswers = false;
+    rename("Second");
+    await document.changedElsewhere(server.revision);
+    expect(state()).toMatchObject({ collisions: [], takenIn: 0 });
+    await document.flush();
+    expect(server.scene.name).toBe("Second");
+  });
+
+  it("is told of its own saves and takes nothing in", async () => {
+    const { document, server, state } = open();
+    document.edit("add a boat", add("Boat"));
+    const saving = document.flush();
+    await document.changedElsewhere(2);
+    await saving;
+    expect(state()).toMatchObject({ takenIn: 0, saved: { kind: "saved" } });
+    await document.changedElsewhere("gone");
+    expect(state().saved.kind).toBe("gone");
+    document.edit("add a gull", add("Gull"));
+    await jest.advanceTimersByTimeAsync(1000);
+    expect(server.revision).toBe(2);
+    await document.changedElsewhere(2);
+    expect(namesOf(server.scene)).toContain("Gull");
   });
 });

@@ -1,5 +1,7 @@
 import { checkBudget } from "@bumbrel/core/check/budget";
+import { type Collision, mergeScenes, type Side } from "@bumbrel/core/document/merge";
 import type { Scene } from "@bumbrel/core/document/scene";
+import isEqual from "fast-deep-equal";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import { Autosave, type AutosaveParts, type SaveState } from "./autosave";
 import type { DraftKeeper } from "./drafts";
@@ -13,6 +15,23 @@ export interface DocumentState {
   redoLabel: string | undefined;
   /** Why the last edit was not carried out, if it was not. */
   refused: string | undefined;
+  /** What was changed both here and elsewhere, each in its own way; nothing is saved until a person has chosen. */
+  collisions: readonly Collision[];
+  /** How many times changes from elsewhere were taken in. */
+  takenIn: number;
+}
+
+/** A project as the server has it. */
+export interface Stored {
+  revision: number;
+  scene: Scene;
+  /** What the last save of it called itself. */
+  saveId: string | null;
+}
+
+export interface DocumentParts extends Omit<AutosaveParts, "onState"> {
+  /** Asks the server for its newest state; rejects as a save does. */
+  load(): Promise<Stored>;
 }
 
 /** The open project's document: its scene with history, saved on its own. */
@@ -20,13 +39,19 @@ export class DocumentStore {
   private readonly keeper: DraftKeeper | undefined;
   readonly store: StoreApi<DocumentState>;
   private history: History;
+  private readonly parts: DocumentParts;
   private readonly autosave: Autosave;
+  private elsewhere: Stored | undefined;
+  private taking: Promise<void> | undefined;
+  private isDisposed = false;
 
   /**
    * @param parts  how it is saved
    * @param keeper  keeps a draft of what has not been saved
    */
-  constructor(scene: Scene, parts: Omit<AutosaveParts, "onState">, keeper?: DraftKeeper) {
+  constructor(parts: DocumentParts, keeper?: DraftKeeper) {
+    const { scene } = parts;
+    this.parts = parts;
     this.keeper = keeper;
     this.history = { scene, past: [], future: [] };
     this.store = createStore<DocumentState>(() => ({
@@ -35,18 +60,48 @@ export class DocumentStore {
       undoLabel: undefined,
       redoLabel: undefined,
       refused: undefined,
+      collisions: [],
+      takenIn: 0,
     }));
     this.autosave = new Autosave({
       ...parts,
       onState: (saved) => {
         if (saved.kind === "saved") keeper?.saved();
-        this.store.setState({ saved });
+        // Somebody else saved first: their edits and these go together wherever they can.
+        if (saved.kind === "conflict") void this.takeIn();
+        else this.store.setState({ saved });
       },
     });
   }
 
+  /** The project has another revision on the server than a save from here gave it, or was deleted there. */
+  async changedElsewhere(revision: number | "gone"): Promise<void> {
+    await this.autosave.settled();
+    if (this.isDisposed) return;
+    const { saved } = this.store.getState();
+    if (revision === "gone") {
+      this.autosave.stop();
+      this.store.setState({ saved: { kind: "gone", message: "The project was deleted elsewhere." } });
+    } else if (saved.kind === "gone") await this.resume();
+    else if (revision > this.autosave.base.revision) await this.takeIn();
+  }
+
+  /** Goes on after collisions, with what was chosen for each of them. */
+  choose(sides: readonly Side[]): void {
+    const { elsewhere } = this;
+    if (!elsewhere) return;
+    let next = 0;
+    this.adopt(elsewhere, this.mergedWith(elsewhere, () => sides[next++] ?? "mine").scene);
+  }
+
   get scene(): Scene {
     return this.history.scene;
+  }
+
+  /** The document here, elsewhere, and as it was when both parted. */
+  get versions(): Scene[] {
+    const { scene } = this.autosave.base;
+    return [this.scene, scene, ...(this.elsewhere ? [this.elsewhere.scene] : [])];
   }
 
   /** Whether something has not reached the server yet. */
@@ -55,11 +110,10 @@ export class DocumentStore {
   }
 
   /**
-   * Changes the document as one undoable step.
+   * Changes the document as one undoable step. An edit by which the document would hold more than it may is not carried
+   * out: it could never be saved.
    *
    * @param label  what was done, for "Undo: …"
-   * An edit by which the document would hold more than it may is not carried out: it could never be saved.
-   *
    * @param gesture  edits in a row with the same key become one step
    */
   edit(label: string, recipe: Recipe, gesture?: string): void {
@@ -104,6 +158,7 @@ export class DocumentStore {
 
   /** Saves any unsaved changes and stops. */
   dispose(): void {
+    this.isDisposed = true;
     void this.keeper?.flush();
     void this.autosave.flush().finally(() => this.autosave.stop());
   }
@@ -114,7 +169,7 @@ export class DocumentStore {
     this.history = history;
     if (isSceneNew) {
       this.autosave.changed(history.scene);
-      this.keeper?.edited({ revision: this.autosave.base, scene: history.scene, editedMs: Date.now() });
+      this.keepDraft();
     }
     this.store.setState({
       scene: history.scene,
@@ -122,4 +177,66 @@ export class DocumentStore {
       redoLabel: history.future[0]?.label,
     });
   }
+
+  private keepDraft(): void {
+    const { revision, scene: base } = this.autosave.base;
+    this.keeper?.edited({ revision, base, scene: this.scene, editedMs: Date.now() });
+  }
+
+  /** Takes in what was saved elsewhere, once at a time. */
+  private takeIn(): Promise<void> {
+    this.taking ??= this.loadAndMerge().finally(() => {
+      this.taking = undefined;
+    });
+    return this.taking;
+  }
+
+  private async loadAndMerge(): Promise<void> {
+    let elsewhere: Stored;
+    try {
+      elsewhere = await this.parts.load();
+    } catch (error) {
+      if (this.isDisposed) return;
+      const message = (error as Error).message;
+      const isGone = this.parts.failureOf(error) === "gone";
+      this.store.setState({ saved: { kind: isGone ? "gone" : "failed", message } });
+      if (!isGone) setTimeout(() => this.isDisposed || this.takeIn(), this.parts.retryMs ?? RETRY_MS);
+      return;
+    }
+    if (this.isDisposed || elsewhere.revision <= this.autosave.base.revision) return;
+    // The answer to a save from here was lost on the way: it is what the edits since build on.
+    if (this.autosave.isOwn(elsewhere.saveId)) {
+      this.autosave.rebase(elsewhere, this.scene);
+      return;
+    }
+    const { scene, collisions } = this.mergedWith(elsewhere);
+    if (collisions.length === 0) {
+      this.adopt(elsewhere, scene);
+      return;
+    }
+    this.elsewhere = elsewhere;
+    this.autosave.stop();
+    this.store.setState({
+      collisions,
+      saved: { kind: "conflict", message: "The same was changed elsewhere, in another way." },
+    });
+  }
+
+  private mergedWith({ scene }: Stored, choose?: (collision: Collision) => Side) {
+    return mergeScenes(this.autosave.base.scene, this.scene, scene, choose);
+  }
+
+  /** Goes on with a scene that includes what the server has. */
+  private adopt(elsewhere: Stored, merged: Scene): void {
+    // A scene that is the same is kept as the same, so that nothing is saved for nothing.
+    const scene = isEqual(merged, elsewhere.scene) ? elsewhere.scene : merged;
+    this.elsewhere = undefined;
+    this.history = { ...endGesture(this.history), scene };
+    this.store.setState({ scene, collisions: [], takenIn: this.store.getState().takenIn + 1 });
+    this.autosave.rebase(elsewhere, scene);
+    if (scene !== elsewhere.scene) this.keepDraft();
+  }
 }
+
+/** Time before the newest state is asked for again, ms. */
+const RETRY_MS = 3000;

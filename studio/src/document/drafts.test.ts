@@ -18,14 +18,17 @@ afterEach(() => {
 });
 
 function open(save: () => Promise<{ revision: number }>) {
+  const scene = newScene("Quay");
   const parts = {
+    scene,
     revision: 7,
+    load: async () => ({ revision: 7, scene, saveId: null }),
     save,
     failureOf: () => "unavailable" as const,
     newId: () => "s",
     delayMs: 400,
   };
-  const document = new DocumentStore(newScene("Quay"), parts, new DraftKeeper("p", drafts));
+  const document = new DocumentStore(parts, new DraftKeeper("p", drafts));
   const rename = (name: string) =>
     document.edit("rename", (scene) => {
       scene.name = name;
@@ -76,7 +79,12 @@ describe("drafts of unsaved edits", () => {
 
   it("cost nothing where the browser keeps nothing", async () => {
     // There is no IndexedDB here at all.
-    await browserDrafts.put("p", { revision: 1, scene: newScene("Quay"), editedMs: 0 });
+    await browserDrafts.put("p", {
+      revision: 1,
+      base: newScene("Quay"),
+      scene: newScene("Quay"),
+      editedMs: 0,
+    });
     await expect(browserDrafts.get("p")).resolves.toBeUndefined();
     await browserDrafts.remove("p");
   });

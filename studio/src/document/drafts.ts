@@ -5,6 +5,8 @@ import { createStore, del, get, set, type UseStore } from "idb-keyval";
 export interface Draft {
   /** The revision they were made on. */
   revision: number;
+  /** What the server had at that revision. */
+  base: Scene;
   scene: Scene;
   /** When the last of them was made, ms since 1970. */
   editedMs: number;

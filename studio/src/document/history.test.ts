@@ -79,6 +79,7 @@ describe("Autosave", () => {
     let ids = 0;
     const states: SaveState["kind"][] = [];
     const autosave = new Autosave({
+      scene: newScene("Quay"),
       revision: 4,
       save,
       failureOf: (error) => (error as { failure?: SaveFailure }).failure ?? "unavailable",

@@ -1,14 +1,13 @@
+import { mergeScenes } from "@bumbrel/core/document/merge";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { applyPatches, type Draft, enablePatches, type Patch, produceWithPatches } from "immer";
+import { type Draft, produce } from "immer";
 
-enablePatches();
-
-/** One undoable step. */
+/** One undoable step. Scenes share what is the same in them, so that many steps take little memory. */
 export interface Edit {
   /** What was done, as said beside undo. */
   label: string;
-  forward: Patch[];
-  backward: Patch[];
+  before: Scene;
+  after: Scene;
   /** Edits of one gesture share a key and become one step. */
   gesture: string | undefined;
 }
@@ -19,7 +18,7 @@ export interface History {
   future: readonly Edit[];
 }
 
-/** Steps that can be taken back; far more than anyone remembers, and small as patches. */
+/** Steps that can be taken back; far more than anyone remembers. */
 const MAX_STEPS = 500;
 
 export type Recipe = (draft: Draft<Scene>) => void;
@@ -29,18 +28,14 @@ export type Recipe = (draft: Draft<Scene>) => void;
  * last edit joins it.
  */
 export function applyEdit(history: History, label: string, recipe: Recipe, gesture?: string): History {
-  const [scene, forward, backward] = produceWithPatches(history.scene, recipe);
-  if (forward.length === 0) return history;
+  const before = history.scene;
+  const scene = produce(before, recipe);
+  if (scene === before) return history;
   const last = history.past.at(-1);
   if (last && gesture !== undefined && last.gesture === gesture && history.future.length === 0) {
-    const joined: Edit = {
-      ...last,
-      forward: [...last.forward, ...forward],
-      backward: [...backward, ...last.backward],
-    };
-    return { scene, past: [...history.past.slice(0, -1), joined], future: [] };
+    return { scene, past: [...history.past.slice(0, -1), { ...last, after: scene }], future: [] };
   }
-  const past = [...history.past, { label, forward, backward, gesture }].slice(-MAX_STEPS);
+  const past = [...history.past, { label, before, after: scene, gesture }].slice(-MAX_STEPS);
   return { scene, past, future: [] };
 }
 
@@ -51,11 +46,19 @@ export function endGesture(history: History): History {
   return { ...history, past: [...history.past.slice(0, -1), { ...last, gesture: undefined }] };
 }
 
+/**
+ * Goes from one state to another. Where the scene has become something else since, because somebody else's edits were
+ * taken in, only what differs between the two states is changed.
+ */
+function step(scene: Scene, from: Scene, to: Scene): Scene {
+  return scene === from ? to : mergeScenes(from, scene, to, () => "theirs").scene;
+}
+
 export function undo(history: History): History {
   const last = history.past.at(-1);
   if (!last) return history;
   return {
-    scene: applyPatches(history.scene, last.backward),
+    scene: step(history.scene, last.after, last.before),
     past: history.past.slice(0, -1),
     future: [{ ...last, gesture: undefined }, ...history.future],
   };
@@ -64,5 +67,5 @@ export function undo(history: History): History {
 export function redo(history: History): History {
   const [next, ...future] = history.future;
   if (!next) return history;
-  return { scene: applyPatches(history.scene, next.forward), past: [...history.past, next], future };
+  return { scene: step(history.scene, next.before, next.after), past: [...history.past, next], future };
 }

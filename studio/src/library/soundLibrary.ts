@@ -37,6 +37,11 @@ export class SoundLibrary {
     this.send = send;
   }
 
+  /** Takes in the facts of further stored sounds. */
+  know(facts: Record<string, SoundFacts>): void {
+    for (const [id, fact] of Object.entries(facts)) this.facts.set(id, fact);
+  }
+
   /** A sound's samples, or `undefined` until they are loaded. */
   soundOf(sound: Sound): LoadedSound | undefined {
     const key = samplesKey(sound);

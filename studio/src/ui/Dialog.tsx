@@ -6,12 +6,14 @@ interface DialogProps {
   title: string;
   text: string;
   failure?: string;
+  /** What the question is about. */
+  body?: ReactNode;
   /** What can be done; the last is what is suggested. */
   children: ReactNode;
 }
 
 /** A question that has to be answered before anything else. */
-export function Dialog({ isOpen, title, text, failure, children }: DialogProps) {
+export function Dialog({ isOpen, title, text, failure, body, children }: DialogProps) {
   return (
     <AlertDialog.Root open={isOpen}>
       <AlertDialog.Portal>
@@ -19,6 +21,7 @@ export function Dialog({ isOpen, title, text, failure, children }: DialogProps) 
         <AlertDialog.Content className="fixed top-1/2 left-1/2 z-50 grid w-[30rem] -translate-x-1/2 -translate-y-1/2 gap-3 rounded-lg border border-rule bg-ground p-6">
           <AlertDialog.Title className="text-xl font-semibold">{title}</AlertDialog.Title>
           <AlertDialog.Description className="text-mist">{text}</AlertDialog.Description>
+          {body}
           {failure && (
             <p role="alert" className="text-alarm">
               {failure}

@@ -1,4 +1,5 @@
 import type { LoadedProject } from "@bumbrel/api/contracts";
+import isEqual from "fast-deep-equal";
 import { useCallback, useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { api } from "../../api/client";
@@ -23,7 +24,7 @@ export function useDraft(project: LoadedProject | undefined) {
     setDraft("looking");
     void browserDrafts.get(id).then((found) => {
       if (isGone) return;
-      const isNew = found && JSON.stringify(found.scene) !== JSON.stringify(scene);
+      const isNew = found && !isEqual(found.scene, scene);
       if (found && !isNew) void browserDrafts.remove(id);
       setDraft(isNew ? { ...found, state: "offered" } : undefined);
     });
@@ -59,7 +60,10 @@ export function DraftOffer({
     dateStyle: "medium",
     timeStyle: "short",
   });
-  const isSame = draft.revision === project.revision;
+  const since =
+    draft.revision === project.revision
+      ? "Bring them back, or open the project as it was saved."
+      : "The project has been saved elsewhere since: bring them back into it, keep them as a project of their own, or open it as it was saved.";
   const keepAsNew = async () => {
     try {
       const { id } = await api.createProject({
@@ -76,23 +80,16 @@ export function DraftOffer({
     <Dialog
       isOpen
       title="Edits from your last visit were not saved"
-      text={
-        isSame
-          ? `They were made in this browser, the last on ${when}. Bring them back, or open the project as it was saved.`
-          : `They were made in this browser, the last on ${when}. The project has been saved elsewhere since: keep them as a project of their own, or open the project as it was saved.`
-      }
+      text={`They were made in this browser, the last on ${when}. ${since}`}
       failure={failure}
     >
       <Button onClick={() => settle(false)}>Open as it was saved</Button>
-      {isSame ? (
-        <Button look="main" onClick={() => settle(true)}>
-          Bring them back
-        </Button>
-      ) : (
-        <Button look="main" onClick={() => void keepAsNew()}>
-          Keep as a new project
-        </Button>
+      {draft.revision !== project.revision && (
+        <Button onClick={() => void keepAsNew()}>Keep as a new project</Button>
       )}
+      <Button look="main" onClick={() => settle(true)}>
+        Bring them back
+      </Button>
     </Dialog>
   );
 }

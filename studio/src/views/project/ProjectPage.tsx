@@ -27,8 +27,11 @@ export function ProjectPage() {
   const { draft, settle } = useDraft(project.data);
   useEffect(() => {
     if (!project.data || draft === "looking" || draft?.state === "offered") return;
-    const made = new Workbench(project.data);
-    if (draft?.state === "taken") {
+    // Edits that were not saved are made again where they were made: what has been saved elsewhere since is taken in
+    // as it is while a project is open.
+    const start = draft ? { ...project.data, scene: draft.base, revision: draft.revision } : project.data;
+    const made = new Workbench(start);
+    if (draft) {
       const { scene } = draft;
       made.edit("bring back what was not saved", (now) => {
         Object.assign(now, scene);

@@ -1,11 +1,16 @@
-import { Popover } from "radix-ui";
-import { useState } from "react";
+import type { Collision, Side } from "@bumbrel/core/document/merge";
+import { Popover, RadioGroup } from "radix-ui";
+import { useEffect, useState } from "react";
 import { useBlocker, useNavigate } from "react-router";
 import { api } from "../../api/client";
 import type { SaveState } from "../../document/autosave";
+import { collisionPlace, sideWords } from "../../document/collisionWords";
 import { Button } from "../../ui/Button";
 import { Dialog } from "../../ui/Dialog";
 import { useDocument, useWorkbench } from "./context";
+
+/** How long a person is told that changes from elsewhere have been taken in, ms. */
+const TAKEN_IN_MS = 6000;
 
 const WORDS: Record<SaveState["kind"], string> = {
   saved: "All saved",
@@ -31,6 +36,7 @@ export function SaveStatus() {
       >
         {WORDS[saved.kind]}
       </span>
+      <TakenIn />
       <RefusedEdit />
       {saved.kind === "refused" && <Refused message={saved.message} />}
       <Conflict isOpen={saved.kind === "conflict"} />
@@ -104,26 +110,106 @@ function useKeepAsNew(): () => Promise<void> {
   };
 }
 
+/** What was changed here and elsewhere in different ways, side by side, to be chosen piece by piece. */
 function Conflict({ isOpen }: { isOpen: boolean }) {
   const { document } = useWorkbench();
+  const collisions = useDocument((state) => state.collisions);
+  const [chosen, setChosen] = useState<Record<string, Side>>({});
   const keepAsNew = useKeepAsNew();
   const [failure, attempt] = useAttempt();
-  const takeOther = async () => {
-    await document.abandon();
-    location.reload();
+  const keyOf = ({ path }: Collision) => path.join("/");
+  const sideOf = (collision: Collision) => chosen[keyOf(collision)] ?? "mine";
+  const chooseAll = (side: Side) =>
+    setChosen(Object.fromEntries(collisions.map((collision) => [keyOf(collision), side])));
+  const goOn = () => {
+    document.choose(collisions.map(sideOf));
+    setChosen({});
   };
   return (
     <Dialog
       isOpen={isOpen}
-      title="This project was changed elsewhere"
-      text="Another window saved it since this one opened. Nothing was overwritten: keep your version as a project of its own, or go on with the other one."
+      title="The same was changed elsewhere"
+      text="Everything else that was changed in another window goes together with your edits. Choose for these:"
       failure={failure}
+      body={
+        <div className="grid max-h-[50vh] gap-3 overflow-auto">
+          <p className="flex gap-4 text-sm">
+            <button type="button" className="underline" onClick={() => chooseAll("mine")}>
+              All from here
+            </button>
+            <button type="button" className="underline" onClick={() => chooseAll("theirs")}>
+              All from elsewhere
+            </button>
+          </p>
+          <ul className="grid gap-3">
+            {collisions.map((collision) => (
+              <li key={keyOf(collision)}>
+                <CollisionChoice
+                  collision={collision}
+                  side={sideOf(collision)}
+                  onChoose={(side) => setChosen((before) => ({ ...before, [keyOf(collision)]: side }))}
+                />
+              </li>
+            ))}
+          </ul>
+        </div>
+      }
     >
-      <Button onClick={() => attempt(takeOther)}>Go on with the other</Button>
-      <Button look="main" onClick={() => attempt(keepAsNew)}>
-        Keep both
+      <Button onClick={() => attempt(keepAsNew)}>Keep mine as a new project</Button>
+      <Button look="main" onClick={goOn}>
+        Go on with these
       </Button>
     </Dialog>
+  );
+}
+
+function CollisionChoice({
+  collision,
+  side,
+  onChoose,
+}: {
+  collision: Collision;
+  side: Side;
+  onChoose(side: Side): void;
+}) {
+  const { document } = useWorkbench();
+  const place = collisionPlace(collision, document.versions);
+  const words: Record<Side, string> = { mine: "Here", theirs: "Elsewhere" };
+  return (
+    <RadioGroup.Root
+      aria-label={place}
+      value={side}
+      onValueChange={(value) => onChoose(value as Side)}
+      className="grid grid-cols-2 gap-x-3 gap-y-1 border-t border-rule pt-2"
+    >
+      <p className="col-span-2">{place}</p>
+      {(["mine", "theirs"] as const).map((one) => (
+        <RadioGroup.Item
+          key={one}
+          value={one}
+          className="rounded border border-rule px-2 py-1 text-left text-sm text-mist data-[state=checked]:border-brass data-[state=checked]:text-paper"
+        >
+          {words[one]}: <span className="font-mono">{sideWords(collision[one], collision.base)}</span>
+        </RadioGroup.Item>
+      ))}
+    </RadioGroup.Root>
+  );
+}
+
+/** Says for a moment that changes from elsewhere have been taken in. */
+function TakenIn() {
+  const takenIn = useDocument((state) => state.takenIn);
+  const [shown, setShown] = useState(0);
+  useEffect(() => {
+    if (takenIn === 0) return;
+    setShown(takenIn);
+    const timer = setTimeout(() => setShown(0), TAKEN_IN_MS);
+    return () => clearTimeout(timer);
+  }, [takenIn]);
+  return (
+    <p role="status" className={shown > 0 ? "mr-3 text-sm text-mist" : "sr-only"}>
+      {shown > 0 && "Changes from another window taken in"}
+    </p>
   );
 }
 

@@ -16,6 +16,7 @@ import strandsUrl from "../../../../player/src/live/strands.worker.ts?worker&url
 import { AnalysisClient, type Traces } from "../../analysis/analysisClient";
 import type { FromWorker, ToWorker } from "../../analysis/messages";
 import { api, saveFailureOf } from "../../api/client";
+import { watchProject } from "../../api/watchProject";
 import { DocumentStore } from "../../document/documentStore";
 import { browserDrafts, DraftKeeper } from "../../document/drafts";
 import type { Recipe } from "../../document/history";
@@ -52,6 +53,7 @@ export class Workbench {
   private readonly worker = new Worker(new URL("../../analysis/analysis.worker.ts", import.meta.url), {
     type: "module",
   });
+  private readonly stopWatching: () => void;
   private played: Scene | undefined;
   private playedSounds: readonly unknown[] = [];
   private isTracksDue = false;
@@ -63,9 +65,14 @@ export class Workbench {
     const send = (message: ToWorker) => this.worker.postMessage(message);
     const keeper = new DraftKeeper(project.id, browserDrafts);
     this.document = new DocumentStore(
-      project.scene,
       {
+        scene: project.scene,
         revision: project.revision,
+        load: async () => {
+          const newest = await api.project(project.id);
+          this.library.know(newest.facts);
+          return newest;
+        },
         save: (revision, scene, names) => api.saveScene(project.id, revision, scene, names),
         failureOf: saveFailureOf,
         newId: nanoid,
@@ -90,6 +97,10 @@ export class Workbench {
     });
     this.player.live?.onChange(() => this.notify());
     this.worker.addEventListener("message", ({ data }: MessageEvent<FromWorker>) => this.receive(data));
+    this.stopWatching = watchProject(
+      project.id,
+      (revision) => void this.document.changedElsewhere(revision ?? "gone"),
+    );
     addEventListener("beforeunload", this.warnUnsaved);
     document.addEventListener("visibilitychange", this.saveWhenHidden);
     this.document.store.subscribe(({ scene }, before) => {
@@ -218,6 +229,7 @@ export class Workbench {
   }
 
   dispose(): void {
+    this.stopWatching();
     this.document.dispose();
     this.worker.terminate();
     this.meters.dispose();
