@@ -1,3 +1,4 @@
+import { writeWav } from "@bumbrel/core/format/wav";
 import { expect, type Page, test } from "@playwright/test";
 import { openDemo, waitUntilSaved } from "./helpers";
 import { TestServer } from "./server";
@@ -39,7 +40,10 @@ test("edits that the server never got are asked about on leaving, and offered wh
   await dialog.getByRole("button", { name: "Stay" }).click();
   await expect(name(page)).toHaveValue("Lost at sea");
   await page.getByRole("link", { name: "To the shelf" }).click();
+  // It is tried once more on leaving.
+  const lastTry = page.waitForEvent("requestfailed", (request) => SCENES.test(request.url()));
   await dialog.getByRole("button", { name: "Leave" }).click();
+  await lastTry;
   await page.unroute(SCENES);
   expect(await savedName(page, id)).toBe("New project");
 
@@ -77,6 +81,59 @@ test("a page that is reloaded while the server is gone loses nothing, and neithe
   expect(await savedName(page, id)).toBe("Theirs");
 });
 
+test("edits of a project that went on elsewhere are brought back into it", async ({ page }) => {
+  page.on("dialog", (dialog) => dialog.accept());
+  const id = await openNew(page);
+  await page.route(SCENES, (route) => route.abort());
+  await rename(page, "Mine");
+  await expect(page.getByText("Not saved: trying again")).toBeVisible();
+  const url = `${server.address}/api/projects/${id}`;
+  await page.goto("about:blank");
+  const { revision, scene } = await (await page.request.get(url)).json();
+  await page.request.put(`${url}/scene`, { data: { revision, scene: { ...scene, loop: !scene.loop } } });
+  await page.unroute(SCENES);
+  await page.goto(`${server.address}/projects/${id}/sounds`);
+  await page.getByRole("alertdialog").getByRole("button", { name: "Bring them back" }).click();
+  await expect(name(page)).toHaveValue("Mine");
+  await waitUntilSaved(page);
+  const kept = (await (await page.request.get(url)).json()).scene;
+  expect(kept).toMatchObject({ name: "Mine", loop: !scene.loop });
+});
+
+test("imports go on across views, are asked about on leaving, and are taken up again after a reload", async ({
+  page,
+}) => {
+  page.on("dialog", (dialog) => dialog.accept());
+  const id = await openNew(page);
+  // A server that takes its time with the bytes.
+  let release = () => {};
+  const held = new Promise<void>((resolve) => {
+    release = resolve;
+  });
+  await page.route(/\/api\/sounds\/[^/]+\/bytes$/, async (route) => {
+    if (route.request().method() === "PUT") await held;
+    await route.continue().catch(() => {});
+  });
+  const tone = Float32Array.from({ length: 48_000 }, (_, i) => Math.sin(i / 20) / 2);
+  const buffer = Buffer.from(writeWav([tone], 48_000, "pcm16"));
+  await page.getByLabel("Sound files").setInputFiles({ name: "harbour.wav", mimeType: "audio/wav", buffer });
+  await expect(page.getByText("Storing harbour.wav")).toBeVisible();
+  await page.getByRole("link", { name: "Strands" }).click();
+  await expect(page.getByRole("button", { name: "1 file coming in" })).toBeVisible();
+  await page.getByRole("link", { name: "To the shelf" }).click();
+  const dialog = page.getByRole("alertdialog");
+  await expect(dialog).toContainText("still on their way in");
+  await dialog.getByRole("button", { name: "Stay" }).click();
+
+  await page.reload();
+  await expect(page.getByRole("button", { name: "1 file coming in" })).toBeVisible();
+  release();
+  await expect(page.getByRole("button", { name: "1 file coming in" })).toBeHidden();
+  await waitUntilSaved(page);
+  const { scene } = await (await page.request.get(`${server.address}/api/projects/${id}`)).json();
+  expect(scene.sounds).toMatchObject([{ kind: "file", name: "harbour" }]);
+});
+
 test("a save whose answer is lost on the way is not taken for somebody else's", async ({ page }) => {
   const id = await openNew(page);
   let lost = 0;
@@ -96,10 +153,13 @@ test("a save whose answer is lost on the way is not taken for somebody else's", 
 
 test("a project that was deleted elsewhere is brought back with the edits", async ({ page }) => {
   const id = await openNew(page);
-  expect((await page.request.delete(`${server.address}/api/projects/${id}`)).status()).toBe(204);
+  await page.route(SCENES, (route) => route.abort());
   await rename(page, "Still here");
+  await expect(page.getByText("Not saved: trying again")).toBeVisible();
+  expect((await page.request.delete(`${server.address}/api/projects/${id}`)).status()).toBe(204);
   const dialog = page.getByRole("alertdialog");
   await expect(dialog).toContainText("deleted elsewhere");
+  await page.unroute(SCENES);
   await dialog.getByRole("button", { name: "Bring it back" }).click();
   await expect(dialog).toBeHidden();
   await waitUntilSaved(page);

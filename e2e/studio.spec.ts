@@ -332,22 +332,52 @@ test("sounds: tones and noise are made, changed as notes, listened to, and deliv
   expect(complaints).toEqual([]);
 });
 
-test("a save that another window overtook loses nothing", async ({ page, context }) => {
+test("two windows on one project: each learns of the other's changes at once, and of the rest one chooses", async ({
+  page,
+  context,
+}) => {
   await openDemo(page, server.address);
   const other = await context.newPage();
   await other.goto(page.url());
   await other.waitForFunction(() => window.bumbrel?.durationS() === 48);
-  const rename = async (where: Page, name: string) => {
-    await where.getByRole("textbox", { name: "Project name" }).fill(name);
-    await where.getByRole("textbox", { name: "Project name" }).press("Enter");
+  const name = (where: Page) => where.getByRole("textbox", { name: "Project name" });
+  const rename = async (where: Page, to: string) => {
+    await name(where).fill(to);
+    await name(where).press("Enter");
   };
   await rename(other, "From the other window");
-  await waitUntilSaved(other);
+  await expect(name(page)).toHaveValue("From the other window");
+  await expect(page.getByText("Changes from another window taken in")).toBeVisible();
+  await expect(page.getByText("All saved")).toBeVisible();
+
+  // The same is changed in both while neither hears of the other.
+  const scenes = /\/api\/projects\/[^/]+\/(scene|events)$/;
+  await page.route(scenes, (route) => route.abort());
   await rename(page, "From this window");
-  await expect(page.getByRole("alertdialog")).toContainText("changed elsewhere");
-  await page.getByRole("button", { name: "Keep both" }).click();
-  await expect(page.getByRole("textbox", { name: "Project name" })).toHaveValue("From this window (mine)");
-  await page.goto(server.address);
-  await expect(page.getByRole("link", { name: "From the other window" })).toBeVisible();
-  await expect(page.getByRole("link", { name: "From this window (mine)" })).toBeVisible();
+  await expect(page.getByText("Not saved: trying again")).toBeVisible();
+  await rename(other, "Another one");
+  await waitUntilSaved(other);
+  await page.unroute(scenes);
+  const dialog = page.getByRole("alertdialog");
+  await expect(dialog).toContainText("The same was changed elsewhere");
+  const choice = dialog.getByRole("radiogroup", { name: "name" });
+  await expect(choice.getByRole("radio", { name: "Here: From this window" })).toBeChecked();
+  await choice.getByRole("radio", { name: "Elsewhere: Another one" }).click();
+  await dialog.getByRole("button", { name: "Go on with these" }).click();
+  await expect(name(page)).toHaveValue("Another one");
+  await waitUntilSaved(page);
+
+  // Undo takes back what was done here, and nothing else.
+  await rename(page, "Once more");
+  await expect(name(other)).toHaveValue("Once more");
+  await other.getByRole("button", { name: "Undo: rename the project" }).waitFor();
+  await page.getByRole("button", { name: "Undo: rename the project" }).click();
+  await expect(name(other)).toHaveValue("Another one");
+
+  // A deletion elsewhere is told at once.
+  const id = page.url().split("/")[4];
+  await page.request.delete(`${server.address}/api/projects/${id}`);
+  await expect(dialog).toContainText("deleted elsewhere");
+  await page.request.post(`${server.address}/api/projects/${id}/restore`);
+  await expect(dialog).toBeHidden();
 });

@@ -27,6 +27,13 @@ export class BumbrelError extends Error implements Finding {
   }
 }
 
+/** What an error has to say to a person; of one that is not ours, whose words nobody here chose, something in its place. */
+export function findingOf(error: unknown, inPlace: Finding): Finding {
+  if (!(error instanceof BumbrelError)) return inPlace;
+  const { code, what, where, remedy } = error;
+  return { code, what, where, remedy };
+}
+
 /** A sound's bytes cannot be read. */
 export class SoundFormatError extends BumbrelError {}
 

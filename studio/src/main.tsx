@@ -15,6 +15,13 @@ const view = (load: () => Promise<React.ComponentType>) => async () => ({ Compon
 const loadProjectPage = () => import("./views/project/ProjectPage");
 const loadStrandsView = () => import("./views/strands/StrandsView");
 
+const STOPPED = (
+  <Failure
+    what="This view stopped working"
+    remedy="Open another view, or reload the page: everything saved is kept."
+  />
+);
+
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
 
 const router = createBrowserRouter([
@@ -29,16 +36,35 @@ const router = createBrowserRouter([
     },
     shouldRevalidate: ({ currentParams, nextParams }) => currentParams.projectId !== nextParams.projectId,
     HydrateFallback: () => <p className="grid h-full place-content-center text-mist">Opening …</p>,
-    errorElement: (
-      <Failure what="This view stopped working" remedy="Reload the page; everything saved is kept." />
-    ),
+    errorElement: STOPPED,
+    // A view that stops takes neither the others along nor what is open.
     children: [
       { index: true, element: <Navigate to="strands" replace /> },
-      { path: "sounds", lazy: view(async () => (await import("./views/sounds/SoundsView")).SoundsView) },
-      { path: "strands", lazy: view(async () => (await loadStrandsView()).StrandsView) },
-      { path: "stage", lazy: view(async () => (await import("./views/stage/StageView")).StageView) },
-      { path: "try", lazy: view(async () => (await import("./views/try/TryView")).TryView) },
-      { path: "deliver", lazy: view(async () => (await import("./views/deliver/DeliverView")).DeliverView) },
+      {
+        path: "sounds",
+        errorElement: STOPPED,
+        lazy: view(async () => (await import("./views/sounds/SoundsView")).SoundsView),
+      },
+      {
+        path: "strands",
+        errorElement: STOPPED,
+        lazy: view(async () => (await loadStrandsView()).StrandsView),
+      },
+      {
+        path: "stage",
+        errorElement: STOPPED,
+        lazy: view(async () => (await import("./views/stage/StageView")).StageView),
+      },
+      {
+        path: "try",
+        errorElement: STOPPED,
+        lazy: view(async () => (await import("./views/try/TryView")).TryView),
+      },
+      {
+        path: "deliver",
+        errorElement: STOPPED,
+        lazy: view(async () => (await import("./views/deliver/DeliverView")).DeliverView),
+      },
     ],
   },
   { path: "*", element: <Failure what="There is no such page" remedy="Go back to the shelf." /> },

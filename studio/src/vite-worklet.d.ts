@@ -3,3 +3,9 @@ declare module "*?worker&url" {
   const url: string;
   export default url;
 }
+
+/** The address that a file is served at. */
+declare module "*?url" {
+  const url: string;
+  export default url;
+}

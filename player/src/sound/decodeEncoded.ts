@@ -1,5 +1,6 @@
 import { mixToMono } from "@bumbrel/core/dsp/mix";
 import { Resampler } from "@bumbrel/core/dsp/resample";
+import { SoundFormatError } from "@bumbrel/core/errors";
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import type { SoundData } from "@bumbrel/core/sound/signal";
 import { ALL_FORMATS, AudioSampleSink, BlobSource, Input } from "mediabunny";
@@ -15,7 +16,7 @@ export interface DecodedBlock {
 /**
  * Decodes an encoded sound block by block.
  *
- * @throws Error when this browser has no decoder for it
+ * @throws NoDecoder when this browser has no decoder for it
  */
 export async function* decodedBlocks(file: Blob, name: string): AsyncGenerator<DecodedBlock> {
   const input = new Input({ formats: ALL_FORMATS, source: new BlobSource(file) });
@@ -41,11 +42,14 @@ export async function* decodedBlocks(file: Blob, name: string): AsyncGenerator<D
 }
 
 /** This browser cannot decode a sound. */
-export class NoDecoder extends Error {
+export class NoDecoder extends SoundFormatError {
   constructor(name: string) {
-    super(
-      `${name}: this browser has no decoder for it. Use WAV, MP3, OGG, FLAC, M4A or MIDI, or export it again`,
-    );
+    super({
+      code: "sound-no-decoder",
+      what: "this browser has no decoder for it",
+      where: name,
+      remedy: "Use WAV, MP3, OGG, FLAC, M4A or MIDI, or export it again",
+    });
   }
 }
 

@@ -1,4 +1,5 @@
 import type { Asset, Scene } from "@bumbrel/core/document/scene";
+import { BumbrelError } from "@bumbrel/core/errors";
 import { CanvasTexture, type Group, LinearSRGBColorSpace, SRGBColorSpace, Texture } from "three";
 
 /** Fetches the bytes of a stored image or model. */
@@ -16,7 +17,8 @@ export const TEXT_FONT =
  * `onArrival` is called when it has; what cannot be read is not shown, and the scene plays without it.
  */
 export class StageAssets {
-  readonly failures = new Map<string, string>();
+  private readonly failures = new Map<string, string>();
+  private readonly failureListeners = new Set<(message: string) => void>();
   private assets: readonly Asset[] = [];
   private readonly textures = new Map<string, Texture | undefined>();
   private readonly models = new Map<string, Group | undefined>();
@@ -104,6 +106,13 @@ export class StageAssets {
     return { texture, aspect: canvas.width / canvas.height, lines: lines.length * LINE_SPACING };
   }
 
+  /** Tells what cannot be shown, and why: now and later. Returns a function that stops that. */
+  onFailure(listener: (message: string) => void): () => void {
+    for (const message of this.failures.values()) listener(message);
+    this.failureListeners.add(listener);
+    return () => this.failureListeners.delete(listener);
+  }
+
   private async load(id: string, read: (bytes: ArrayBuffer) => Promise<void>): Promise<void> {
     const asset = this.assets.find((one) => one.id === id);
     if (!asset || !this.fetchAsset) return;
@@ -111,7 +120,11 @@ export class StageAssets {
     try {
       await read(await this.fetchAsset(asset));
     } catch (error) {
-      this.failures.set(id, `${asset.name} cannot be shown. ${(error as Error).message}`);
+      const why =
+        error instanceof BumbrelError ? error.message : "Its file is broken or too large: add another one";
+      const message = `${asset.name} cannot be shown. ${why}.`;
+      this.failures.set(id, message);
+      for (const listener of this.failureListeners) listener(message);
     }
     this.loading--;
     if (!this.isGone) this.onArrival();

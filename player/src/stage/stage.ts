@@ -89,6 +89,11 @@ export class Stage {
     return this.assets.isLoaded;
   }
 
+  /** Tells which images and models cannot be shown, and why: now and later. Returns a function that stops that. */
+  onAssetFailure(listener: (message: string) => void): () => void {
+    return this.assets.onFailure(listener);
+  }
+
   /** Draws the next frame even if nothing moved. */
   readonly redraw = (): void => {
     this.isDirty = true;

@@ -89,7 +89,7 @@ describe("the analysis worker", () => {
 
   it("says what is wrong with a sound that cannot be had or read", async () => {
     const missing = await ask([{ kind: "load", key: "gone", sound: song, url: "/gone" }], "soundFailed");
-    expect(missing).toMatchObject({ key: "gone", message: expect.stringContaining("404") });
+    expect(missing).toMatchObject({ key: "gone", message: expect.stringContaining("not stored any more") });
     said = [];
     served["/broken"] = new TextEncoder().encode("RIFF and then nothing of use, and so on and on");
     const broken = await ask([{ kind: "load", key: "b", sound: song, url: "/broken" }], "soundFailed");

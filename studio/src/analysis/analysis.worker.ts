@@ -2,6 +2,7 @@ import { SceneAnalysis } from "@bumbrel/core/analyse/sceneAnalysis";
 import { frameCount } from "@bumbrel/core/constants";
 import { loudnessOfHops, MOMENTARY_S, SHORT_TERM_S, WeightedEnergy } from "@bumbrel/core/dsp/loudness";
 import { SPECTROGRAM_ROWS, spectrogram } from "@bumbrel/core/dsp/spectrogram";
+import { BumbrelError, findingOf } from "@bumbrel/core/errors";
 import { averageSpectrum } from "./averageSpectrum";
 import { loadSound, sharedNumbers } from "./loadSound";
 import type { FromWorker, ToWorker } from "./messages";
@@ -97,7 +98,13 @@ async function load({ key, sound, url }: Extract<ToWorker, { kind: "load" }>): P
     // A made sound's key says all there is to it.
     analysis.setSound(sound, data, content ?? key);
   } catch (error) {
-    const { message } = error as Error;
+    const inPlace = {
+      code: "sound-unreadable",
+      what: "it cannot be read",
+      where: sound.name,
+      remedy: "Replace it with its file, or reload the page",
+    };
+    const { message } = new BumbrelError(findingOf(error, inPlace));
     send({ kind: "soundFailed", key, message });
     analysis.setSoundFailed(key, message);
   }

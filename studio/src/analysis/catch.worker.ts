@@ -1,4 +1,5 @@
 import type { Sliced } from "@bumbrel/core/dsp/slices";
+import { BumbrelError, findingOf } from "@bumbrel/core/errors";
 import { type Catch, HitFinder } from "@bumbrel/core/strand/catch";
 import { CachedSpectra } from "@bumbrel/core/strand/spectra";
 
@@ -43,7 +44,13 @@ async function search(finder: HitFinder): Promise<void> {
     const result = await inSlices(finder.search(marksS), () => newest === marksS);
     if (result) send({ kind: "caught", marksS, result });
   } catch (error) {
-    send({ kind: "failed", message: (error as Error).message });
+    const inPlace = {
+      code: "catch-failed",
+      what: "looking for the hits stopped in the middle",
+      where: "",
+      remedy: "Mark them again, or other ones",
+    };
+    send({ kind: "failed", message: new BumbrelError(findingOf(error, inPlace)).message });
   }
 }
 

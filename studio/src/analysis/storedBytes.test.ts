@@ -40,6 +40,6 @@ describe("storedBytes", () => {
 
   it("says so when the server does not give it", async () => {
     serve(new Uint8Array(10), 404);
-    await expect(storedBytes("/gone")).rejects.toThrow("the server answered 404");
+    await expect(storedBytes("/gone")).rejects.toThrow("not stored any more");
   });
 });

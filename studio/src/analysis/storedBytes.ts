@@ -1,3 +1,4 @@
+import { SoundFormatError } from "@bumbrel/core/errors";
 import type { ByteSource } from "@bumbrel/core/format/wav";
 
 /** Fetched at once to begin with: the headers of a file, and all of a small one. */
@@ -11,13 +12,25 @@ export interface StoredBytes extends ByteSource {
 /**
  * A stored sound's bytes, fetched in the parts that are asked for.
  *
- * @throws Error when the server does not give them
+ * @throws SoundFormatError when the server does not give them
  */
 export async function storedBytes(url: string): Promise<StoredBytes> {
   const fetchPart = async (first: number, last: number) => {
-    const response = await fetch(url, { headers: { Range: `bytes=${first}-${last}` } });
-    if (!response.ok) throw new Error(`the server answered ${response.status} for this sound`);
-    return response;
+    const response = await fetch(url, { headers: { Range: `bytes=${first}-${last}` } }).catch(
+      () => undefined,
+    );
+    if (response?.ok) return response;
+    const isGone = response?.status === 404;
+    throw new SoundFormatError({
+      code: "sound-not-there",
+      what: isGone
+        ? "its bytes are not stored any more"
+        : response
+          ? `the server answered ${response.status} when asked for its bytes`
+          : "the server does not answer",
+      where: "",
+      remedy: isGone ? "Replace it with its file" : "Check that the server runs, then reload the page",
+    });
   };
   const response = await fetchPart(0, HEAD_BYTES - 1);
   const head = new Uint8Array(await response.arrayBuffer());

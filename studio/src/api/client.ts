@@ -117,10 +117,11 @@ export const api = {
     json<{ id: string }>(call("POST", "/sounds", { name, facts })),
   sendSoundBytes: (id: string, bytes: Blob, onShare: (share: number) => void, signal: AbortSignal) =>
     upload(soundBytesUrl(id), bytes, onShare, signal),
-  addAsset: (kind: NewAsset["kind"], name: string, bytes: Blob) =>
+  addAsset: (kind: NewAsset["kind"], name: string, bytes: Blob, signal?: AbortSignal) =>
     json<{ id: string }>(
       call("PUT", `/assets?${new URLSearchParams({ kind, name })}`, undefined, {
         body: bytes,
+        signal,
         headers: { "Content-Type": "application/octet-stream" },
       }),
     ),

@@ -1,11 +1,14 @@
+import type { Asset } from "@bumbrel/core/document/scene";
 import type { StoredSound } from "@bumbrel/core/sound/kinds";
 import { nanoid } from "nanoid";
+import type { PendingImport, PendingImports } from "./pendingImports";
 import type { OnPart, PreparedFile } from "./prepareFile";
 
 /** A file on its way in. */
 export interface Arrival {
   id: string;
   name: string;
+  becomes: PendingImport["becomes"];
   stage: "waiting" | "reading" | "storing" | "failed";
   /** 0..1 of the stage. */
   share: number;
@@ -26,6 +29,10 @@ export interface ArrivalParts {
     onShare: (share: number) => void,
     signal: AbortSignal,
   ): Promise<string>;
+  /** Reads and stores an image or model. */
+  importAsset(file: File, kind: Asset["kind"], signal: AbortSignal): Promise<Asset>;
+  /** Puts an object on the stage that shows an asset; gives its id. */
+  show(asset: Asset): string;
   add(name: string, kind: StoredSound["kind"], storedId: string): void;
   replace(soundId: string, kind: StoredSound["kind"], storedId: string): void;
 }
@@ -38,14 +45,18 @@ const NO_SOUND_NAME = /^\.|\.(png|jpe?g|gif|webp|svg|txt|md|pdf|json|zip|html?|c
 /** Whether a file says of itself that it is something else than sound. */
 const isNoSound = ({ name, type }: File) => NO_SOUND.test(type) || NO_SOUND_NAME.test(name);
 
-/** Brings files in, some at a time, and knows how far each of them is. */
+/** Brings files into a project, some at a time, and knows how far each of them is. */
 export class Arrivals {
   private list: readonly Arrival[] = [];
   private readonly parts: ArrivalParts;
+  private readonly projectId: string;
+  private readonly pending: PendingImports;
   private readonly listeners = new Set<() => void>();
 
-  constructor(parts: ArrivalParts) {
+  constructor(projectId: string, parts: ArrivalParts, pending: PendingImports) {
+    this.projectId = projectId;
     this.parts = parts;
+    this.pending = pending;
   }
 
   readonly subscribe = (listener: () => void): (() => void) => {
@@ -56,6 +67,51 @@ export class Arrivals {
   /** A new list after each change. */
   readonly all = (): readonly Arrival[] => this.list;
 
+  /** Whether something is on its way. */
+  get isBusy(): boolean {
+    return this.list.some(({ stage }) => stage !== "failed");
+  }
+
+  /** Takes up what a page that was closed in the middle left, or says that it has to be added again. */
+  async takeUp(): Promise<void> {
+    for (const { name, file, becomes, replacing } of await this.pending.takeLeft(this.projectId)) {
+      if (!file) {
+        const message = `${name} was on its way in when the page was closed. Add it again.`;
+        this.set([...this.list, { ...newArrival(name, becomes), stage: "failed", message }]);
+      } else if (becomes === "sound") void this.bring([file], replacing);
+      else void this.bringAsset(file, becomes);
+    }
+  }
+
+  /** Stops everything, as when the project is left. */
+  dispose(): void {
+    for (const { abort } of this.list) abort.abort();
+    this.listeners.clear();
+  }
+
+  /**
+   * Brings an image or model in.
+   *
+   * @returns the id of the object that shows it; `undefined` when it was stopped or has failed
+   */
+  async bringAsset(file: File, kind: Asset["kind"]): Promise<string | undefined> {
+    const arrival = newArrival(file.name, kind);
+    const { id, abort } = arrival;
+    this.set([...this.list, { ...arrival, stage: "reading" }]);
+    this.pending.begin(id, { projectId: this.projectId, name: file.name, becomes: kind, file });
+    try {
+      const asset = await this.parts.importAsset(file, kind, abort.signal);
+      abort.signal.throwIfAborted();
+      this.forget(id);
+      return this.parts.show(asset);
+    } catch (error) {
+      this.failed(arrival, error);
+      return undefined;
+    } finally {
+      this.pending.end(id);
+    }
+  }
+
   /** @param replacing  the id of the sound that the first file replaces */
   async bring(files: readonly File[], replacing?: string): Promise<void> {
     const others = files.filter(isNoSound);
@@ -63,15 +119,20 @@ export class Arrivals {
       const names = others.slice(0, 3).map(({ name }) => name);
       const more = others.length > 3 ? ` and ${others.length - 3} more` : "";
       const message = `${names.join(", ")}${more}: not a sound. Nothing was brought in of it.`;
-      this.set([...this.list, { ...newArrival(names[0]), stage: "failed", message }]);
+      this.set([...this.list, { ...newArrival(names[0], "sound"), stage: "failed", message }]);
     }
     const queue = files
       .filter((file) => !isNoSound(file))
-      .map((file) => ({ file, arrival: newArrival(file.name) }));
+      .map((file) => ({ file, arrival: newArrival(file.name, "sound") }));
     this.set([...this.list, ...queue.map(({ arrival }) => arrival)]);
+    const { projectId } = this;
+    for (const { file, arrival } of queue) {
+      this.pending.begin(arrival.id, { projectId, name: file.name, becomes: "sound", replacing, file });
+    }
     const work = async () => {
       for (let next = queue.shift(); next; next = queue.shift()) {
         await this.bringOne(next.file, next.arrival, replacing);
+        this.pending.end(next.arrival.id);
       }
     };
     await Promise.all(Array.from({ length: AT_ONCE }, work));
@@ -97,13 +158,18 @@ export class Arrivals {
       const name = file.name.replace(/\.[^.]+$/, "").slice(0, 120) || "Sound";
       const onShare = (share: number) => this.update(id, { share });
       const storedId = await parts.store(name, facts, bytes, onShare, abort.signal);
+      abort.signal.throwIfAborted();
       if (replacing) parts.replace(replacing, is, storedId);
       else parts.add(name, is, storedId);
       this.forget(id);
     } catch (error) {
-      if (abort.signal.aborted) this.forget(id);
-      else this.update(id, { stage: "failed", message: (error as Error).message });
+      this.failed(arrival, error);
     }
+  }
+
+  private failed({ id, abort }: Arrival, error: unknown): void {
+    if (abort.signal.aborted) this.forget(id);
+    else this.update(id, { stage: "failed", message: (error as Error).message });
   }
 
   private update(id: string, change: Partial<Arrival>): void {
@@ -120,9 +186,10 @@ export class Arrivals {
   }
 }
 
-const newArrival = (name: string): Arrival => ({
+const newArrival = (name: string, becomes: Arrival["becomes"]): Arrival => ({
   id: nanoid(8),
   name,
+  becomes,
   stage: "waiting",
   share: 0,
   pairs: [],

@@ -1,43 +1,44 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { SoundFormatError } from "@bumbrel/core/errors";
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import { readMidi } from "@bumbrel/core/format/midi";
-import { describeSound, type SoundFacts } from "@bumbrel/core/format/sound";
+import { describeSound } from "@bumbrel/core/format/sound";
 import { readTable } from "@bumbrel/core/format/table";
 import { openWav } from "@bumbrel/core/format/wav";
-import type { StoredSound } from "@bumbrel/core/sound/kinds";
 import { soundNotes, soundTable } from "@bumbrel/core/sound/make";
 import { decodedBlocks, NoDecoder } from "@bumbrel/player/sound/decodeEncoded";
+import { answerWith } from "./askWorker";
+import type { PreparedFile } from "./prepareFile";
 import { SoundWriter } from "./soundWriter";
 
 /** A file to bring into a project's form, or what the page itself could decode of it. */
 export type PrepareRequest =
   | { kind: "file"; file: File }
-  | { kind: "decoded"; channels: Float32Array[]; sampleRateHz: number };
+  | { kind: "decoded"; name: string; channels: Float32Array[]; sampleRateHz: number };
 
-export type PrepareAnswer =
-  /** `pairs` continue the waveform; `share` may be unknown for files that do not say how long they are. */
-  | { kind: "part"; share: number; pairs: Float32Array }
-  | { kind: "ready"; is: StoredSound["kind"]; facts: SoundFacts; bytes: Blob }
-  /** This worker has no decoder for it; the page may have one. */
-  | { kind: "undecoded" }
-  | { kind: "failed"; message: string };
+/** `pairs` continue the waveform; `share` may be unknown for files that do not say how long they are. */
+export interface PreparedPart {
+  kind: "part";
+  share: number;
+  pairs: Float32Array;
+}
+
+/** Nothing when this worker has no decoder for it; the page may have one. */
+type Prepared = PreparedFile | undefined;
 
 /** Samples read at a time: about 5 s. */
 const BLOCK = 1 << 18;
 const FLOOR_SHARE = 0.01;
 
 addEventListener("message", ({ data }: MessageEvent<PrepareRequest>) => {
-  prepare(data).then(
-    (answer) => postMessage(answer),
-    (error: Error) => postMessage({ kind: "failed", message: error.message } satisfies PrepareAnswer),
-  );
+  void answerWith(data.kind === "file" ? data.file.name : data.name, prepare(data));
 });
 
 function sendPart(share: number, pairs: Float32Array): void {
-  postMessage({ kind: "part", share, pairs } satisfies PrepareAnswer, { transfer: [pairs.buffer] as never });
+  postMessage({ kind: "part", share, pairs } satisfies PreparedPart, { transfer: [pairs.buffer] as never });
 }
 
-async function prepare(request: PrepareRequest): Promise<PrepareAnswer> {
+async function prepare(request: PrepareRequest): Promise<Prepared> {
   if (request.kind === "decoded") {
     const { channels, sampleRateHz } = request;
     const length = channels[0].length;
@@ -46,7 +47,7 @@ async function prepare(request: PrepareRequest): Promise<PrepareAnswer> {
     for (; done < length; done += BLOCK)
       writer.push(channels.map((channel) => channel.subarray(done, done + BLOCK)));
     const { facts, wav } = writer.end();
-    return { kind: "ready", is: "file", facts, bytes: wav };
+    return { is: "file", facts, bytes: wav };
   }
   const { file } = request;
   const start = new TextDecoder("latin1").decode(await file.slice(0, 4).arrayBuffer());
@@ -56,22 +57,27 @@ async function prepare(request: PrepareRequest): Promise<PrepareAnswer> {
   return prepareEncoded(file);
 }
 
-async function prepareNotes(file: File): Promise<PrepareAnswer> {
+async function prepareNotes(file: File): Promise<Prepared> {
   const notes = readMidi(new Uint8Array(await file.arrayBuffer()), file.name);
   if (notes.notes.length === 0 && notes.controls.length === 0) {
-    throw new Error(`${file.name}: there are no notes in it. Choose another file`);
+    throw new SoundFormatError({
+      code: "sound-no-notes",
+      what: "there are no notes in it",
+      where: file.name,
+      remedy: "Choose another file",
+    });
   }
   const facts = describeSound({ channels: [soundNotes(notes)], originalRateHz: SAMPLE_RATE_HZ });
-  return { kind: "ready", is: "notes", facts, bytes: file };
+  return { is: "notes", facts, bytes: file };
 }
 
-async function prepareTable(file: File): Promise<PrepareAnswer> {
+async function prepareTable(file: File): Promise<Prepared> {
   const table = readTable(new Uint8Array(await file.arrayBuffer()), file.name);
   const facts = describeSound({ channels: [soundTable(table)], originalRateHz: SAMPLE_RATE_HZ });
-  return { kind: "ready", is: "table", facts, bytes: file };
+  return { is: "table", facts, bytes: file };
 }
 
-async function prepareWav(file: File): Promise<PrepareAnswer> {
+async function prepareWav(file: File): Promise<Prepared> {
   const source = {
     size: file.size,
     read: async (offset: number, length: number) =>
@@ -86,6 +92,7 @@ async function prepareWav(file: File): Promise<PrepareAnswer> {
     wav.sampleRateHz,
     (pairs) => sendPart(Math.min(1, done / wav.length), pairs),
     !asItCame,
+    file.name,
   );
   while (done < wav.length) {
     const block = await wav.read(done, BLOCK);
@@ -93,26 +100,32 @@ async function prepareWav(file: File): Promise<PrepareAnswer> {
     writer.push(block);
   }
   const written = writer.end();
-  return { kind: "ready", is: "file", facts: written.facts, bytes: asItCame ? file : written.wav };
+  return { is: "file", facts: written.facts, bytes: asItCame ? file : written.wav };
 }
 
 /** An encoded file is kept as it is; it is decoded here once, to measure it. */
-async function prepareEncoded(file: File): Promise<PrepareAnswer> {
+async function prepareEncoded(file: File): Promise<Prepared> {
   const isKept = encodedFormatOf(new Uint8Array(await file.slice(0, 16).arrayBuffer())) !== undefined;
   let writer: SoundWriter | undefined;
   let share = 0;
   try {
     for await (const block of decodedBlocks(file, file.name)) {
       const { channels, rateHz } = block;
-      writer ??= new SoundWriter(channels.length, rateHz, (pairs) => sendPart(share, pairs), !isKept);
+      writer ??= new SoundWriter(
+        channels.length,
+        rateHz,
+        (pairs) => sendPart(share, pairs),
+        !isKept,
+        file.name,
+      );
       share = Math.max(FLOOR_SHARE, block.share);
       writer.push(channels);
     }
   } catch (error) {
-    if (error instanceof NoDecoder) return { kind: "undecoded" };
+    if (error instanceof NoDecoder) return undefined;
     throw error;
   }
-  if (!writer) return { kind: "undecoded" };
+  if (!writer) return undefined;
   const { facts, wav } = writer.end();
-  return { kind: "ready", is: "file", facts, bytes: isKept ? file : wav };
+  return { is: "file", facts, bytes: isKept ? file : wav };
 }

@@ -1,7 +1,9 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { SoundFormatError } from "@bumbrel/core/errors";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
 import type { StoredSound } from "@bumbrel/core/sound/kinds";
-import type { PrepareAnswer, PrepareRequest } from "./prepare.worker";
+import { askWorker } from "./askWorker";
+import type { PreparedPart, PrepareRequest } from "./prepare.worker";
 
 export interface PreparedFile {
   /** What kind of sound it becomes. */
@@ -20,16 +22,16 @@ const PAGE_DECODES_UP_TO = 64 * 1024 * 1024;
  * Brings a file into a project's form, away from the page's own thread: WAV and MIDI through Bumbrel's own readers,
  * all other formats decoded by the browser.
  *
- * @throws Error saying what is wrong with the file
+ * @throws SoundFormatError saying what is wrong with the file
  */
 export async function prepareFile(file: File, signal: AbortSignal, onPart: OnPart): Promise<PreparedFile> {
-  if (file.size === 0) throw new Error(`${file.name}: the file is empty. Choose another one`);
+  if (file.size === 0) throw unreadable(file.name, "the file is empty");
   const answer = await ask({ kind: "file", file }, file.name, signal, onPart);
   if (answer) return answer;
   const decoded = await decode(file);
   signal.throwIfAborted();
   const second = await ask(decoded, file.name, signal, onPart);
-  if (!second) throw new Error(`${file.name}: it cannot be read`);
+  if (!second) throw unreadable(file.name);
   return second;
 }
 
@@ -40,34 +42,29 @@ async function ask(
   signal: AbortSignal,
   onPart: OnPart,
 ): Promise<PreparedFile | undefined> {
-  signal.throwIfAborted();
   const worker = new Worker(new URL("./prepare.worker.ts", import.meta.url), { type: "module" });
-  try {
-    return await new Promise<PreparedFile | undefined>((resolve, reject) => {
-      signal.addEventListener("abort", () => reject(signal.reason));
-      worker.addEventListener("message", ({ data }: MessageEvent<PrepareAnswer>) => {
-        if (data.kind === "part") onPart(data.share, data.pairs);
-        else if (data.kind === "failed") reject(new Error(data.message));
-        else resolve(data.kind === "ready" ? data : undefined);
-      });
-      worker.addEventListener("error", ({ message }) => reject(new Error(`${name}: ${message}`)));
-      const transfer = request.kind === "decoded" ? request.channels.map(({ buffer }) => buffer) : [];
-      worker.postMessage(request, { transfer: transfer as ArrayBuffer[] });
-    });
-  } finally {
-    worker.terminate();
-  }
+  return askWorker<PreparedFile | undefined, PreparedPart>(worker, request, {
+    name,
+    signal,
+    transfer: request.kind === "decoded" ? request.channels.map(({ buffer }) => buffer as ArrayBuffer) : [],
+    onPart: ({ share, pairs }) => onPart(share, pairs),
+  });
+}
+
+function unreadable(where: string, what = "this browser cannot read it as sound"): SoundFormatError {
+  const remedy = "Use WAV, MP3, OGG, FLAC, M4A or MIDI, or export it again";
+  return new SoundFormatError({ code: "sound-unreadable", what, where, remedy });
 }
 
 async function decode(file: File): Promise<PrepareRequest> {
-  const unreadable = `${file.name}: this browser cannot read it as sound. Use WAV, MP3, OGG, FLAC, M4A or MIDI, or export it again`;
-  if (file.size > PAGE_DECODES_UP_TO) throw new Error(unreadable);
+  if (file.size > PAGE_DECODES_UP_TO) throw unreadable(file.name);
   const context = new OfflineAudioContext(1, 1, SAMPLE_RATE_HZ);
   const buffer = await context.decodeAudioData(await file.arrayBuffer()).catch(() => {
-    throw new Error(unreadable);
+    throw unreadable(file.name);
   });
   return {
     kind: "decoded",
+    name: file.name,
     channels: Array.from({ length: buffer.numberOfChannels }, (_, i) => buffer.getChannelData(i).slice()),
     sampleRateHz: buffer.sampleRate,
   };

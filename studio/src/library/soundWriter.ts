@@ -2,6 +2,7 @@ import { HOP_SAMPLES, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { mixToMono } from "@bumbrel/core/dsp/mix";
 import { waveformPairs } from "@bumbrel/core/dsp/overview";
 import { Resampler } from "@bumbrel/core/dsp/resample";
+import { SoundFormatError } from "@bumbrel/core/errors";
 import { SoundDescriber, type SoundFacts } from "@bumbrel/core/format/sound";
 import { wavData, wavHeader } from "@bumbrel/core/format/wav";
 
@@ -24,6 +25,7 @@ export class SoundWriter {
   private readonly resamplers: Resampler[];
   private readonly parts: Blob[] = [];
   private readonly keeps: boolean;
+  private readonly name: string;
   private readonly onPart: (pairs: Float32Array) => void;
   /** What does not fill a hop yet, for the waveform. */
   private rest = new Float32Array(0);
@@ -35,13 +37,16 @@ export class SoundWriter {
   /**
    * @param onPart  called with the waveform of each part, hop by hop
    * @param keeps  whether to write samples; off when a file is stored as it came
+   * @param name  of the file, for errors
    */
   constructor(
     channelCount: number,
     rateHz: number,
     onPart: (pairs: Float32Array) => void = () => {},
     keeps = true,
+    name = "the sound",
   ) {
+    this.name = name;
     this.channelCount = channelCount;
     this.describer = new SoundDescriber(channelCount, rateHz);
     this.resamplers = Array.from({ length: channelCount }, () => new Resampler(rateHz));
@@ -61,7 +66,14 @@ export class SoundWriter {
     this.waiting.push(this.resamplers.map((resampler) => resampler.end()));
     this.flush();
     if (this.rest.length > 0) this.onPart(waveformPairs(this.rest));
-    if (this.length === 0) throw new Error("it holds no samples");
+    if (this.length === 0) {
+      throw new SoundFormatError({
+        code: "sound-empty",
+        what: "it holds no samples",
+        where: this.name,
+        remedy: "Choose another file",
+      });
+    }
     const header = wavHeader(this.channelCount, this.length, SAMPLE_RATE_HZ, "float32");
     return {
       facts: this.describer.facts(),

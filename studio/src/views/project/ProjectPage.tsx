@@ -5,6 +5,7 @@ import { Failure } from "../../ui/Failure";
 import { FramesContext } from "../../ui/frames";
 import { WorkbenchContext } from "./context";
 import { DraftOffer, useDraft } from "./DraftOffer";
+import { arrivalsOf } from "./importing";
 import { projectQuery } from "./projectQuery";
 import { Ribbon } from "./Ribbon";
 import { SoundPrompt } from "./SoundPrompt";
@@ -48,9 +49,17 @@ export function ProjectPage() {
     });
     const { positionS = 0, alone = {} } = looking[made.projectId] ?? {};
     made.startAt(positionS, alone);
+    const arrivals = arrivalsOf(made);
+    void arrivals.takeUp();
+    const askBeforeClosing = (event: BeforeUnloadEvent) => {
+      if (arrivals.isBusy) event.preventDefault();
+    };
+    addEventListener("beforeunload", askBeforeClosing);
     setWorkbench(made);
     return () => {
       setWorkbench(undefined);
+      removeEventListener("beforeunload", askBeforeClosing);
+      arrivals.dispose();
       made.dispose();
     };
   }, [project.data, draft]);

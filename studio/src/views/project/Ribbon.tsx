@@ -3,6 +3,7 @@ import { Link, NavLink } from "react-router";
 import { IconButton } from "../../ui/Button";
 import { NameField } from "../../ui/NameField";
 import { useDocument, useScene, useWorkbench } from "./context";
+import { ImportStatus } from "./ImportStatus";
 import { SaveStatus } from "./SaveStatus";
 import { ThemeButton } from "./ThemeButton";
 
@@ -45,6 +46,7 @@ export function Ribbon() {
         ))}
       </nav>
       <div className="ml-auto flex items-center gap-1">
+        <ImportStatus />
         <SaveStatus />
         <IconButton
           label={undoLabel ? `Undo: ${undoLabel}` : "Nothing to undo"}

@@ -8,6 +8,7 @@ import { collisionPlace, sideWords } from "../../document/collisionWords";
 import { Button } from "../../ui/Button";
 import { Dialog } from "../../ui/Dialog";
 import { useDocument, useWorkbench } from "./context";
+import { useArrivals } from "./importing";
 
 /** How long a person is told that changes from elsewhere have been taken in, ms. */
 const TAKEN_IN_MS = 6000;
@@ -236,19 +237,25 @@ function Gone({ isOpen }: { isOpen: boolean }) {
   );
 }
 
-/** Asks before the project is left while something of it cannot be saved. */
+/** Asks before the project is left while something of it cannot be saved, or is still on its way in. */
 function LeaveGuard() {
-  const { projectId, document } = useWorkbench();
+  const workbench = useWorkbench();
+  const { projectId, document } = workbench;
+  const { arrivals } = useArrivals();
+  const isUnsaved = () => "message" in document.store.getState().saved;
   const blocker = useBlocker(
     ({ nextLocation }) =>
-      "message" in document.store.getState().saved &&
-      !nextLocation.pathname.startsWith(`/projects/${projectId}/`),
+      (isUnsaved() || arrivals.isBusy) && !nextLocation.pathname.startsWith(`/projects/${projectId}/`),
   );
+  const isOpen = blocker.state === "blocked";
+  const unsaved =
+    "Your last edits have not reached the server. They stay in this browser, and are offered when the project is opened here again.";
+  const coming = "Files are still on their way in. Leaving stops them.";
   return (
     <Dialog
-      isOpen={blocker.state === "blocked"}
-      title="Not everything is saved"
-      text="Your last edits have not reached the server. They stay in this browser, and are offered when the project is opened here again."
+      isOpen={isOpen}
+      title={isOpen && isUnsaved() ? "Not everything is saved" : "Not everything is in yet"}
+      text={[isOpen && isUnsaved() && unsaved, isOpen && arrivals.isBusy && coming].filter(Boolean).join(" ")}
     >
       <Button onClick={() => blocker.proceed?.()}>Leave</Button>
       <Button look="main" onClick={() => blocker.reset?.()}>

@@ -1,9 +1,11 @@
 import type { Asset, StageObject } from "@bumbrel/core/document/scene";
+import { BumbrelError } from "@bumbrel/core/errors";
 import { propertiesOf } from "@bumbrel/core/kinds/table";
 import { playerHandle } from "@bumbrel/player/playerHandle";
 import { Stage } from "@bumbrel/player/stage/stage";
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 import { assetBytesUrl } from "../../api/client";
+import { workerReader } from "../../library/readAsset";
 import { useScene, useWorkbench } from "../project/context";
 import { type HandleMode, Handles } from "./editing/handles";
 import { objectAt } from "./editing/picking";
@@ -28,10 +30,26 @@ interface Props {
   onStage?(stage: Stage | undefined): void;
 }
 
-async function fetchAsset({ storedId }: Asset): Promise<ArrayBuffer> {
-  const response = await fetch(assetBytesUrl(storedId));
-  if (!response.ok) throw new Error("It is not stored any more: add it again.");
-  return response.arrayBuffer();
+/** Models that have been looked at: what is stored under an id never changes. */
+const readModels = new Set<string>();
+
+/** @throws BumbrelError when it does not arrive, or cannot be read */
+async function fetchAsset({ storedId, kind, name }: Asset): Promise<ArrayBuffer> {
+  const response = await fetch(assetBytesUrl(storedId)).catch(() => undefined);
+  if (!response?.ok) {
+    throw new BumbrelError({
+      code: "asset-missing",
+      what: "its file did not arrive",
+      where: "",
+      remedy: "Check that the server runs and open the view again, or add the file again",
+    });
+  }
+  const bytes = await response.arrayBuffer();
+  if (kind === "model" && !readModels.has(storedId)) {
+    await workerReader.model(new Uint8Array(bytes), name);
+    readModels.add(storedId);
+  }
+  return bytes;
 }
 
 const NONE: readonly string[] = [];

@@ -1,5 +1,4 @@
 import type { ObjectKind } from "@bumbrel/core/document/scene";
-import { AssetFormatError } from "@bumbrel/core/errors";
 import { withSingletons } from "@bumbrel/core/kinds/create";
 import { can } from "@bumbrel/core/kinds/table";
 import type { Stage } from "@bumbrel/player/stage/stage";
@@ -27,16 +26,17 @@ import {
   Trash2,
 } from "lucide-react";
 import { type DragEvent, useEffect, useMemo, useRef, useState } from "react";
-import { ASSET_TYPES, importAsset } from "../../library/importAsset";
+import { ASSET_TYPES } from "../../library/importAsset";
 import { IconButton } from "../../ui/Button";
 import { StrandMark } from "../../ui/StrandMark";
+import { ArrivalRow } from "../project/ArrivalRow";
 import { sameButRest, useScene, useWorkbench } from "../project/context";
+import { useArrivals } from "../project/importing";
 import { useLooking, useUi } from "../project/uiState";
 import { isTyping } from "../project/useProjectKeys";
 import { AddMenu } from "./AddMenu";
 import type { HandleMode } from "./editing/handles";
 import {
-  addAsset,
   addObject,
   bind,
   clip,
@@ -79,6 +79,8 @@ export function StageView() {
   const [stage, setStage] = useState<Stage>();
   const [mode, setMode] = useState<HandleMode>("move");
   const [snaps, setSnaps] = useState(false);
+  const { arrivals, list } = useArrivals();
+  const arriving = list.filter(({ becomes }) => becomes !== "sound");
   const [note, setNote] = useState<string>();
   const [draggedId, setDraggedId] = useState<string>();
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: DRAG_PX } }));
@@ -94,16 +96,10 @@ export function StageView() {
   };
 
   const bring = async (file: File, kind: "picture" | "model") => {
-    setNote(`Bringing in ${file.name} …`);
-    try {
-      const asset = await importAsset(file, kind);
-      choose([addAsset(workbench, asset)]);
-      setNote(undefined);
-    } catch (error) {
-      const said = error instanceof AssetFormatError ? error.message : (error as Error).message;
-      setNote(`${said} Nothing else has changed.`);
-    }
+    const id = await arrivals.bringAsset(file, kind);
+    if (id !== undefined) choose([id]);
   };
+  useEffect(() => stage?.onAssetFailure(setNote), [stage]);
   const add = (kind: ObjectKind) => {
     if (kind !== "picture" && kind !== "model") {
       choose([addObject(workbench, kind)]);
@@ -290,17 +286,19 @@ export function StageView() {
               </IconButton>
             </div>
             <PathDrawing stage={stage} />
-            {note && (
-              <p
-                role="status"
-                className="absolute right-2 bottom-2 left-2 rounded border border-rule bg-ground/90 px-3 py-1.5 text-sm"
-              >
-                {note}{" "}
-                <button type="button" className="underline" onClick={() => setNote(undefined)}>
-                  Close
-                </button>
-              </p>
-            )}
+            <div className="pointer-events-none absolute right-2 bottom-2 left-2 grid gap-1 *:pointer-events-auto">
+              {note && (
+                <p role="status" className="rounded border border-rule bg-ground/90 px-3 py-1.5 text-sm">
+                  {note}{" "}
+                  <button type="button" className="underline" onClick={() => setNote(undefined)}>
+                    Close
+                  </button>
+                </p>
+              )}
+              {arriving.map((arrival) => (
+                <ArrivalRow key={arrival.id} arrival={arrival} onDismiss={() => arrivals.dismiss(arrival)} />
+              ))}
+            </div>
           </div>
           <div className="flex items-stretch gap-1 border-t border-rule p-1.5">
             <ObjectStrip stage={stage} chosenIds={chosenIds} onChoose={chooseOne} />
