@@ -242,6 +242,12 @@ export type MadeSound = SoundOf<"tone" | "noise" | "clock">;
 export type StoredSound = SoundOf<"file" | "notes" | "table">;
 
 export const isLive = (sound: Sound): sound is LiveSound => SOUND_KINDS[sound.kind].origin === "live";
+/** Whether something is a sound of a kind that is known here; of what another version wrote it may not be. */
+export const isKnownSound = (value: unknown): value is Sound =>
+  typeof value === "object" &&
+  value !== null &&
+  "kind" in value &&
+  Object.hasOwn(SOUND_KINDS, String(value.kind));
 export const isMade = (sound: Sound): sound is MadeSound => SOUND_KINDS[sound.kind].origin === "made";
 export const isStored = (sound: Sound): sound is StoredSound => SOUND_KINDS[sound.kind].origin === "stored";
 

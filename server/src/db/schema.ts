@@ -1,5 +1,6 @@
 import type { Scene } from "@bumbrel/core/document/scene";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
+import { sql } from "drizzle-orm";
 import {
   bigint,
   boolean,
@@ -22,6 +23,9 @@ export const projects = pgTable("projects", {
   /** What the last save called itself, so that a window whose answer was lost knows its own. */
   saveId: text("save_id"),
   scene: json("scene").$type<Scene>().notNull(),
+  /** What lists of projects show, so that they read no scene. */
+  name: text("name").generatedAlwaysAs(sql`scene ->> 'name'`),
+  sounds: json("sounds").$type<Scene["sounds"]>().generatedAlwaysAs(sql`scene -> 'sounds'`),
   thumbnail: bytea("picture"),
   createdAt: instant("created_at").notNull().defaultNow(),
   changedAt: instant("changed_at").notNull().defaultNow(),

@@ -11,6 +11,7 @@ import { newSoundBasics } from "@bumbrel/core/sound/kinds";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import pino from "pino";
 import { type OpenDatabase, openDatabase } from "../db/open";
+import { projects as projectRows } from "../db/schema";
 import { AnalysisStore } from "../store/analyses";
 import { AssetStore } from "../store/assets";
 import { BlobStore, CHUNK_BYTES } from "../store/blobs";
@@ -141,6 +142,28 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     await send("POST", `/projects/${id}/restore`);
     expect(await told(4)).toEqual([1, 2, null, 2]);
     await reader.cancel();
+  });
+
+  it("lists projects beside one whose scene nothing here can read", async () => {
+    const id = await create();
+    await database.db.insert(projectRows).values({
+      id: "odd",
+      revision: 1,
+      scene: { name: "From elsewhere", sounds: [{ kind: "whistle" }, null, 3] } as unknown as Scene,
+    });
+    const { status, body } = await send("GET", "/projects");
+    expect(status).toBe(200);
+    const names = body.projects.map((one: { id: string; name: string }) => [one.id, one.name]);
+    expect(names).toEqual(
+      expect.arrayContaining([
+        ["odd", "From elsewhere"],
+        [id, "Quay"],
+      ]),
+    );
+    const odd = await send("GET", "/projects/odd");
+    expect(odd.status).toBe(422);
+    expect(odd.body.detail).toMatch(/format|version|scene/);
+    await send("DELETE", "/projects/odd");
   });
 
   it("refuses a stale save with 409 and loses nothing", async () => {

@@ -4,7 +4,7 @@ import type { DeletedProject, LoadedProject, ProjectSummary } from "@bumbrel/api
 import { parseScene } from "@bumbrel/core/check/readScene";
 import type { Scene } from "@bumbrel/core/document/scene";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
-import { isMade, isStored } from "@bumbrel/core/sound/kinds";
+import { isKnownSound, isMade, isStored } from "@bumbrel/core/sound/kinds";
 import { and, desc, eq, inArray, isNotNull, isNull, or, sql } from "drizzle-orm";
 import type { Database } from "../db/open";
 import { blobs, examples, projects, sounds } from "../db/schema";
@@ -57,23 +57,25 @@ export class ProjectStore {
     const rows = await this.db
       .select({
         id: projects.id,
-        scene: projects.scene,
+        name: projects.name,
+        sounds: projects.sounds,
         changedAt: projects.changedAt,
         hasThumbnail: sql<boolean>`${projects.thumbnail} is not null`,
       })
       .from(projects)
       .where(isNull(projects.deletedAt))
       .orderBy(desc(projects.changedAt));
-    const facts = await this.factsOf(rows.map(({ scene }) => scene));
-    return rows.map(({ id, scene, changedAt, hasThumbnail }) => {
-      const heard = filesOf(scene).find((sound) => sound.heard && facts[sound.storedId]);
+    const lists = rows.map(({ sounds }) => (Array.isArray(sounds) ? sounds.filter(isKnownSound) : []));
+    const facts = await this.factsOf(lists);
+    return rows.map(({ id, name, changedAt, hasThumbnail }, i) => {
+      const heard = filesOf(lists[i]).find((sound) => sound.heard && facts[sound.storedId]);
       return {
         id,
-        name: scene.name,
+        name: name ?? "",
         changedAt: changedAt.toISOString(),
         durationS: Math.max(
           0,
-          ...scene.sounds.map((sound) =>
+          ...lists[i].map((sound) =>
             isStored(sound) ? (facts[sound.storedId]?.durationS ?? 0) : isMade(sound) ? sound.seconds : 0,
           ),
         ),
@@ -96,7 +98,7 @@ export class ProjectStore {
     if (!row) return undefined;
     // What an older Bumbrel saved is brought up to date as it is opened.
     const scene = parseScene(row.scene);
-    return { ...row, scene, facts: await this.factsOf([scene]) };
+    return { ...row, scene, facts: await this.factsOf([scene.sounds]) };
   }
 
   async create(scene: Scene): Promise<{ id: string; revision: number }> {
@@ -136,7 +138,7 @@ export class ProjectStore {
     const rows = await this.db
       .select({
         id: projects.id,
-        name: sql<string>`${projects.scene} ->> 'name'`,
+        name: projects.name,
         deletedAt: projects.deletedAt,
       })
       .from(projects)
@@ -144,7 +146,7 @@ export class ProjectStore {
       .orderBy(desc(projects.deletedAt));
     return rows.map(({ id, name, deletedAt }) => ({
       id,
-      name,
+      name: name ?? "",
       deletedAt: deletedAt!.toISOString(),
       goneAt: new Date(deletedAt!.getTime() + BIN_DAYS * DAY_MS).toISOString(),
     }));
@@ -217,8 +219,8 @@ export class ProjectStore {
     return rows.length === 0;
   }
 
-  private async factsOf(scenes: Scene[]): Promise<Record<string, SoundFacts>> {
-    const ids = [...new Set(scenes.flatMap((scene) => filesOf(scene).map(({ storedId }) => storedId)))];
+  private async factsOf(lists: Scene["sounds"][]): Promise<Record<string, SoundFacts>> {
+    const ids = [...new Set(lists.flatMap((sounds) => filesOf(sounds).map(({ storedId }) => storedId)))];
     if (ids.length === 0) return {};
     const rows = await this.db
       .select({ id: sounds.id, facts: sounds.facts })
@@ -228,4 +230,4 @@ export class ProjectStore {
   }
 }
 
-const filesOf = (scene: Scene) => scene.sounds.filter(isStored);
+const filesOf = (sounds: Scene["sounds"]) => sounds.filter(isStored);

@@ -2,6 +2,7 @@ import type { ProjectSummary } from "@bumbrel/api/contracts";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { AudioLines, Copy, FilePlus2, FileUp, Lamp, Search, Trash2 } from "lucide-react";
 import { useRef, useState } from "react";
+import { ErrorBoundary } from "react-error-boundary";
 import { Link, useNavigate } from "react-router";
 import { api, thumbnailUrl } from "../../api/client";
 import { Button, IconButton } from "../../ui/Button";
@@ -171,40 +172,54 @@ export function ShelfPage() {
         <ul>
           {shown.map((project) => (
             <li key={project.id} className="group relative flex items-center gap-6 border-b border-rule py-3">
-              <Thumbnail project={project} />
-              <div className="min-w-0 grow">
-                <Link
-                  to={`/projects/${project.id}/strands`}
-                  className="text-xl font-semibold after:absolute after:inset-0 group-hover:text-brass"
-                >
-                  {project.name}
-                </Link>
-                <p className="text-sm text-mist">
-                  changed{" "}
-                  {new Date(project.changedAt).toLocaleString(undefined, {
-                    dateStyle: "medium",
-                    timeStyle: "short",
-                  })}
-                </p>
-              </div>
-              <BandPrint heights={project.bandPrint} />
-              <span className="figures w-14 text-right">
-                {project.durationS > 0 ? formatLength(project.durationS) : "—"}
-              </span>
-              <span className="relative flex">
-                <IconButton label={`Duplicate ${project.name}`} onClick={() => copy.mutate(project.id)}>
-                  <Copy size={16} />
-                </IconButton>
-                <IconButton label={`Delete ${project.name}`} onClick={() => remove.mutate(project)}>
-                  <Trash2 size={16} />
-                </IconButton>
-              </span>
+              <ErrorBoundary fallback={<BrokenRow project={project} />}>
+                <Thumbnail project={project} />
+                <div className="min-w-0 grow">
+                  <Link
+                    to={`/projects/${project.id}/strands`}
+                    className="text-xl font-semibold after:absolute after:inset-0 group-hover:text-brass"
+                  >
+                    {project.name}
+                  </Link>
+                  <p className="text-sm text-mist">
+                    changed{" "}
+                    {new Date(project.changedAt).toLocaleString(undefined, {
+                      dateStyle: "medium",
+                      timeStyle: "short",
+                    })}
+                  </p>
+                </div>
+                <BandPrint heights={project.bandPrint} />
+                <span className="figures w-14 text-right">
+                  {project.durationS > 0 ? formatLength(project.durationS) : "—"}
+                </span>
+                <span className="relative flex">
+                  <IconButton label={`Duplicate ${project.name}`} onClick={() => copy.mutate(project.id)}>
+                    <Copy size={16} />
+                  </IconButton>
+                  <IconButton label={`Delete ${project.name}`} onClick={() => remove.mutate(project)}>
+                    <Trash2 size={16} />
+                  </IconButton>
+                </span>
+              </ErrorBoundary>
             </li>
           ))}
         </ul>
       </main>
       <Bin onChange={() => void refresh()} />
     </div>
+  );
+}
+
+/** A project whose row cannot be drawn: the others can, and it can be opened all the same. */
+function BrokenRow({ project }: { project: ProjectSummary }) {
+  return (
+    <p className="py-6 text-alarm">
+      This row cannot be shown.{" "}
+      <Link to={`/projects/${project.id}/sounds`} className="underline">
+        Open {project.name || "the project"}
+      </Link>
+    </p>
   );
 }
 

@@ -1,0 +1,2 @@
+ALTER TABLE "projects" ADD COLUMN "name" text GENERATED ALWAYS AS (scene ->> 'name') STORED;--> statement-breakpoint
+ALTER TABLE "projects" ADD COLUMN "sounds" json GENERATED ALWAYS AS (scene -> 'sounds') STORED;
