@@ -59,6 +59,8 @@ export const Storage = Type.Object(
     usedBytes: Type.Integer({ minimum: 0 }),
     /** Bytes left on the disk of the data folder; `null` when that cannot be told. */
     freeBytes: Type.Union([Type.Integer({ minimum: 0 }), Type.Null()]),
+    /** What a person should know of the state of what is stored: sentences that can be shown as they are. */
+    notices: Type.Array(Type.String()),
   },
   closed,
 );

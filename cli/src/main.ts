@@ -2,12 +2,13 @@ import { catchCommand } from "./catch";
 import { check } from "./check";
 import { type Command, type Console, type ExitCode, runCommand } from "./command";
 import { cues } from "./cues";
+import { restore, verify } from "./data";
 import { facts } from "./facts";
 import { serve } from "./serve";
 import { tone } from "./tone";
 import { trace } from "./trace";
 
-const COMMANDS: Command[] = [trace, cues, catchCommand, facts, tone, check, serve];
+const COMMANDS: Command[] = [trace, cues, catchCommand, facts, tone, check, serve, verify, restore];
 
 const USAGE = `bumbrel COMMAND …
 

@@ -1,9 +1,6 @@
-import { dirname, join, resolve } from "node:path";
-import { fileURLToPath } from "node:url";
 import { serve as startServer } from "@bumbrel/server/serve";
 import { type Command, numberFlag, parsed, UsageError } from "./command";
-
-const ROOT = dirname(dirname(dirname(fileURLToPath(import.meta.url))));
+import { dataFolder, ROOT } from "./data";
 
 export const serve: Command = {
   name: "serve",
@@ -49,7 +46,7 @@ With DATABASE_URL set, projects and sounds are kept in that PostgreSQL server in
       host: values.host ?? "127.0.0.1",
       allowHosts: values["allow-host"],
       port: numberFlag("port", values.port ?? "4280", 0, 65_535),
-      dataDir: resolve(values.data ?? join(ROOT, ".bumbrel")),
+      dataDir: dataFolder(values.data),
       databaseUrl: process.env.DATABASE_URL || undefined,
       rootDir: ROOT,
       onLost: () => {
@@ -59,6 +56,7 @@ With DATABASE_URL set, projects and sounds are kept in that PostgreSQL server in
         process.exit(1);
       },
     });
+    if (server.readOnly !== undefined) console.error(`WARNING: ${server.readOnly}\n`);
     console.out(`Bumbrel is ready at ${server.address}\n`);
     if (server.token !== undefined) {
       console.out(`Sign in with this access token. It is not shown again:\n\n  ${server.token}\n\n`);

@@ -10,12 +10,14 @@ import { embeddable, PAGE_SCRIPTS, type PageParts, type PageScript } from "./del
 import { ensureExamples } from "./examples";
 import { type AccessToken, accessToken } from "./http/access";
 import { createApp, isLoopback } from "./http/app";
+import { Room } from "./http/room";
 import { AnalysisStore } from "./store/analyses";
 import { AssetStore } from "./store/assets";
 import { BlobStore } from "./store/blobs";
 import { cleanUp, DAY_MS } from "./store/cleanUp";
 import { ProjectStore } from "./store/projects";
 import { SoundStore } from "./store/sounds";
+import { IdleVerifier, Verifier } from "./store/verify";
 
 /** How often what nobody needs any more is removed: once a day, and at each start. */
 const CLEAN_UP_MS = DAY_MS;
@@ -46,6 +48,8 @@ export interface RunningServer {
   token: string | undefined;
   /** Whether it asks for an access token. */
   asksForToken: boolean;
+  /** Why nothing can be changed, if so. */
+  readOnly: string | undefined;
   close(): Promise<void>;
 }
 
@@ -65,26 +69,40 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
     onLost: settings.onLost,
   });
   const projects = new ProjectStore(database.db);
-  const blobs = new BlobStore(database.db);
+  const room = new Room(settings.dataDir);
+  // A database server keeps its data elsewhere.
+  const isRoomLimited = settings.databaseUrl === undefined;
+  const blobs = new BlobStore(database.db, isRoomLimited ? room.assert : undefined);
   const sounds = new SoundStore(database.db, blobs);
   let server: Server;
   let token: AccessToken | undefined;
   let stopCleaning = () => {};
+  let verifying: IdleVerifier | undefined;
   try {
-    await blobs.sweep();
-    await ensureExamples(projects, sounds, join(settings.dataDir, "examples"));
+    const { readOnly } = database;
+    if (readOnly === undefined) {
+      await blobs.sweep();
+      await ensureExamples(projects, sounds, join(settings.dataDir, "examples"));
+    }
     if (!isLoopback(settings.host) && !settings.withoutToken) {
       token = accessToken(settings.dataDir, settings.newToken ?? false);
     }
-    await cleanUp(database.db);
-    const cleaning = setInterval(
-      () => void cleanUp(database.db).catch((error) => log.error(error)),
-      CLEAN_UP_MS,
-    );
-    cleaning.unref();
-    stopCleaning = () => clearInterval(cleaning);
+    if (readOnly === undefined) {
+      await cleanUp(database.db);
+      const cleaning = setInterval(
+        () => void cleanUp(database.db).catch((error) => log.error(error)),
+        CLEAN_UP_MS,
+      );
+      cleaning.unref();
+      stopCleaning = () => clearInterval(cleaning);
+    }
+    verifying = new IdleVerifier(new Verifier(database.db, blobs), (error) => log.error(error));
+    const { flaws, asked } = verifying;
     const app = createApp({
-      dataDir: settings.dataDir,
+      room,
+      isRoomLimited,
+      notices: () => [...(readOnly === undefined ? [] : [readOnly]), ...flaws.values()],
+      onRequest: asked,
       host: settings.host,
       token,
       isSecure: tls !== undefined,
@@ -104,6 +122,7 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
     });
   } catch (error) {
     stopCleaning();
+    await verifying?.stop();
     await database.close();
     throw listeningProblem(error as NodeJS.ErrnoException, settings) ?? error;
   }
@@ -112,11 +131,13 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
   return {
     token: token?.shown,
     asksForToken: token !== undefined,
+    readOnly: database.readOnly,
     address: `${tls ? "https" : "http"}://${settings.host.includes(":") ? `[${settings.host}]` : settings.host}:${port}`,
     async close() {
       stopCleaning();
       server.closeAllConnections();
       await new Promise((resolve) => server.close(resolve));
+      await verifying?.stop();
       await database.close();
     },
   };

@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, renameSync, rmSync } from "node:fs";
+import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, statfsSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { BumbrelError } from "@bumbrel/core/errors";
 import type { PGlite } from "@electric-sql/pglite";
@@ -9,6 +9,7 @@ import { type PgDatabase, PgDialect, type PgQueryResultHKT } from "drizzle-orm/p
 import { drizzle as drizzlePglite } from "drizzle-orm/pglite";
 import { migrate as migratePglite } from "drizzle-orm/pglite/migrator";
 import pg from "pg";
+import { copyFolder, FolderCopies } from "./copies";
 import { copiedRows } from "./copy";
 import { openDurable, syncFolder, syncPath } from "./durable";
 import { lockFolder } from "./folderLock";
@@ -27,6 +28,8 @@ export type Database = PgDatabase<PgQueryResultHKT, typeof schema> & {
 
 export interface OpenDatabase {
   db: Database;
+  /** Why nothing can be changed, if so. */
+  readOnly?: string;
   close(): Promise<void>;
 }
 
@@ -117,26 +120,16 @@ async function openFolder({
   // The embedded database can be used by one process only: a second one would damage it.
   const { release } = await lockFolder(dataDir, onLost);
   try {
-    const folder = join(dataDir, "postgres");
-    if (!existsSync(folder)) await createCluster(folder, migrationsFolder);
-    const client = await openDurable(folder).catch((error: Error) => {
-      throw new BumbrelError({
-        code: "data-damaged",
-        what: `the database does not open (${error.message || error.name})`,
-        where: folder,
-        remedy:
-          "Nothing of it was changed. Put a copy of this folder back that was taken before, or move it away to start with an empty one",
-      });
-    });
+    const { client, readOnly } = await openEmbedded(join(dataDir, "postgres"), migrationsFolder);
     const db = Object.assign(drizzlePglite(client, { schema }), {
       readBytes: (query: SQLWrapper) => copyOut(client, query),
       listen: async (channel: string, onNotice: (payload: string) => void) => {
         await client.listen(channel, onNotice);
       },
     });
-    await migratePglite(db, { migrationsFolder });
     return {
       db,
+      readOnly,
       async close() {
         await client.close();
         await release();
@@ -145,6 +138,103 @@ async function openFolder({
   } catch (error) {
     await release();
     throw error;
+  }
+}
+
+interface Embedded {
+  client: PGlite;
+  /** Why nothing can be changed, when the database itself does not open and a copy is shown instead. */
+  readOnly?: string;
+}
+
+async function openEmbedded(folder: string, migrationsFolder: string): Promise<Embedded> {
+  if (!existsSync(folder)) await createCluster(folder, migrationsFolder);
+  const copies = new FolderCopies(folder);
+  if (copies.isDue() && copies.hasRoom()) copies.take();
+  let client: PGlite;
+  try {
+    client = await openDurable(folder);
+  } catch (error) {
+    return openCopy(folder, copies, migrationsFolder, error as Error);
+  }
+  const pending = await pendingMigrations(client, migrationsFolder);
+  if (pending > 0) {
+    await client.close();
+    if (!copies.hasRoom()) {
+      throw new BumbrelError({
+        code: "data-no-room",
+        what: "there is no room on its disk for the copy that is taken before it is brought up to date",
+        where: folder,
+        remedy: "Free as much space as twice its size, and start again",
+      });
+    }
+    copies.take();
+    client = await openDurable(folder);
+  }
+  await migratePglite(drizzlePglite(client, { schema }), { migrationsFolder });
+  return { client };
+}
+
+/** How many migrations a database has not had yet. */
+async function pendingMigrations(client: PGlite, migrationsFolder: string): Promise<number> {
+  const journal = JSON.parse(readFileSync(join(migrationsFolder, "meta/_journal.json"), "utf8"));
+  const { rows } = await client.query<{ is: string | null }>(
+    "select to_regclass('drizzle.__drizzle_migrations') as is",
+  );
+  if (rows[0].is === null) return journal.entries.length;
+  const done = await client.query<{ count: number }>(
+    "select count(*)::int as count from drizzle.__drizzle_migrations",
+  );
+  return journal.entries.length - done.rows[0].count;
+}
+
+/** Free bytes below which a database may not open for lack of space alone. */
+const OPENING_BYTES = 64 * 2 ** 20;
+
+/**
+ * Shows the newest copy of a database that does not open, for reading only: what is damaged is left as it is.
+ *
+ * @throws BumbrelError when there is no copy, or it does not open either
+ */
+async function openCopy(
+  folder: string,
+  copies: FolderCopies,
+  migrationsFolder: string,
+  error: Error,
+): Promise<Embedded> {
+  const { bavail, bsize } = statfsSync(folder);
+  const damaged = (remedy: string) =>
+    new BumbrelError({
+      code: "data-damaged",
+      what: `the database does not open (${error.message || error.name})`,
+      where: folder,
+      remedy,
+    });
+  if (bavail * bsize < OPENING_BYTES) {
+    throw damaged("Its disk is full: free some space and start again. Nothing that was saved is lost");
+  }
+  const [newest] = copies.list();
+  if (!newest) {
+    throw damaged(
+      "Nothing of it was changed. Put a copy of this folder back that was taken before, or move it away to start with an empty one",
+    );
+  }
+  const shown = `${folder}.shown`;
+  rmSync(shown, { recursive: true, force: true });
+  try {
+    copyFolder(newest.path, shown);
+    const client = await openDurable(shown);
+    await migratePglite(drizzlePglite(client, { schema }), { migrationsFolder });
+    await client.exec("set default_transaction_read_only = on");
+    const day = newest.takenAt.toISOString().slice(0, 10);
+    return {
+      client,
+      readOnly: `The database does not open. This is its copy of ${day}, to be looked at only: nothing can be saved. To go on with that copy, stop Bumbrel and run \`npx bumbrel restore\`; what does not open is kept.`,
+    };
+  } catch {
+    throw damaged(
+      `Nothing of it was changed, and its copy of ${newest.takenAt.toISOString()} does not open either. Put back a copy of your own`,
+    );
   }
 }
 

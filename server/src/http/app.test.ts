@@ -21,6 +21,7 @@ import { SoundStore } from "../store/sounds";
 import { startPostgres } from "../testing/postgres";
 import { createApp } from "./app";
 import { parseRange } from "./range";
+import { Room } from "./room";
 
 const FACTS = {
   originalRateHz: 44_100,
@@ -52,7 +53,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     const blobs = new BlobStore(database.db);
     sounds = new SoundStore(database.db, blobs);
     const app = createApp({
-      dataDir,
+      room: new Room(dataDir),
       projects: new ProjectStore(database.db),
       sounds,
       analyses: new AnalysisStore(database.db),

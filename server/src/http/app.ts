@@ -18,6 +18,7 @@ import { assetRoutes } from "./assetRoutes";
 import { deliverRoutes } from "./deliverRoutes";
 import { HttpProblem, notFound, problemHandler } from "./problem";
 import { projectRoutes } from "./projectRoutes";
+import { needsRoom, type Room } from "./room";
 import { soundRoutes } from "./soundRoutes";
 import { storageRoutes } from "./storageRoutes";
 
@@ -25,8 +26,14 @@ const BODY_LIMIT = "20mb";
 const VERSION = "0.1.0";
 
 export interface AppParts {
-  /** Where it keeps what is not in the database; its disk is what storage figures tell of. */
-  dataDir: string;
+  /** What is left on the disk that the data is on. */
+  room: Room;
+  /** Whether the room on that disk limits what is taken. */
+  isRoomLimited?: boolean;
+  /** What the Shelf tells of the state of what is stored. */
+  notices?(): string[];
+  /** Called at each request. */
+  onRequest?(): void;
   projects: ProjectStore;
   sounds: SoundStore;
   analyses: AnalysisStore;
@@ -135,7 +142,10 @@ function nonceOf(response: Response): string {
 
 /** The whole HTTP side: the interface under `/api`, and the workbench for everything else. */
 export function createApp({
-  dataDir,
+  room,
+  isRoomLimited = false,
+  notices = () => [],
+  onRequest,
   projects,
   sounds,
   analyses,
@@ -187,8 +197,15 @@ export function createApp({
   );
 
   if (token) app.use(requireToken(token, isSecure));
+  if (onRequest) {
+    app.use((_request, _response, next) => {
+      onRequest();
+      next();
+    });
+  }
 
   const api = express.Router();
+  if (isRoomLimited) api.use(needsRoom(room));
   api.use(
     express.json({
       limit: BODY_LIMIT,
@@ -206,7 +223,7 @@ export function createApp({
     response.json(description);
   });
   api.use("/projects", projectRoutes(projects));
-  api.use(storageRoutes(projects, dataDir));
+  api.use(storageRoutes(projects, room, notices));
   api.use("/sounds", soundRoutes(sounds));
   api.use("/analyses", analysisRoutes(analyses));
   api.use("/assets", assetRoutes(assets));

@@ -62,6 +62,8 @@ const TITLES: Record<number, string> = {
   416: "Range not satisfiable",
   422: "Cannot be used",
   500: "Something went wrong",
+  503: "Not now",
+  507: "The disk is full",
 };
 
 /** Turns whatever was thrown into `application/problem+json`. */
@@ -91,12 +93,42 @@ export function problemHandler(log: Logger): ErrorRequestHandler {
   };
 }
 
+const megabytes = (bytes: number) => Math.floor(bytes / 2 ** 20);
+
+/** @param free  bytes that are left, if that is known */
+export function diskFull(free?: number): HttpProblem {
+  const left = free === undefined ? "" : ` (${megabytes(free)} MB are left)`;
+  return new HttpProblem(
+    507,
+    "disk-full",
+    `The disk that Bumbrel keeps its data on is full${left}. Nothing that was saved is lost: free some space, and this is saved.`,
+  );
+}
+
+/** PostgreSQL's own code of what went wrong, if the error comes from there. */
+function databaseCodeOf(error: unknown): string | undefined {
+  for (let one = error; one instanceof Error; one = one.cause) {
+    const { code } = one as { code?: unknown };
+    if (typeof code === "string" && /^[0-9A-Z]{5}$/.test(code)) return code;
+  }
+  return undefined;
+}
+
 function toProblem(error: unknown): HttpProblem {
   if (error instanceof HttpProblem) return error;
   if (error instanceof SceneFormatError) {
     return new HttpProblem(422, error.code, error.message, { problems: error.problems });
   }
   if (error instanceof BumbrelError) return new HttpProblem(422, error.code, error.message);
+  const code = databaseCodeOf(error);
+  if (code === "53100") return diskFull();
+  if (code === "25006") {
+    return new HttpProblem(
+      503,
+      "read-only",
+      "Nothing can be saved: the database does not open, and this is a copy of it to be looked at only.",
+    );
+  }
   const { status, type } = error as { status?: number; type?: string };
   if (status === 413)
     return new HttpProblem(413, "too-large", "The request is larger than this server accepts.");

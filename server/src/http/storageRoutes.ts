@@ -1,16 +1,15 @@
-import { statfs } from "node:fs/promises";
 import { Router } from "express";
 import type { ProjectStore } from "../store/projects";
 import { notFound } from "./problem";
+import type { Room } from "./room";
 
 /** Deleted projects, and the space that everything takes. */
-export function storageRoutes(store: ProjectStore, dataDir: string): Router {
+export function storageRoutes(store: ProjectStore, room: Room, notices: () => string[]): Router {
   const router = Router();
 
   router.get("/storage", async (_request, response) => {
     const { usedBytes } = await store.usage();
-    const disk = await statfs(dataDir).catch(() => undefined);
-    response.json({ usedBytes, freeBytes: disk ? disk.bavail * disk.bsize : null });
+    response.json({ usedBytes, freeBytes: room.freeBytes() ?? null, notices: notices() });
   });
 
   router.get("/bin", async (_request, response) => {

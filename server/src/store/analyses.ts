@@ -19,10 +19,14 @@ export class AnalysisStore {
 
   /** A kept result, which counts as used now. */
   async get(key: string): Promise<Uint8Array | undefined> {
-    await this.db.update(analyses).set({ usedAt: sql`now()` }).where(eq(analyses.key, key));
     const [bytes] = await this.db.readBytes(
       this.db.select({ bytes: analyses.bytes }).from(analyses).where(eq(analyses.key, key)),
     );
+    if (bytes) {
+      const used = this.db.update(analyses).set({ usedAt: sql`now()` }).where(eq(analyses.key, key));
+      // Where nothing can be written it is of use all the same.
+      await used.catch(() => undefined);
+    }
     return bytes;
   }
 

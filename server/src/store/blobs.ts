@@ -16,9 +16,12 @@ const CHUNKS_AT_ONCE = 8;
  */
 export class BlobStore {
   private readonly db: Database;
+  private readonly assertRoom: () => void;
 
-  constructor(db: Database) {
+  /** @param assertRoom  throws when there is no room for more */
+  constructor(db: Database, assertRoom: () => void = () => {}) {
     this.db = db;
+    this.assertRoom = assertRoom;
   }
 
   /**
@@ -101,6 +104,7 @@ export class BlobStore {
     let byteLength = 0;
     const flush = async () => {
       if (index === 0) check(chunk.subarray(0, filled));
+      if (index % CHUNKS_AT_ONCE === 0) this.assertRoom();
       const base64 = Buffer.from(chunk.buffer, 0, filled).toString("base64");
       await this.db.insert(blobChunks).values({ blobId, index, bytes: sql`decode(${base64}, 'base64')` });
       index++;

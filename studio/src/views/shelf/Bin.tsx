@@ -46,6 +46,11 @@ export function Bin({ onChange }: { onChange(): void }) {
           </Button>
         )}
       </div>
+      {storage.data?.notices.map((notice) => (
+        <p key={notice} role="alert" className="text-alarm">
+          {notice}
+        </p>
+      ))}
       {failure && (
         <p role="alert" className="text-alarm">
           {failure.message}
