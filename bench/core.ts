@@ -72,7 +72,7 @@ const fan: Measure = { ...MEASURES.fan.defaults, layout: "mel", bands: 64 };
 const together: Measure[] = [fan, MEASURES.onset.defaults, MEASURES.momentary.defaults];
 const togetherMs = timeOf(1, 5, () => {
   // One pass over the sound, as spectra are shared between strands.
-  const cursor = new WholeCursor(three, new DirectSpectra());
+  const cursor = new WholeCursor({ samples: three }, new DirectSpectra());
   const readings = together.map((measure) => startMeasure(measure, { samples: three }));
   const out = readings.map(({ width }) => new Float32Array(width));
   for (let frame = 0; frame < frameCount(three.length); frame++) {

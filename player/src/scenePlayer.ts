@@ -2,6 +2,7 @@ import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { Take } from "@bumbrel/core/document/take";
 import { distanceGain } from "@bumbrel/core/dsp/distance";
+import type { Samples } from "@bumbrel/core/dsp/samples";
 import type { PropertyValues } from "@bumbrel/core/evaluate/plan";
 import type { Tracks } from "@bumbrel/core/evaluate/values";
 import { heardFirst, type Wave, type Waves, wavesOf } from "@bumbrel/core/evaluate/wave";
@@ -63,7 +64,7 @@ export class ScenePlayer {
   private tracks: Tracks = new Map();
   private liveVersion = 0;
   private placed: { id: string; place: Place }[] = [];
-  private samples: ReadonlyMap<string, Float32Array> = new Map();
+  private samples: ReadonlyMap<string, Samples> = new Map();
   private readonly stages = new Set<Stage>();
   private readonly watchers = new Set<(timeS: number) => void>();
   private readonly loadedListeners = new Set<() => void>();
@@ -95,7 +96,7 @@ export class ScenePlayer {
   }
 
   /** Mono samples of each sound by its id, for what is drawn or moved by a waveform. */
-  setSamples(samples: ReadonlyMap<string, Float32Array>): void {
+  setSamples(samples: ReadonlyMap<string, Samples>): void {
     this.samples = samples;
     this.followWaves();
   }

@@ -22,6 +22,9 @@ import { IdleVerifier, Verifier } from "./store/verify";
 /** How often what nobody needs any more is removed: once a day, and at each start. */
 const CLEAN_UP_MS = DAY_MS;
 
+/** A connection on which nothing moves for so long is closed, ms. */
+const STANDSTILL_MS = 120_000;
+
 export interface ServeSettings {
   host: string;
   /** Further names that it is reached by. */
@@ -117,6 +120,9 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
     });
     server = await new Promise<Server>((resolve, reject) => {
       const listening = tls ? createSecureServer(tls, app) : createServer(app);
+      // An upload may take as long as it takes, but not stand still.
+      listening.requestTimeout = 0;
+      listening.setTimeout(STANDSTILL_MS);
       listening.once("error", reject);
       listening.listen(settings.port, settings.host, () => resolve(listening));
     });

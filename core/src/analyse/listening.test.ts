@@ -10,7 +10,14 @@ import { newSoundBasics, type Place, type Sound } from "../sound/kinds";
 import { madeSoundData, makeSound, signalOf } from "../sound/make";
 import { MEASURES, measureSound } from "../strand/measures/table";
 import { DirectSpectra } from "../strand/spectra";
-import { analysedDistanceGain, hear, loopOf, resolveListening, restingDistance } from "./listening";
+import {
+  analysedDistanceGain,
+  hear,
+  type Listening,
+  loopOf,
+  resolveListening,
+  restingDistance,
+} from "./listening";
 import { neededSounds } from "./needed";
 
 const sound = (id: string, changes: Partial<Sound> = {}): Sound =>
@@ -29,13 +36,14 @@ const signalById = (id: string) => (samples[id] ? { samples: samples[id] } : und
 const bus = (tap: "before" | "after"): ListensTo => ({ kind: "bus", id: "music", tap });
 const own = (id: string, tap: "before" | "after" = "before"): ListensTo => ({ kind: "sound", id, tap });
 const TAPE_S = 6 / 48_000;
+/** What is heard, in memory. */
+const heardOf = (listening: Listening) => hear(listening, signalById, TAPE_S)!.samples as Float32Array;
 const half = 10 ** (-6 / 20);
 
 describe("what a strand hears", () => {
   it("is a sound before its fader or after, muted or not", () => {
     const scene = quay(sound("song", { faderDb: -6 }));
-    const heard = (listensTo: ListensTo) =>
-      hear(resolveListening(scene, listensTo)!, signalById, TAPE_S)!.samples;
+    const heard = (listensTo: ListensTo) => heardOf(resolveListening(scene, listensTo)!);
     expect(heard(own("song"))).toBe(samples.song);
     expect(heard(own("song", "after"))[3]).toBeCloseTo(4 * half, 5);
     scene.sounds[0].muted = true;
@@ -51,12 +59,12 @@ describe("what a strand hears", () => {
       sound("alone", { busId: "music", runs: "alone" }),
       sound("other"),
     );
-    const mix = hear(resolveListening(scene, bus("before"))!, signalById, TAPE_S)!.samples;
+    const mix = heardOf(resolveListening(scene, bus("before"))!);
     [1 + 10 * half, 2 + 20 * half, 3 + 10 * half, 4 + 20 * half].forEach((value, i) => {
       expect(mix[i]).toBeCloseTo(value, 5);
     });
     expect(mix).toHaveLength(6);
-    const after = hear(resolveListening(scene, bus("after"))!, signalById, TAPE_S)!.samples;
+    const after = heardOf(resolveListening(scene, bus("after"))!);
     expect(after[0]).toBeCloseTo(mix[0] * half, 5);
     scene.buses[0].muted = true;
     expect(resolveListening(scene, bus("after"))!.sounds).toEqual([]);

@@ -3,6 +3,7 @@ import { loopLengthS, runningOf } from "../document/running";
 import type { ListensTo, Scene } from "../document/scene";
 import { faderGain } from "../dsp/decibel";
 import { distanceGain } from "../dsp/distance";
+import { LongSamples, type Samples, SumSamples } from "../dsp/samples";
 import { finish, type Sliced } from "../dsp/slices";
 import { withSingletons } from "../kinds/create";
 import { kindOf } from "../kinds/table";
@@ -96,16 +97,31 @@ export function* hearSliced(
   const signals = sounds.map(({ soundId }) => signalOf(soundId));
   if (signals.includes(undefined)) return undefined;
   const own = signals as Signal[];
+  const isLong = own.some(({ samples }) => samples instanceof LongSamples);
   if (kind === "sound") {
     const { gain } = sounds[0];
     if (gain === 1) return own[0];
+    if (isLong) {
+      const louder = (samples: Samples) => new SumSamples([{ samples, gain, loops: false }], samples.length);
+      return { ...own[0], samples: louder(own[0].samples), channels: own[0].channels?.map(louder) };
+    }
     const channels: Float32Array[] = [];
-    for (const channel of own[0].channels ?? []) channels.push(yield* scaled(channel, gain));
-    const samples = yield* scaled(own[0].samples, gain);
+    for (const channel of own[0].channels ?? []) channels.push(yield* scaled(channel as Float32Array, gain));
+    const samples = yield* scaled(own[0].samples as Float32Array, gain);
     return { ...own[0], samples, channels: own[0].channels && channels };
   }
-  const out = new Float32Array(Math.round(tapeS * SAMPLE_RATE_HZ));
-  for (const [i, { samples }] of own.entries()) {
+  const length = Math.round(tapeS * SAMPLE_RATE_HZ);
+  if (isLong) {
+    return {
+      samples: new SumSamples(
+        own.map(({ samples }, i) => ({ samples, ...sounds[i] })),
+        length,
+      ),
+    };
+  }
+  const out = new Float32Array(length);
+  for (const [i, { samples: all }] of own.entries()) {
+    const samples = all as Float32Array;
     const { gain, loops } = sounds[i];
     const end = loops ? out.length : Math.min(out.length, samples.length);
     for (let from = 0; from < end; from += SAMPLES_A_SLICE) {

@@ -53,7 +53,7 @@ export class StrandAnalysis {
     this.raw = known?.raw ?? make(this.frames * this.width);
     this.shaped = make(this.frames * this.width);
     this.next = shaper(shaping, this.width);
-    this.cursor = new WholeCursor(signal.samples, spectra);
+    this.cursor = new WholeCursor(signal, spectra);
     this.cueSettings = cues;
     this.preparing = this.reader?.prepare?.();
     this.isPrepared = !this.preparing;

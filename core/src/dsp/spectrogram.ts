@@ -1,6 +1,7 @@
 import { HOP_SAMPLES, SAMPLE_RATE_HZ } from "../constants";
 import { type BandShares, bandLevel, bandShares } from "./bands";
 import { levelToDb } from "./decibel";
+import { type Samples, windowAround } from "./samples";
 import { PowerSpectrum } from "./spectrum";
 
 /** Rows of a spectrogram: about one a pixel of where it is drawn. */
@@ -38,7 +39,7 @@ export function hzToAxis(axis: FrequencyAxis, hz: number): number {
  * @returns `frames × rows` bytes, frame after frame, row 0 at the low end; 0 = −96 dBFS, 255 = 0 dBFS
  */
 export function spectrogram(
-  samples: Float32Array,
+  samples: Samples,
   firstFrame: number,
   frames: number,
   rows: number,
@@ -48,7 +49,9 @@ export function spectrogram(
   const columns = new SpectrogramColumns(rows, axis, fftSize);
   const out = new Uint8Array(frames * rows);
   for (let frame = 0; frame < frames; frame++) {
-    columns.at(samples, (firstFrame + frame) * HOP_SAMPLES, out, frame * rows);
+    const instant = (firstFrame + frame) * HOP_SAMPLES;
+    const window = windowAround(samples, instant);
+    columns.at(window.samples, instant - window.first, out, frame * rows);
   }
   return out;
 }

@@ -2,13 +2,14 @@ import { SAMPLE_RATE_HZ } from "../constants";
 import { loopLengthS, runningOf } from "../document/running";
 import type { Scene } from "../document/scene";
 import type { Take } from "../document/take";
+import { type Samples, sampleAt as sampleOf } from "../dsp/samples";
 import { settingOf } from "../kinds/table";
 import type { Sound } from "../sound/kinds";
 import type { ObjectPlan } from "./plan";
 
 /** Samples of a sound at the tape's time, for objects that follow its waveform. */
 export interface Wave {
-  samples: Float32Array;
+  samples: Samples;
   /** Index of the sample that is heard when the tape is at a time. */
   indexAt(timeS: number): number;
   /** Whether it is heard live: nothing is known of later samples. */
@@ -25,7 +26,7 @@ export type Waves = ReadonlyMap<string, Wave>;
  */
 export function wavesOf(
   scene: Scene,
-  samplesOf: (sound: Sound) => Float32Array | undefined,
+  samplesOf: (sound: Sound) => Samples | undefined,
   take: Take,
 ): Map<string, Wave> {
   const lengthS = (sound: Sound) => (samplesOf(sound)?.length ?? 0) / SAMPLE_RATE_HZ;
@@ -59,5 +60,5 @@ export function waveOf(waves: Waves, { object }: ObjectPlan): Wave | undefined {
 
 /** A waveform's sample at a time; 0 outside of the sound. */
 export function sampleAt(wave: Wave, timeS: number): number {
-  return wave.samples[Math.round(wave.indexAt(timeS))] ?? 0;
+  return sampleOf(wave.samples, Math.round(wave.indexAt(timeS)));
 }

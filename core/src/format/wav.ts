@@ -76,6 +76,9 @@ export interface WavReader {
   length: number;
   /** Samples of all channels from `first` on; fewer than `count` at the end. */
   read(first: number, count: number): Promise<Float32Array[]>;
+  bytesPerSample: number;
+  /** Where the samples begin in the file. */
+  dataStart: number;
 }
 
 /**
@@ -96,6 +99,8 @@ export async function openWav(source: ByteSource, where = "the sound"): Promise<
     encoding,
     channelCount,
     length,
+    bytesPerSample,
+    dataStart,
     read: async (first, count) => {
       const own = Math.max(0, Math.min(count, length - first));
       if (own === 0) return makeChannels(channelCount, 0);

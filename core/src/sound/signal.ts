@@ -1,3 +1,4 @@
+import type { Samples } from "../dsp/samples";
 import type { Note, NoteFile } from "../format/midi";
 import type { Table, TableColumn } from "../format/table";
 import type { Beats } from "./beats";
@@ -9,9 +10,9 @@ export type SignalPart = (typeof SIGNAL_PARTS)[number];
 /** Everything about one sound that a strand can read. */
 export interface SoundSignal {
   /** Mono at 48 kHz, finite. */
-  samples: Float32Array;
+  samples: Samples;
   /** All channels, for measures that are defined over them; without any the mono mix stands for them. */
-  channels?: readonly Float32Array[];
+  channels?: readonly Samples[];
   /** Its beats, for clocks and note files. */
   beats?: Beats;
   /** A clock's drawn curve, 0..1 at a time. */
@@ -25,9 +26,9 @@ export interface SoundSignal {
 /** A sound's samples in memory, with the notes or numbers its file holds. */
 export interface SoundData {
   /** At 48 kHz, of equal length. */
-  channels: readonly Float32Array[];
+  channels: readonly Samples[];
   /** Mean of the channels, finite. */
-  mono: Float32Array;
+  mono: Samples;
   notes?: NoteFile;
   table?: Table;
 }

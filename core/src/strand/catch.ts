@@ -1,6 +1,7 @@
 import { DEFAULT_FFT_SIZE, FRAME_RATE_HZ, frameCount, SAMPLE_RATE_HZ } from "../constants";
 import { bandLevel, bandShares } from "../dsp/bands";
 import { levelToDb, SILENCE_DB } from "../dsp/decibel";
+import type { Samples } from "../dsp/samples";
 import { finish, type Sliced } from "../dsp/slices";
 import { DEFAULT_WINDOW } from "../dsp/window";
 import type { Cue } from "../sound/cue";
@@ -97,13 +98,13 @@ const FINALISTS = 40;
  * sets hits furthest apart from everything else in the whole sound. Keep one while marks are added.
  */
 export class HitFinder {
-  private readonly samples: Float32Array;
+  private readonly samples: Samples;
   private readonly spectra: SpectrumSource;
   /** Power of each third octave, frame by frame. */
   private powers: Float64Array[] = [];
 
   /** @param samples  mono at 48 kHz, finite */
-  constructor(samples: Float32Array, spectra: SpectrumSource) {
+  constructor(samples: Samples, spectra: SpectrumSource) {
     this.samples = samples;
     this.spectra = spectra;
   }
@@ -194,7 +195,7 @@ function round(hz: number): number {
 
 /** Power of each third octave of {@link EDGES_HZ}, frame by frame. */
 function* thirdPowers(
-  samples: Float32Array,
+  samples: Samples,
   spectra: SpectrumSource,
   onProgress: (share: number) => void,
 ): Sliced<Float64Array[]> {
@@ -216,7 +217,7 @@ function* thirdPowers(
 
 /** What a strand for a range and a mark really gives, against the marks. */
 function caught(
-  samples: Float32Array,
+  samples: Samples,
   lowHz: number,
   highHz: number,
   markDb: number,

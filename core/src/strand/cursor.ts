@@ -1,5 +1,7 @@
 import { HOP_SAMPLES } from "../constants";
+import { windowAround } from "../dsp/samples";
 import type { WindowName } from "../dsp/window";
+import type { Signal } from "./signal";
 import type { SpectrumSource } from "./spectra";
 
 /**
@@ -7,7 +9,10 @@ import type { SpectrumSource } from "./spectra";
  * around it; live, the newest sample is as far ahead of it as the measure looks.
  */
 export interface FrameCursor {
+  /** At least two seconds of samples on either side, as far as there are any. */
   readonly samples: Float32Array;
+  /** The same of each channel, where there are any beside the mono mix. */
+  readonly channels?: readonly Float32Array[];
   /** Index of the instant in `samples`; samples before 0 and after the end count as 0. */
   readonly centre: number;
   /** Number of the frame: it describes the instant `frame / 100 s`. */
@@ -18,29 +23,41 @@ export interface FrameCursor {
   readonly offset: number;
 }
 
-const NO_POWERS = new Float32Array(0);
+const NO_NUMBERS = new Float32Array(0);
 
 /** Moves through a whole sound. */
 export class WholeCursor implements FrameCursor {
-  readonly samples: Float32Array;
+  samples: Float32Array = NO_NUMBERS;
+  channels: Float32Array[] | undefined;
   centre = 0;
   frame = 0;
-  powers: Float32Array = NO_POWERS;
+  powers: Float32Array = NO_NUMBERS;
   offset = 0;
+  private readonly signal: Pick<Signal, "samples" | "channels">;
   private readonly spectra: SpectrumSource;
 
-  constructor(samples: Float32Array, spectra: SpectrumSource) {
-    this.samples = samples;
+  constructor(signal: Pick<Signal, "samples" | "channels">, spectra: SpectrumSource) {
+    this.signal = signal;
     this.spectra = spectra;
+    this.channels = signal.channels?.map(() => NO_NUMBERS);
+    this.moveTo(0);
   }
 
   moveTo(frame: number): void {
+    const { signal, channels } = this;
+    const instant = frame * HOP_SAMPLES;
+    const { samples, first } = windowAround(signal.samples, instant);
     this.frame = frame;
-    this.centre = frame * HOP_SAMPLES;
+    this.samples = samples;
+    this.centre = instant - first;
+    // Channels are kept as the mix of them is, so that their windows begin where its does.
+    for (let c = 0; channels && c < channels.length; c++) {
+      channels[c] = windowAround(signal.channels![c], instant).samples;
+    }
   }
 
   loadSpectrum(fftSize: number, window: WindowName): void {
-    const found = this.spectra.atFrame(this.samples, this.frame, fftSize, window);
+    const found = this.spectra.atFrame(this.signal.samples, this.frame, fftSize, window);
     this.powers = found.powers;
     this.offset = found.offset;
   }

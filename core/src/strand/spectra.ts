@@ -1,4 +1,5 @@
 import { frameCount, HOP_SAMPLES } from "../constants";
+import { type Samples, windowAround } from "../dsp/samples";
 import { PowerSpectrum } from "../dsp/spectrum";
 import type { WindowName } from "../dsp/window";
 
@@ -10,14 +11,26 @@ export interface FramePowers {
 
 /** Where measures get the spectra of whole sounds from. */
 export interface SpectrumSource {
-  atFrame(samples: Float32Array, frame: number, fftSize: number, window: WindowName): FramePowers;
+  atFrame(samples: Samples, frame: number, fftSize: number, window: WindowName): FramePowers;
+}
+
+function spectrumAt(
+  spectrum: PowerSpectrum,
+  samples: Samples,
+  frame: number,
+  out: Float32Array,
+  offset: number,
+): void {
+  const instant = frame * HOP_SAMPLES;
+  const window = windowAround(samples, instant);
+  spectrum.at(window.samples, instant - window.first, out, offset);
 }
 
 /** One size and window at work, and what it found last. */
 interface Meter {
   spectrum: PowerSpectrum;
   found: FramePowers;
-  samples?: Float32Array;
+  samples?: Samples;
   frame: number;
 }
 
@@ -28,7 +41,7 @@ interface Meter {
 export class DirectSpectra implements SpectrumSource {
   private readonly meters = new Map<string, Meter>();
 
-  atFrame(samples: Float32Array, frame: number, fftSize: number, window: WindowName): FramePowers {
+  atFrame(samples: Samples, frame: number, fftSize: number, window: WindowName): FramePowers {
     const key = `${fftSize} ${window}`;
     let meter = this.meters.get(key);
     if (!meter) {
@@ -38,7 +51,7 @@ export class DirectSpectra implements SpectrumSource {
       this.meters.set(key, meter);
     }
     if (meter.samples !== samples || meter.frame !== frame) {
-      meter.spectrum.at(samples, frame * HOP_SAMPLES, meter.found.powers);
+      spectrumAt(meter.spectrum, samples, frame, meter.found.powers, 0);
       meter.samples = samples;
       meter.frame = frame;
     }
@@ -61,38 +74,38 @@ interface Kept {
 export class CachedSpectra implements SpectrumSource {
   private readonly direct = new DirectSpectra();
   private readonly kept = new Map<string, Kept>();
-  private readonly soundIds = new WeakMap<Float32Array, number>();
+  private readonly soundIds = new WeakMap<Samples, number>();
   private nextSoundId = 0;
   private usedBytes = 0;
   private readonly budgetBytes: number;
   /** What was asked for last; a pass over a sound asks for the same again and again. */
-  private last: { samples: Float32Array; fftSize: number; window: WindowName; kept: Kept } | undefined;
+  private last: { samples: Samples; fftSize: number; window: WindowName; kept: Kept } | undefined;
 
   constructor(budgetBytes = 512 * 1024 * 1024) {
     this.budgetBytes = budgetBytes;
   }
 
-  atFrame(samples: Float32Array, frame: number, fftSize: number, window: WindowName): FramePowers {
+  atFrame(samples: Samples, frame: number, fftSize: number, window: WindowName): FramePowers {
     const { last } = this;
     const same = last?.samples === samples && last.fftSize === fftSize && last.window === window;
     const kept = same ? last.kept : this.keptFor(samples, fftSize, window);
     if (!kept) return this.direct.atFrame(samples, frame, fftSize, window);
     const { found, spectrum } = kept;
     for (; kept.ready <= frame; kept.ready++) {
-      spectrum.at(samples, kept.ready * HOP_SAMPLES, found.powers, kept.ready * spectrum.binCount);
+      spectrumAt(spectrum, samples, kept.ready, found.powers, kept.ready * spectrum.binCount);
     }
     found.offset = frame * spectrum.binCount;
     return found;
   }
 
   /** Whether the spectra of a sound are all there. */
-  has(samples: Float32Array, fftSize: number, window: WindowName): boolean {
+  has(samples: Samples, fftSize: number, window: WindowName): boolean {
     const id = this.soundIds.get(samples);
     const kept = id === undefined ? undefined : this.kept.get(`${id} ${fftSize} ${window}`);
     return kept !== undefined && kept.ready >= frameCount(samples.length);
   }
 
-  private keptFor(samples: Float32Array, fftSize: number, window: WindowName): Kept | undefined {
+  private keptFor(samples: Samples, fftSize: number, window: WindowName): Kept | undefined {
     const spectrum = new PowerSpectrum(fftSize, window);
     const floats = frameCount(samples.length) * spectrum.binCount;
     if (floats * 4 > this.budgetBytes) return undefined;

@@ -1,10 +1,11 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { LongSamples, type Samples } from "@bumbrel/core/dsp/samples";
 
 /** A sound on a deck. */
 export interface DeckSound {
   id: string;
   /** Channels at 48 kHz, of equal length. */
-  channels: readonly Float32Array[];
+  channels: readonly Samples[];
   /** Samples after which it repeats while the deck runs; 0 to play once. */
   period: number;
 }
@@ -197,7 +198,10 @@ export class Deck {
       const share = Math.min(count - at, period > 0 ? period - from : count - at);
       const own = Math.max(0, Math.min(share, length - from));
       for (let c = 0; c < channels.length && own > 0; c++) {
-        buffer.getChannelData(c).set(channels[c].subarray(from, from + own), at);
+        const out = buffer.getChannelData(c);
+        const channel = channels[c];
+        if (channel instanceof LongSamples) channel.read(from, out.subarray(at, at + own));
+        else out.set(channel.subarray(from, from + own), at);
       }
       at += share;
     }

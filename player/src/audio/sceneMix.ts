@@ -1,5 +1,6 @@
 import { runningOf } from "@bumbrel/core/document/running";
 import type { Scene } from "@bumbrel/core/document/scene";
+import type { Samples } from "@bumbrel/core/dsp/samples";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import type { PlayableSound } from "./transport";
 
@@ -11,7 +12,7 @@ import type { PlayableSound } from "./transport";
  */
 export function playableSounds(
   scene: Scene,
-  channelsOf: (sound: Sound) => readonly Float32Array[] | undefined,
+  channelsOf: (sound: Sound) => readonly Samples[] | undefined,
 ): PlayableSound[] {
   return scene.sounds.map((sound) => {
     const { id, heard, muted, faderDb, pan, busId } = sound;

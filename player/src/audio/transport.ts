@@ -1,4 +1,5 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import type { Samples } from "@bumbrel/core/dsp/samples";
 import type { Runs } from "@bumbrel/core/sound/mix";
 import { Deck, type DeckSound, type Stretch } from "./deck";
 import { type MixBus, Mixer, type MixSound } from "./mixer";
@@ -6,7 +7,7 @@ import { type MixBus, Mixer, type MixSound } from "./mixer";
 /** A sound as the transport plays it. */
 export interface PlayableSound extends MixSound {
   /** Channels at 48 kHz, of equal length; none for a live sound, which has a strip only. */
-  channels: readonly Float32Array[] | undefined;
+  channels: readonly Samples[] | undefined;
   runs: Runs;
   loops: boolean;
   /** What it runs with: sounds of the same unit start, seek and loop as one. */

@@ -1,5 +1,6 @@
 import { analyseScene, trackOf } from "@bumbrel/core/analyse/tracks";
 import type { Scene } from "@bumbrel/core/document/scene";
+import { type PackedSamples, packSamples } from "@bumbrel/core/dsp/samples";
 import type { Sliced } from "@bumbrel/core/dsp/slices";
 import { isMade, isStored } from "@bumbrel/core/sound/kinds";
 import { madeSoundData, readStoredSound } from "@bumbrel/core/sound/make";
@@ -13,7 +14,7 @@ export interface ToAnalysis {
   bytes: Map<string, Uint8Array>;
 }
 export type FromAnalysis =
-  | { kind: "sound"; soundId: string; data: Pick<SoundData, "channels" | "mono"> }
+  | { kind: "sound"; soundId: string; data: { channels: PackedSamples[]; mono: PackedSamples } }
   | { kind: "progress"; share: number }
   | { kind: "tracks"; tracks: Map<string, Track> }
   | { kind: "failed"; message: string };
@@ -40,7 +41,7 @@ async function run({ scene, bytes }: ToAnalysis): Promise<void> {
     scope.postMessage({
       kind: "sound",
       soundId: sound.id,
-      data: { channels: data.channels, mono: data.mono },
+      data: { channels: data.channels.map(packSamples), mono: packSamples(data.mono) },
     });
   }
   let sent = 0;

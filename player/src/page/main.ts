@@ -1,4 +1,5 @@
 import type { Scene } from "@bumbrel/core/document/scene";
+import { type Samples, unpackSamples } from "@bumbrel/core/dsp/samples";
 import { isLive } from "@bumbrel/core/sound/kinds";
 import { playableSounds } from "../audio/sceneMix";
 import { playerHandle } from "../playerHandle";
@@ -104,14 +105,14 @@ function prepare(scene: Scene, player: ScenePlayer, onProgress: (share: number) 
     block.remove();
   }
   const worker = new Worker(addressOf(ANALYSIS_SOURCE));
-  const channels = new Map<string, readonly Float32Array[]>();
-  const samples = new Map<string, Float32Array>();
+  const channels = new Map<string, readonly Samples[]>();
+  const samples = new Map<string, Samples>();
   return new Promise((resolve, reject) => {
     worker.onerror = ({ message }) => reject(new Error(message || "Its sounds cannot be read."));
     worker.onmessage = ({ data }: MessageEvent<FromAnalysis>) => {
       if (data.kind === "sound") {
-        channels.set(data.soundId, data.data.channels);
-        samples.set(data.soundId, data.data.mono);
+        channels.set(data.soundId, data.data.channels.map(unpackSamples));
+        samples.set(data.soundId, unpackSamples(data.data.mono));
       } else if (data.kind === "progress") onProgress(data.share);
       else if (data.kind === "failed") reject(new Error(data.message));
       else {

@@ -31,6 +31,11 @@ export async function openDurable(folder: string, onSync: () => void = () => {})
     ...PGlite.defaultStartParams.filter((param) => param !== NO_SYNC),
     "-c",
     "wal_sync_method=fsync",
+    // The log of changes is cut often: its usual gigabyte would take several times the space of what is kept.
+    "-c",
+    "max_wal_size=96MB",
+    "-c",
+    "min_wal_size=32MB",
   ];
   const client = await PGlite.create({ dataDir: folder, startParams });
   const { NODEFS } = (client.Module.FS as unknown as { filesystems: FileSystems }).filesystems;

@@ -1,6 +1,7 @@
 import { SceneAnalysis } from "@bumbrel/core/analyse/sceneAnalysis";
 import { frameCount } from "@bumbrel/core/constants";
 import { loudnessOfHops, MOMENTARY_S, SHORT_TERM_S, WeightedEnergy } from "@bumbrel/core/dsp/loudness";
+import { packSamples, samplesFrom } from "@bumbrel/core/dsp/samples";
 import { SPECTROGRAM_ROWS, spectrogram } from "@bumbrel/core/dsp/spectrogram";
 import { BumbrelError, findingOf } from "@bumbrel/core/errors";
 import { averageSpectrum } from "./averageSpectrum";
@@ -93,7 +94,8 @@ async function load({ key, sound, url }: Extract<ToWorker, { kind: "load" }>): P
       send({ kind: "loading", key, share, firstHop, hops, pairs }, [pairs.buffer]),
     );
     // Shared memory is held by both; other memory is copied.
-    send({ kind: "loaded", key, data });
+    const packed = { channels: data.channels.map(packSamples), mono: packSamples(data.mono) };
+    send({ kind: "loaded", key, data: { ...data, ...packed } });
     settledScenes = -1;
     // A made sound's key says all there is to it.
     analysis.setSound(sound, data, content ?? key);
@@ -128,13 +130,19 @@ function workOnce(): boolean {
   return workOnCurve() || workOnAverage() || workOnSpectrogram();
 }
 
+/** Samples that are weighted at a time. */
+const CURVE_SAMPLES = 1 << 20;
+
 function workOnCurve(): boolean {
   for (const key of curves) {
     const sound = analysis.dataOf(key);
     if (!sound) continue;
     curves.delete(key);
     const energy = new WeightedEnergy(sound.channels.length);
-    energy.push(sound.channels);
+    for (let from = 0; from < sound.mono.length; from += CURVE_SAMPLES) {
+      const count = Math.min(CURVE_SAMPLES, sound.mono.length - from);
+      energy.push(sound.channels.map((channel) => samplesFrom(channel, from, count)));
+    }
     energy.end();
     const momentary = loudnessOfHops(energy.hops, MOMENTARY_S);
     const shortTerm = loudnessOfHops(energy.hops, SHORT_TERM_S);

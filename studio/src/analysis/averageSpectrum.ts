@@ -1,6 +1,7 @@
 import { DEFAULT_FFT_SIZE, frameCount, HOP_SAMPLES } from "@bumbrel/core/constants";
 import { bandLevel, bandShares } from "@bumbrel/core/dsp/bands";
 import { levelToDb } from "@bumbrel/core/dsp/decibel";
+import { type Samples, windowAround } from "@bumbrel/core/dsp/samples";
 import { PowerSpectrum } from "@bumbrel/core/dsp/spectrum";
 import { DEFAULT_WINDOW } from "@bumbrel/core/dsp/window";
 import type { AverageSpectrum } from "./messages";
@@ -11,14 +12,15 @@ const CENTRES_HZ = Array.from({ length: 30 }, (_, i) => 1000 * 10 ** ((i - 16) /
 const EVERY = 4;
 
 /** Mean power of each third octave over a whole sound, in dBFS; a full-scale sine in a band reads 0. */
-export function averageSpectrum(samples: Float32Array): AverageSpectrum {
+export function averageSpectrum(samples: Samples): AverageSpectrum {
   const bands = CENTRES_HZ.map((hz) => bandShares(hz * 10 ** -0.05, hz * 10 ** 0.05, DEFAULT_FFT_SIZE));
   const spectrum = new PowerSpectrum(DEFAULT_FFT_SIZE, DEFAULT_WINDOW);
   const powers = new Float32Array(spectrum.binCount);
   const sums = CENTRES_HZ.map(() => 0);
   let frames = 0;
   for (let frame = 0; frame < frameCount(samples.length); frame += EVERY, frames++) {
-    spectrum.at(samples, frame * HOP_SAMPLES, powers);
+    const window = windowAround(samples, frame * HOP_SAMPLES);
+    spectrum.at(window.samples, frame * HOP_SAMPLES - window.first, powers);
     for (const [i, band] of bands.entries()) sums[i] += bandLevel(powers, 0, band) ** 2;
   }
   return {

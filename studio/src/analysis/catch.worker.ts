@@ -1,9 +1,10 @@
+import { type PackedSamples, unpackSamples } from "@bumbrel/core/dsp/samples";
 import type { Sliced } from "@bumbrel/core/dsp/slices";
 import { BumbrelError, findingOf } from "@bumbrel/core/errors";
 import { type Catch, HitFinder } from "@bumbrel/core/strand/catch";
 import { CachedSpectra } from "@bumbrel/core/strand/spectra";
 
-export type ToCatch = { kind: "samples"; samples: Float32Array } | { kind: "marks"; marksS: number[] };
+export type ToCatch = { kind: "samples"; samples: PackedSamples } | { kind: "marks"; marksS: number[] };
 export type FromCatch =
   | { kind: "progress"; share: number }
   | { kind: "caught"; marksS: number[]; result: Catch }
@@ -25,8 +26,8 @@ addEventListener("message", ({ data }: MessageEvent<ToCatch>) => {
   if (ready) void search(ready);
 });
 
-async function prepare(samples: Float32Array): Promise<void> {
-  const finder = new HitFinder(samples, new CachedSpectra(0));
+async function prepare(packed: PackedSamples): Promise<void> {
+  const finder = new HitFinder(unpackSamples(packed), new CachedSpectra(0));
   await inSlices(
     finder.prepare((share) => send({ kind: "progress", share })),
     () => true,

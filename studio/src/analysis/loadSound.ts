@@ -1,14 +1,18 @@
-import { HOP_SAMPLES } from "@bumbrel/core/constants";
+import { FRAME_RATE_HZ, HOP_SAMPLES } from "@bumbrel/core/constants";
 import { mixToMono } from "@bumbrel/core/dsp/mix";
 import { waveformPairs } from "@bumbrel/core/dsp/overview";
+import { Resampler, resampledLength } from "@bumbrel/core/dsp/resample";
+import { MeanSamples, PcmSamples, type Samples, samplesFrom } from "@bumbrel/core/dsp/samples";
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
-import { openWav } from "@bumbrel/core/format/wav";
+import { openWav, type WavReader } from "@bumbrel/core/format/wav";
 import { isMade, isStored, type Sound } from "@bumbrel/core/sound/kinds";
 import { madeSoundData, readStoredSound } from "@bumbrel/core/sound/make";
 import type { SoundData } from "@bumbrel/core/sound/signal";
 import { BlockResampler, decodedBlocks, joinBlocks } from "@bumbrel/player/sound/decodeEncoded";
 import { type StoredBytes, storedBytes } from "./storedBytes";
 
+/** Parts of a waveform that are shown together while a long sound arrives: about 20 s. */
+const HOPS_A_PART = 2048;
 /** Samples read at a time, a whole number of hops: about 20 s. */
 const BLOCK = HOP_SAMPLES * 2048;
 
@@ -58,27 +62,150 @@ export async function loadSound(
     : loadWav(source, sound.name, onPart);
 }
 
+/**
+ * Memory that a sound may take as floats together with the mix of its channels: eight minutes of stereo. Of what is
+ * longer the mix is made as it is read, and files of 16 bits are kept as they are.
+ */
+const MOST_FLOAT_BYTES = 256 * 2 ** 20;
+
+const isLong = (channelCount: number, length: number) =>
+  length * Float32Array.BYTES_PER_ELEMENT * (channelCount + 1) > MOST_FLOAT_BYTES;
+
 function whole(made: SoundData, content: string | undefined, onPart: OnPart): LoadedSamples {
-  const mono = shared(made.mono);
-  onPart(1, 0, Math.ceil(mono.length / HOP_SAMPLES), waveformPairs(made.mono));
+  const mono = shared(samplesFrom(made.mono, 0, made.mono.length));
+  onPart(1, 0, Math.ceil(mono.length / HOP_SAMPLES), waveformPairs(mono));
   return { data: { ...made, channels: [mono], mono, badSampleCount: 0 }, content };
 }
 
 async function loadWav(source: StoredBytes, name: string, onPart: OnPart): Promise<LoadedSamples> {
   const wav = await openWav(source, name);
-  const channels = Array.from({ length: wav.channelCount }, () => sharedNumbers(wav.length));
-  const mono = wav.channelCount === 1 ? channels[0] : sharedNumbers(wav.length);
+  const { channelCount, sampleRateHz } = wav;
+  const length = resampledLength(wav.length, sampleRateHz);
+  if (wav.bytesPerSample <= 2 && isLong(channelCount, length)) return loadPcm(source, wav, onPart);
+  const channels = Array.from({ length: channelCount }, () => sharedNumbers(length));
+  const hasMix = channelCount > 1 && !isLong(channelCount, length);
+  const mix = hasMix ? sharedNumbers(length) : undefined;
+  const resamplers = channels.map(() => new Resampler(sampleRateHz));
+  const waveform = new WaveformParts(length, onPart);
   let badSampleCount = 0;
-  for (let at = 0; at < wav.length; at += BLOCK) {
-    const block = await wav.read(at, BLOCK);
-    const mix = mixToMono(block);
-    badSampleCount += mix.badSampleCount;
-    for (const [c, channel] of channels.entries()) channel.set(block[c], at);
-    if (wav.channelCount > 1) mono.set(mix.samples, at);
-    const share = Math.min(1, (at + BLOCK) / wav.length);
-    onPart(share, at / HOP_SAMPLES, Math.ceil(wav.length / HOP_SAMPLES), waveformPairs(mix.samples));
+  let done = 0;
+  const take = (block: Float32Array[]) => {
+    const mixed = mixToMono(block);
+    badSampleCount += mixed.badSampleCount;
+    for (const [c, channel] of channels.entries()) channel.set(block[c], done);
+    mix?.set(mixed.samples, done);
+    done += block[0].length;
+    waveform.push(mixed.samples);
+  };
+  for await (const block of readAhead((at) => wav.read(at, BLOCK), wav.length)) {
+    take(block.map((channel, c) => resamplers[c].push(channel)));
   }
+  take(resamplers.map((resampler) => resampler.end()));
+  waveform.end();
+  const mono = mix ?? (channelCount > 1 ? new MeanSamples(channels) : channels[0]);
   return { data: { channels, mono, badSampleCount }, content: source.content };
+}
+
+/** Keeps a long file's samples as they are in it: they are brought to 48 kHz where they are read. */
+async function loadPcm(source: StoredBytes, wav: WavReader, onPart: OnPart): Promise<LoadedSamples> {
+  const { channelCount, sampleRateHz, length, dataStart, bytesPerSample } = wav;
+  const count = length * channelCount;
+  const memory = crossOriginIsolated ? new SharedArrayBuffer(count * 2) : new ArrayBuffer(count * 2);
+  const pcm = new Int16Array(memory);
+  const bytes = new Uint8Array(memory);
+  const hops = Math.ceil((length / sampleRateHz) * FRAME_RATE_HZ);
+  const samplesBefore = (hop: number) => Math.min(length, Math.round((hop * sampleRateHz) / FRAME_RATE_HZ));
+  const give = (from: number, to: number) => {
+    const pairs = new Float32Array(2 * (to - from));
+    for (let hop = from; hop < to; hop++) {
+      extremes(pcm, channelCount, samplesBefore(hop), samplesBefore(hop + 1), pairs, 2 * (hop - from));
+    }
+    onPart(samplesBefore(to) / length, from, hops, pairs);
+  };
+  let [done, shown] = [0, 0];
+  for await (const piece of source.stream(dataStart, dataStart + count * bytesPerSample)) {
+    // Samples of 16 bits are in memory as they are in the file, the lower byte first.
+    if (bytesPerSample === 2) bytes.set(piece, done);
+    else for (let i = 0; i < piece.length; i++) pcm[done + i] = (piece[i] - 128) << 8;
+    done += piece.length;
+    const ready = Math.floor((done / (channelCount * bytesPerSample) / sampleRateHz) * FRAME_RATE_HZ) - 1;
+    if (ready - shown < HOPS_A_PART) continue;
+    give(shown, ready);
+    shown = ready;
+  }
+  give(shown, hops);
+  const channels = Array.from(
+    { length: channelCount },
+    (_, channel) => new PcmSamples(pcm, channelCount, channel, sampleRateHz),
+  );
+  const mono = channelCount > 1 ? new MeanSamples(channels) : channels[0];
+  return { data: { channels, mono, badSampleCount: 0 }, content: source.content };
+}
+
+/** The lowest and the highest of the means of a stretch's channels. */
+function extremes(
+  pcm: Int16Array,
+  channelCount: number,
+  from: number,
+  to: number,
+  out: Float32Array,
+  at: number,
+): void {
+  let low = Number.POSITIVE_INFINITY;
+  let high = Number.NEGATIVE_INFINITY;
+  for (let i = from * channelCount; i < to * channelCount; i += channelCount) {
+    let sum = 0;
+    for (let c = 0; c < channelCount; c++) sum += pcm[i + c];
+    if (sum < low) low = sum;
+    if (sum > high) high = sum;
+  }
+  const scale = 1 / (32_768 * channelCount);
+  out[at] = to > from ? low * scale : 0;
+  out[at + 1] = to > from ? high * scale : 0;
+}
+
+/** Blocks of a file, the next of which is fetched while one is worked on. */
+async function* readAhead<T>(read: (at: number) => Promise<T>, length: number): AsyncGenerator<T> {
+  let next = read(0);
+  for (let at = 0; at < length; at += BLOCK) {
+    const block = await next;
+    if (at + BLOCK < length) next = read(at + BLOCK);
+    yield block;
+  }
+}
+
+/** A waveform from samples that come in any pieces: parts of whole hops. */
+class WaveformParts {
+  private readonly length: number;
+  private readonly onPart: OnPart;
+  private rest = new Float32Array(0);
+  private hop = 0;
+
+  constructor(length: number, onPart: OnPart) {
+    this.length = length;
+    this.onPart = onPart;
+  }
+
+  push(samples: Float32Array): void {
+    const joined = new Float32Array(this.rest.length + samples.length);
+    joined.set(this.rest);
+    joined.set(samples, this.rest.length);
+    const count = joined.length - (joined.length % HOP_SAMPLES);
+    this.rest = joined.slice(count);
+    if (count > 0) this.give(joined.subarray(0, count));
+  }
+
+  end(): void {
+    if (this.rest.length > 0) this.give(this.rest);
+  }
+
+  private give(samples: Float32Array): void {
+    const hops = Math.ceil(this.length / HOP_SAMPLES);
+    const pairs = waveformPairs(samples);
+    const share = Math.min(1, (this.hop * HOP_SAMPLES + samples.length) / this.length);
+    this.onPart(share, this.hop, hops, pairs);
+    this.hop += pairs.length / 2;
+  }
 }
 
 async function loadEncoded(source: StoredBytes, name: string, onPart: OnPart): Promise<LoadedSamples> {
@@ -94,7 +221,11 @@ async function loadEncoded(source: StoredBytes, name: string, onPart: OnPart): P
   blocks.push(resampler.end());
   const channels = joinBlocks(blocks, sharedNumbers);
   const mix = mixToMono(channels);
-  const mono = channels.length === 1 ? channels[0] : shared(mix.samples);
-  onPart(1, 0, Math.ceil(mono.length / HOP_SAMPLES), waveformPairs(mix.samples));
+  const [first] = channels;
+  onPart(1, 0, Math.ceil(first.length / HOP_SAMPLES), waveformPairs(mix.samples));
+  let mono: Samples = first;
+  if (channels.length > 1) {
+    mono = isLong(channels.length, first.length) ? new MeanSamples(channels) : shared(mix.samples);
+  }
   return { data: { channels, mono, badSampleCount: mix.badSampleCount }, content: source.content };
 }

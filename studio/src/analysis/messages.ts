@@ -1,4 +1,5 @@
 import type { AnalysedScene, NoNumbers, StrandNumbers } from "@bumbrel/core/analyse/sceneAnalysis";
+import type { PackedSamples } from "@bumbrel/core/dsp/samples";
 import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import type { SoundData } from "@bumbrel/core/sound/signal";
@@ -24,10 +25,17 @@ export type ToWorker =
   | { kind: "loudness"; key: string }
   | { kind: "averageSpectrum"; key: string };
 
+/** A sound's samples on their way to the page. */
+export interface PackedSound extends Pick<SoundData, "notes" | "table"> {
+  channels: PackedSamples[];
+  mono: PackedSamples;
+  badSampleCount: number;
+}
+
 export type FromWorker =
   /** `pairs` are those of `waveformPairs`, from hop `firstHop` on. */
   | { kind: "loading"; key: string; share: number; firstHop: number; hops: number; pairs: Float32Array }
-  | { kind: "loaded"; key: string; data: SoundData & { badSampleCount: number } }
+  | { kind: "loaded"; key: string; data: PackedSound }
   | { kind: "soundFailed"; key: string; message: string }
   /** Numbers of a strand as far as they have been computed; all of them when there are cues. */
   | { kind: "strand"; numbers: StrandNumbers }

@@ -7,7 +7,17 @@ const HEAD_BYTES = 256 * 1024;
 /** Stored bytes, and the name of their content: the same bytes have the same, whatever they are stored as. */
 export interface StoredBytes extends ByteSource {
   content: string | undefined;
+  /** All bytes from one to before another, as they arrive. */
+  stream(from: number, to: number): AsyncGenerator<Uint8Array>;
 }
+
+const brokenOff = () =>
+  new SoundFormatError({
+    code: "sound-broken-off",
+    what: "the server stopped in the middle of its bytes",
+    where: "",
+    remedy: "Check that the server runs, then reload the page",
+  });
 
 /**
  * A stored sound's bytes, fetched in the parts that are asked for.
@@ -39,6 +49,16 @@ export async function storedBytes(url: string): Promise<StoredBytes> {
   return {
     size,
     content: response.headers.get("ETag") ?? undefined,
+    stream: async function* (from, to) {
+      const reader = (await fetchPart(from, to - 1)).body!.getReader();
+      for (;;) {
+        const { done, value } = await reader.read().catch(() => {
+          throw brokenOff();
+        });
+        if (done) return;
+        yield value;
+      }
+    },
     read: async (offset, length) => {
       if (length === 0) return new Uint8Array(0);
       if (offset + length <= head.length) return head.subarray(offset, offset + length);

@@ -84,14 +84,13 @@ async function prepareWav(file: File): Promise<Prepared> {
       new Uint8Array(await file.slice(offset, offset + length).arrayBuffer()),
   };
   const wav = await openWav(source, file.name);
-  // A WAV that is at 48 kHz already is kept as it came, bit for bit.
-  const asItCame = wav.sampleRateHz === SAMPLE_RATE_HZ;
   let done = 0;
   const writer = new SoundWriter(
     wav.channelCount,
     wav.sampleRateHz,
     (pairs) => sendPart(Math.min(1, done / wav.length), pairs),
-    !asItCame,
+    // It is kept as it came, bit for bit.
+    false,
     file.name,
   );
   while (done < wav.length) {
@@ -99,8 +98,7 @@ async function prepareWav(file: File): Promise<Prepared> {
     done += BLOCK;
     writer.push(block);
   }
-  const written = writer.end();
-  return { is: "file", facts: written.facts, bytes: asItCame ? file : written.wav };
+  return { is: "file", facts: writer.end().facts, bytes: file };
 }
 
 /** An encoded file is kept as it is; it is decoded here once, to measure it. */

@@ -1,6 +1,7 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { loopLengthS, runningOf } from "@bumbrel/core/document/running";
 import type { Scene } from "@bumbrel/core/document/scene";
+import { unpackSamples } from "@bumbrel/core/dsp/samples";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
 import { isStored, type MadeSound, type Sound } from "@bumbrel/core/sound/kinds";
 import { isMadeKey, samplesKey } from "@bumbrel/core/sound/make";
@@ -103,7 +104,8 @@ export class SoundLibrary {
       this.failures.set(key, message.message);
       return false;
     }
-    this.sounds.set(key, message.data);
+    const { channels, mono, ...data } = message.data;
+    this.sounds.set(key, { ...data, channels: channels.map(unpackSamples), mono: unpackSamples(mono) });
     return true;
   }
 

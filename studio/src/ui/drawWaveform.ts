@@ -1,3 +1,5 @@
+import { type Samples, StretchReader } from "@bumbrel/core/dsp/samples";
+
 /**
  * Draws a stretch of min–max pairs as a solid shape from the left edge, in the fill colour that is set.
  *
@@ -31,6 +33,8 @@ export function drawWaveform(
   }
 }
 
+const reader = new StretchReader();
+
 /** Points of a line in one pixel: its first and last sample, the lowest and the highest. */
 const POINTS_PER_PX = 4;
 
@@ -40,7 +44,7 @@ const POINTS_PER_PX = 4;
  */
 export function drawSamples(
   context: CanvasRenderingContext2D,
-  samples: Float32Array,
+  all: Samples,
   from: number,
   to: number,
   width: number,
@@ -48,8 +52,10 @@ export function drawSamples(
 ): void {
   const pxPerSample = width / (to - from);
   const first = Math.max(0, Math.floor(from));
-  const last = Math.min(samples.length - 1, Math.ceil(to));
-  const lineTo = (i: number) => context.lineTo((i - from) * pxPerSample, (1 - samples[i]) * 0.5 * height);
+  const last = Math.min(all.length - 1, Math.ceil(to));
+  const { samples, first: base } = reader.between(all, first, last + 1);
+  const at = (i: number) => samples[i - base];
+  const lineTo = (i: number) => context.lineTo((i - from) * pxPerSample, (1 - at(i)) * 0.5 * height);
   context.beginPath();
   if (pxPerSample * POINTS_PER_PX >= 1) {
     for (let i = first; i <= last; i++) lineTo(i);
@@ -61,8 +67,8 @@ export function drawSamples(
       let low = start;
       let high = start;
       for (let i = start; i <= end; i++) {
-        if (samples[i] < samples[low]) low = i;
-        if (samples[i] > samples[high]) high = i;
+        if (at(i) < at(low)) low = i;
+        if (at(i) > at(high)) high = i;
       }
       for (const i of [start, Math.min(low, high), Math.max(low, high), end]) lineTo(i);
     }
@@ -71,6 +77,6 @@ export function drawSamples(
   context.stroke();
   if (pxPerSample < 6) return;
   for (let i = first; i <= last; i++) {
-    context.fillRect((i - from) * pxPerSample - 2, (1 - samples[i]) * 0.5 * height - 2, 4, 4);
+    context.fillRect((i - from) * pxPerSample - 2, (1 - at(i)) * 0.5 * height - 2, 4, 4);
   }
 }

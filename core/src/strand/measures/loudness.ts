@@ -5,7 +5,7 @@ import { type MeasureReader, measure, single } from "./declaration";
 
 function loudnessReader(windowS: number, { channels }: Signal): MeasureReader {
   const meter = new LoudnessMeter(windowS, channels?.length ?? 1);
-  return single((cursor) => meter.levelAt(channels ?? [cursor.samples], cursor.centre, cursor.frame));
+  return single((cursor) => meter.levelAt(cursor.channels ?? [cursor.samples], cursor.centre, cursor.frame));
 }
 
 /** Loudness by ITU-R BS.1770-5. */

@@ -126,7 +126,7 @@ export function measureSound(signal: Signal, measure: Measure, spectra: Spectrum
   if (reading.prepare) finish(reading.prepare());
   const frames = framesOf(signal);
   const out = new Float32Array(frames * reading.width);
-  const cursor = new WholeCursor(signal.samples, spectra);
+  const cursor = new WholeCursor(signal, spectra);
   for (let frame = 0; frame < frames; frame++) {
     cursor.moveTo(frame);
     reading.read(cursor, out, frame * reading.width);

@@ -36,7 +36,7 @@ function foundBeats(
       *prepare() {
         const frames = framesOf(signal);
         const [all, low] = [new Float32Array(frames), new Float32Array(frames)];
-        const cursor = new WholeCursor(signal.samples, new DirectSpectra());
+        const cursor = new WholeCursor(signal, new DirectSpectra());
         for (let frame = 0; frame < frames; frame++) {
           cursor.moveTo(frame);
           onsets[0].read(cursor, all, frame);

@@ -1,3 +1,4 @@
+import { StretchReader } from "@bumbrel/core/dsp/samples";
 import type { ObjectPlan } from "@bumbrel/core/evaluate/plan";
 import { waveOf } from "@bumbrel/core/evaluate/wave";
 import type { Blend } from "@bumbrel/core/kinds/shared";
@@ -119,28 +120,36 @@ function thicken(
   }
 }
 
+const NO_SAMPLES: Float32Array = new Float32Array(0);
+
 export function makeWaveform(source: ObjectSource): RenderedObject {
   const points = makePoints(WAVE_POINTS);
   const line = { x: new Float64Array(WAVE_POINTS), y: new Float64Array(WAVE_POINTS) };
+  const reader = new StretchReader();
   return drawing(source, WAVE_POINTS * 2 * (MOST_GHOSTS + 1), (strips, plan, values, timeS, cover) => {
     const wave = waveOf(source.state.simulation.waves, plan);
     const read = (key: string) => at(plan, values, key);
     const [width, swing, bend, half] = [read("width"), read("swing"), read("bend"), read("thickness") / 2];
     const spanSamples = read("span") * SAMPLES_A_MS;
     let from = 0;
+    let samples = NO_SAMPLES;
     if (wave) {
       // What is heard live ends now; all else has now in its middle.
       const past = wave.isLive ? spanSamples + RISE_WITHIN_SAMPLES : spanSamples / 2;
-      from = Math.round(wave.indexAt(timeS) - past);
+      const start = Math.round(wave.indexAt(timeS) - past);
+      const reach = RISE_WITHIN_SAMPLES + Math.ceil(spanSamples) + 2;
+      const window = reader.between(wave.samples, start, start + reach);
+      samples = window.samples;
+      from = start - window.first;
       for (let i = 0; i < RISE_WITHIN_SAMPLES; i++) {
-        if ((wave.samples[from + i] ?? 0) >= 0 || (wave.samples[from + i + 1] ?? 0) < 0) continue;
+        if ((samples[from + i] ?? 0) >= 0 || (samples[from + i + 1] ?? 0) < 0) continue;
         from += i;
         break;
       }
     }
     for (let i = 0; i < WAVE_POINTS; i++) {
       const share = i / (WAVE_POINTS - 1);
-      const sample = wave?.samples[from + Math.round(share * spanSamples)] ?? 0;
+      const sample = samples[from + Math.round(share * spanSamples)] ?? 0;
       bendPoint((share - 0.5) * width, swing * sample, width, bend);
       line.x[i] = bent.x;
       line.y[i] = bent.y;

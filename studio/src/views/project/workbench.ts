@@ -4,6 +4,7 @@ import { FRAME_RATE_HZ, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { takeKeep } from "@bumbrel/core/document/keeps";
 import { runningOf } from "@bumbrel/core/document/running";
 import type { Scene, Strand } from "@bumbrel/core/document/scene";
+import { type Samples, StretchReader } from "@bumbrel/core/dsp/samples";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import { lastFrames, type Track, trackMeanAt, trackTimeAt, trackValueAt } from "@bumbrel/core/strand/track";
 import { Meters } from "@bumbrel/player/audio/meters";
@@ -53,6 +54,7 @@ export class Workbench {
   private readonly worker = new Worker(new URL("../../analysis/analysis.worker.ts", import.meta.url), {
     type: "module",
   });
+  private readonly stretches = new StretchReader();
   private readonly stopWatching: () => void;
   private played: Scene | undefined;
   private playedSounds: readonly unknown[] = [];
@@ -154,7 +156,12 @@ export class Workbench {
       return input && { samples: input.history, centre: input.history.length - windowSamples / 2 };
     }
     const samples = this.library.soundOf(sound)?.mono;
-    return samples && { samples, centre: this.positionOf(sound, timeS) * SAMPLE_RATE_HZ };
+    if (!samples) return undefined;
+    const centre = this.positionOf(sound, timeS) * SAMPLE_RATE_HZ;
+    const half = Math.ceil(windowSamples / 2) + 1;
+    const from = Math.round(centre);
+    const window = this.stretches.between(samples, from - half, from + half);
+    return { samples: window.samples, centre: centre - window.first };
   }
 
   /** A strand's shaped number, wherever its sound is. */
@@ -203,7 +210,7 @@ export class Workbench {
   }
 
   /** What a strand listens to as one signal, once its sounds are loaded. */
-  heardBy({ listensTo }: Strand): Float32Array | undefined {
+  heardBy({ listensTo }: Strand): Samples | undefined {
     const heard = resolveListening(this.scene, listensTo);
     const signalOf = (soundId: string) => {
       const sound = this.scene.sounds.find(({ id }) => id === soundId);

@@ -1,3 +1,4 @@
+import { packSamples, type Samples } from "@bumbrel/core/dsp/samples";
 import type { Catch } from "@bumbrel/core/strand/catch";
 import { create } from "zustand";
 import type { FromCatch, ToCatch } from "../../analysis/catch.worker";
@@ -31,7 +32,7 @@ export const useCatching = create<CatchingState>(() => NOTHING);
 let worker: Worker | undefined;
 
 /** Begins a catch for a strand on what it hears. */
-export function beginCatch(strandId: string, samples: Float32Array): void {
+export function beginCatch(strandId: string, samples: Samples): void {
   endCatch();
   useCatching.setState({ ...NOTHING, strandId });
   worker = new Worker(new URL("../../analysis/catch.worker.ts", import.meta.url), { type: "module" });
@@ -43,7 +44,7 @@ export function beginCatch(strandId: string, samples: Float32Array): void {
       useCatching.setState({ result: data.result, failure: undefined, isSearching: !isNewest });
     }
   });
-  tell({ kind: "samples", samples });
+  tell({ kind: "samples", samples: packSamples(samples) });
 }
 
 /** Ends it, and whatever it was still searching for. */
