@@ -33,6 +33,8 @@ const MAX_STEPS_BEHIND = 2;
 const PRE_ROLL_MS = 40;
 /** While a scene is loading and stands still, it is drawn no more often: drawing takes time from loading. */
 const LOADING_PAUSE_MS = 3000;
+/** How often what is drawn beside it is looked at meanwhile, ms. */
+const LOADING_LOOK_MS = 200;
 /** Where a unit is and where the take says it is may differ by this much: two readings of one clock. */
 const SAME_POSITION_S = 0.004;
 
@@ -59,6 +61,7 @@ export class ScenePlayer {
   private readonly take = new Take();
   private isComplete = false;
   private hasBeenLoaded = false;
+  private watchedMs = Number.NEGATIVE_INFINITY;
   private drawnMs = Number.NEGATIVE_INFINITY;
   private wholeTracks: Tracks = new Map();
   private tracks: Tracks = new Map();
@@ -182,6 +185,8 @@ export class ScenePlayer {
     }
     this.recordUnits(timeS);
     const drawingMs = this.isDrawingDue(before) ? this.draw(timeS, false) : 0;
+    if (!this.hasBeenLoaded && before - this.watchedMs < LOADING_LOOK_MS) return;
+    this.watchedMs = before;
     this.followDistances();
     for (const watcher of this.watchers) watcher(timeS);
     const allMs = performance.now() - before;

@@ -109,6 +109,8 @@ export class Verifier {
 
 /** Quiet time after a request before stored bytes are looked at, and between them, ms. */
 const IDLE_MS = 30_000;
+/** From the end of one round to the beginning of the next, ms: a day. */
+const ROUND_MS = 24 * 3600 * 1000;
 
 /** Looks at stored bytes one after another while nobody asks for anything, for as long as the server runs. */
 export class IdleVerifier {
@@ -118,13 +120,16 @@ export class IdleVerifier {
   private readonly timer: NodeJS.Timeout;
   private lastId = "";
   private askedMs = 0;
+  /** When everything is looked at once more. */
+  private roundMs = 0;
   private looking: Promise<void> = Promise.resolve();
 
   constructor(verifier: Verifier, onError: (error: unknown) => void, idleMs = IDLE_MS) {
     this.verifier = verifier;
     let isLooking = false;
     this.timer = setInterval(() => {
-      if (isLooking || Date.now() - this.askedMs < idleMs) return;
+      const now = Date.now();
+      if (isLooking || now < this.roundMs || now - this.askedMs < idleMs) return;
       isLooking = true;
       this.looking = this.look()
         .catch(onError)
@@ -148,7 +153,10 @@ export class IdleVerifier {
   private async look(): Promise<void> {
     const one = await this.verifier.next(this.lastId);
     this.lastId = one?.id ?? "";
-    if (!one) return;
+    if (!one) {
+      this.roundMs = Date.now() + ROUND_MS;
+      return;
+    }
     if (one.flaw) this.flaws.set(one.id, one.flaw);
     else this.flaws.delete(one.id);
   }

@@ -11,10 +11,15 @@ import type { SoundData } from "@bumbrel/core/sound/signal";
 import { BlockResampler, decodedBlocks, joinBlocks } from "@bumbrel/player/sound/decodeEncoded";
 import { type StoredBytes, storedBytes } from "./storedBytes";
 
-/** Parts of a waveform that are shown together while a long sound arrives: about 20 s. */
-const HOPS_A_PART = 2048;
+/** How often a long sound's waveform is shown as it arrives, ms: drawing it takes time from fetching it. */
+const SHOW_EVERY_MS = 500;
 /** Samples read at a time, a whole number of hops: about 20 s. */
 const BLOCK = HOP_SAMPLES * 2048;
+
+/** Eight minutes of stereo. */
+const MOST_FLOAT_BYTES = 256 * 2 ** 20;
+
+type IsLong = (channelCount: number, length: number) => boolean;
 
 export interface LoadedSamples {
   data: SoundData & { badSampleCount: number };
@@ -42,12 +47,17 @@ function shared(samples: Float32Array): Float32Array {
  * Brings a sound's samples into memory, part by part.
  *
  * @param url  where a stored sound's bytes are
+ * @param mostFloatBytes  what a sound may take as floats together with the mix of its channels; of what is longer the
+ *   mix is made as it is read, and files of 16 bits are kept as they are
  */
 export async function loadSound(
   sound: Sound,
   url: string | undefined,
   onPart: OnPart,
+  mostFloatBytes = MOST_FLOAT_BYTES,
 ): Promise<LoadedSamples> {
+  const isLong = (channelCount: number, length: number) =>
+    length * Float32Array.BYTES_PER_ELEMENT * (channelCount + 1) > mostFloatBytes;
   if (isMade(sound)) return whole(madeSoundData(sound), undefined, onPart);
   if (!isStored(sound) || url === undefined) throw new Error(`"${sound.name}" has no samples to load`);
   const source = await storedBytes(url);
@@ -58,18 +68,9 @@ export async function loadSound(
   }
   const start = await source.read(0, Math.min(16, source.size));
   return encodedFormatOf(start)
-    ? loadEncoded(source, sound.name, onPart)
-    : loadWav(source, sound.name, onPart);
+    ? loadEncoded(source, sound.name, onPart, isLong)
+    : loadWav(source, sound.name, onPart, isLong);
 }
-
-/**
- * Memory that a sound may take as floats together with the mix of its channels: eight minutes of stereo. Of what is
- * longer the mix is made as it is read, and files of 16 bits are kept as they are.
- */
-const MOST_FLOAT_BYTES = 256 * 2 ** 20;
-
-const isLong = (channelCount: number, length: number) =>
-  length * Float32Array.BYTES_PER_ELEMENT * (channelCount + 1) > MOST_FLOAT_BYTES;
 
 function whole(made: SoundData, content: string | undefined, onPart: OnPart): LoadedSamples {
   const mono = shared(samplesFrom(made.mono, 0, made.mono.length));
@@ -77,7 +78,12 @@ function whole(made: SoundData, content: string | undefined, onPart: OnPart): Lo
   return { data: { ...made, channels: [mono], mono, badSampleCount: 0 }, content };
 }
 
-async function loadWav(source: StoredBytes, name: string, onPart: OnPart): Promise<LoadedSamples> {
+async function loadWav(
+  source: StoredBytes,
+  name: string,
+  onPart: OnPart,
+  isLong: IsLong,
+): Promise<LoadedSamples> {
   const wav = await openWav(source, name);
   const { channelCount, sampleRateHz } = wav;
   const length = resampledLength(wav.length, sampleRateHz);
@@ -122,16 +128,18 @@ async function loadPcm(source: StoredBytes, wav: WavReader, onPart: OnPart): Pro
     }
     onPart(samplesBefore(to) / length, from, hops, pairs);
   };
-  let [done, shown] = [0, 0];
+  let [done, shown, shownMs] = [0, 0, performance.now()];
   for await (const piece of source.stream(dataStart, dataStart + count * bytesPerSample)) {
     // Samples of 16 bits are in memory as they are in the file, the lower byte first.
     if (bytesPerSample === 2) bytes.set(piece, done);
     else for (let i = 0; i < piece.length; i++) pcm[done + i] = (piece[i] - 128) << 8;
     done += piece.length;
     const ready = Math.floor((done / (channelCount * bytesPerSample) / sampleRateHz) * FRAME_RATE_HZ) - 1;
-    if (ready - shown < HOPS_A_PART) continue;
+    const now = performance.now();
+    if (ready <= shown || now - shownMs < SHOW_EVERY_MS) continue;
     give(shown, ready);
     shown = ready;
+    shownMs = now;
   }
   give(shown, hops);
   const channels = Array.from(
@@ -208,7 +216,12 @@ class WaveformParts {
   }
 }
 
-async function loadEncoded(source: StoredBytes, name: string, onPart: OnPart): Promise<LoadedSamples> {
+async function loadEncoded(
+  source: StoredBytes,
+  name: string,
+  onPart: OnPart,
+  isLong: IsLong,
+): Promise<LoadedSamples> {
   const bytes = await source.read(0, source.size);
   const resampler = new BlockResampler();
   const blocks: Float32Array[][] = [];

@@ -26,9 +26,11 @@ const brokenOff = () =>
  */
 export async function storedBytes(url: string): Promise<StoredBytes> {
   const fetchPart = async (first: number, last: number) => {
-    const response = await fetch(url, { headers: { Range: `bytes=${first}-${last}` } }).catch(
-      () => undefined,
-    );
+    const response = await fetch(url, {
+      headers: { Range: `bytes=${first}-${last}` },
+      // The browser would copy a long sound to its own disk as it comes.
+      cache: "no-store",
+    }).catch(() => undefined);
     if (response?.ok) return response;
     const isGone = response?.status === 404;
     throw new SoundFormatError({
