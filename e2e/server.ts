@@ -12,9 +12,16 @@ export class TestServer {
   address = "";
   private process: ChildProcess | undefined;
   private copiesFirst: boolean;
+  private readonly args: readonly string[];
+  /** What it has printed since it was started. */
+  said = "";
 
-  /** @param dataDir  where it keeps its data; a copy of {@link FIRST_DATA} unless said */
-  constructor(dataDir?: string) {
+  /**
+   * @param dataDir  where it keeps its data; a copy of {@link FIRST_DATA} unless said
+   * @param args  further ones of the command line
+   */
+  constructor(dataDir?: string, args: readonly string[] = []) {
+    this.args = args;
     this.dataDir = dataDir ?? mkdtempSync(join(tmpdir(), "bumbrel-e2e-"));
     this.copiesFirst = dataDir === undefined;
   }
@@ -24,22 +31,22 @@ export class TestServer {
     this.copiesFirst = false;
     const child = spawn(
       process.execPath,
-      ["cli/bin/bumbrel.mjs", "serve", "--port", "0", "--data", this.dataDir],
+      ["cli/bin/bumbrel.mjs", "serve", "--port", "0", "--data", this.dataDir, ...this.args],
       {
         stdio: ["ignore", "pipe", "pipe"],
       },
     );
     this.process = child;
-    let said = "";
+    this.said = "";
     this.address = await new Promise<string>((resolve, reject) => {
       const read = (chunk: Buffer) => {
-        said += chunk;
-        const match = /ready at (\S+)/.exec(said);
+        this.said += chunk;
+        const match = /ready at (\S+)/.exec(this.said);
         if (match) resolve(match[1]);
       };
       child.stdout?.on("data", read);
       child.stderr?.on("data", read);
-      child.on("exit", (code) => reject(new Error(`the server ended with ${code}: ${said}`)));
+      child.on("exit", (code) => reject(new Error(`the server ended with ${code}: ${this.said}`)));
     });
   }
 

@@ -18,13 +18,18 @@ const { build } = await import("esbuild");
 const out = join(ROOT, "test-results/bench");
 mkdirSync(out, { recursive: true });
 
-for (const name of ["core", "catch"]) {
+for (const name of ["core", "catch", "saves"]) {
   await build({
     entryPoints: [join(ROOT, `bench/${name}.ts`)],
     outfile: join(out, `${name}.mjs`),
     bundle: true,
     platform: "node",
     format: "esm",
+    // The embedded database finds its own files beside its code.
+    external: ["@electric-sql/pglite", "pg", "proper-lockfile"],
+    banner: {
+      js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url);',
+    },
   });
   if (run(process.execPath, [join(out, `${name}.mjs`)]) !== 0) process.exit(1);
 }

@@ -1,11 +1,13 @@
 /**
- * `npm run campaign [-- SHARE]`: hostile treatment of the built product, on this machine alone. Not part of the tests.
- * SHARE takes a part of each count, such as 0.1 for a quick look.
+ * `npm run campaign [-- SHARE]`: hostile treatment of the built product, on this machine alone. SHARE takes a part
+ * of each count, such as 0.1 for a quick look; the tests take a small one.
  */
-import { spawn } from "node:child_process";
-import { mkdirSync, mkdtempSync, rmSync } from "node:fs";
+import { spawn, spawnSync } from "node:child_process";
+import { createHash, randomBytes } from "node:crypto";
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { createInterface } from "node:readline";
 import { buildAll } from "./build.mjs";
 import { ensureInstalled, ROOT, run } from "./setup.mjs";
 
@@ -54,14 +56,90 @@ const put = (url, data) =>
   fetch(url, { method: "PUT", headers: { "Content-Type": "application/json" }, body: JSON.stringify(data) });
 const projectsOf = async (address) => (await (await fetch(`${address}/api/projects`)).json()).projects;
 
-/** Saves without pause until the server is killed, then looks whether what was acknowledged is there. */
-async function kills(times) {
+/** A PostgreSQL server of its own; `tell` has it do something and resolves when it is ready again. */
+async function startPostgres() {
+  const child = spawn(process.execPath, [join(ROOT, "tools/postgres.mjs")], {
+    stdio: ["pipe", "pipe", "inherit"],
+  });
+  const lines = createInterface({ input: child.stdout })[Symbol.asyncIterator]();
+  const gone = new Promise((resolve) => child.once("exit", resolve));
+  const url = (await lines.next()).value;
+  return {
+    url,
+    async crash() {
+      child.stdin.write("crash\n");
+      await lines.next();
+    },
+    async stop() {
+      child.stdin.end();
+      await gone;
+    },
+  };
+}
+
+/** A sound of its own bytes: announced, sent and, once acknowledged, remembered by its checksum. */
+function upload(address, kept) {
+  const samples = randomBytes(200_000);
+  const bytes = Buffer.concat([WAV_HEAD, samples]);
+  bytes.writeUInt32LE(bytes.length - 8, 4);
+  bytes.writeUInt32LE(samples.length, 40);
+  return sendSound(address, bytes).then((id) => {
+    if (id !== undefined) kept.set(id, checksum(bytes));
+    return id !== undefined;
+  });
+}
+const checksum = (bytes) => createHash("sha256").update(bytes).digest("hex");
+/** One channel of 16 bits at 48 kHz; both lengths are filled in. */
+const WAV_HEAD = Buffer.from(
+  "524946460000000057415645666d74201000000001000100" + "80bb000000770100" + "02001000" + "6461746100000000",
+  "hex",
+);
+
+/** @returns the id of a sound whose bytes were acknowledged */
+async function sendSound(address, body) {
+  const facts = {
+    originalRateHz: 48_000,
+    channels: 1,
+    durationS: 2,
+    peak: 1,
+    integratedLufs: -9,
+    bandPrint: [],
+  };
+  const announced = await fetch(`${address}/api/sounds`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify({ name: "noise", facts }),
+  });
+  if (!announced.ok) return undefined;
+  const { id } = await announced.json();
+  const sent = await fetch(`${address}/api/sounds/${id}/bytes`, { method: "PUT", body });
+  return sent.ok ? id : undefined;
+}
+
+/** Compares acknowledged sounds with what is there. */
+async function compareSounds(address, kept, when) {
+  for (const [id, sum] of kept) {
+    const answer = await fetch(`${address}/api/sounds/${id}/bytes`);
+    const found = answer.ok ? checksum(Buffer.from(await answer.arrayBuffer())) : answer.status;
+    if (found !== sum) fault(`a sound that was acknowledged is ${found} ${when}`);
+  }
+}
+
+/**
+ * Saves and uploads without pause until the server is killed, or its database, then looks whether what was acknowledged
+ * is there.
+ *
+ * @param postgres  the database server, if it is not the embedded one; every second time it is that which goes down
+ */
+async function kills(times, postgres) {
   const dataDir = mkdtempSync(join(tmpdir(), "bumbrel-campaign-"));
+  const environment = postgres ? { DATABASE_URL: postgres.url } : {};
   let acknowledged = 0;
   let longestMs = 0;
   let last;
+  const sounds = new Map();
   for (let i = 0; i <= times; i++) {
-    const server = start(dataDir);
+    const server = start(dataDir, environment);
     const { address, said } = await server.ready;
     if (!address) {
       fault(`the server did not start again after kill ${i}: ${said}`);
@@ -75,6 +153,7 @@ async function kills(times) {
         `revision ${last.revision} "${last.name}" was acknowledged; after kill ${i} there is ${revision} "${scene.name}"`,
       );
     }
+    await compareSounds(address, sounds, `after kill ${i}`);
     if (i === times) {
       await server.kill("SIGTERM");
       break;
@@ -94,13 +173,122 @@ async function kills(times) {
         acknowledged++;
       }
     })();
+    const sending = (async () => {
+      while (!isOver && (await upload(address, sounds).catch(() => false)));
+    })();
     await new Promise((resolve) => setTimeout(resolve, 50 + Math.random() * 600));
+    if (postgres && i % 2 === 1) await postgres.crash();
     await server.kill();
     isOver = true;
-    await saving.catch(() => undefined);
+    await Promise.allSettled([saving, sending]);
   }
   rmSync(dataDir, { recursive: true, force: true });
-  line("kills", `${times}; ${acknowledged} saves acknowledged; longest answer ${longestMs.toFixed(0)} ms`);
+  line(
+    postgres ? "kills, PostgreSQL" : "kills, embedded",
+    `${times}; ${acknowledged} saves and ${sounds.size} uploads acknowledged; longest answer to a save ${longestMs.toFixed(0)} ms`,
+  );
+}
+
+/** Two servers on one database save the same project against each other, and each hears of the other's saves. */
+async function onOneDatabase(times, postgres) {
+  const folders = [0, 1].map(() => mkdtempSync(join(tmpdir(), "bumbrel-campaign-")));
+  const servers = folders.map((folder) => start(folder, { DATABASE_URL: postgres.url }));
+  const answers = await Promise.all(servers.map(({ ready }) => ready));
+  for (const { address, said } of answers) if (!address) return fault(`a server did not start: ${said}`);
+  const addresses = answers.map(({ address }) => address);
+  const [{ id }] = await projectsOf(addresses[0]);
+  const { revision: first, scene } = await (await fetch(`${addresses[0]}/api/projects/${id}`)).json();
+  const events = await fetch(`${addresses[1]}/api/projects/${id}/events`);
+  const heard = new Set();
+  void (async () => {
+    let text = "";
+    for await (const piece of events.body.pipeThrough(new TextDecoderStream())) {
+      text += piece;
+      for (const [, found] of text.matchAll(/"revision":(\d+)/g)) heard.add(Number(found));
+    }
+  })().catch(() => undefined);
+  let revision = first;
+  for (let i = 0; i < times; i++) {
+    const outcomes = await Promise.all(
+      addresses.map((address, who) =>
+        put(`${address}/api/projects/${id}/scene`, { revision, scene: { ...scene, name: `${who} ${i}` } }),
+      ),
+    );
+    const taken = outcomes.filter(({ status }) => status === 200).length;
+    if (taken !== 1) fault(`${taken} of two saves onto revision ${revision} were taken`);
+    revision++;
+  }
+  const end = Date.now() + 5000;
+  while (!heard.has(revision) && Date.now() < end) await new Promise((resolve) => setTimeout(resolve, 20));
+  if (!heard.has(revision)) fault(`revision ${revision} was never told to the other server's pages`);
+  for (const { kill } of servers) await kill();
+  for (const folder of folders) rmSync(folder, { recursive: true, force: true });
+  line("two on one PostgreSQL", `${times} pairs of saves, one of each taken; ${heard.size} states told`);
+}
+
+/** Megabytes of the small disk: a little more than an empty database and what is kept free. */
+const SMALL_DISK_MB = 320;
+
+/** Fills a small disk with uploads and saves, then to the last byte, and looks whether anything was lost. */
+async function fullDisk() {
+  const disk = mkdtempSync(join(tmpdir(), "bumbrel-campaign-"));
+  if (spawnSync("mount", ["-t", "tmpfs", "-o", `size=${SMALL_DISK_MB}m`, "tmpfs", disk]).status !== 0) {
+    rmSync(disk, { recursive: true });
+    line("full disk", "not tried: making a small disk takes rights that this user has not");
+    return;
+  }
+  const dataDir = join(disk, "data");
+  const sounds = new Map();
+  let server = start(dataDir);
+  let { address, said } = await server.ready;
+  try {
+    if (!address) return fault(`the server did not start on the small disk: ${said}`);
+    const [{ id }] = await projectsOf(address);
+    const before = await (await fetch(`${address}/api/projects/${id}`)).json();
+    let { revision } = before;
+    const save = async () => {
+      const answer = await put(`${address}/api/projects/${id}/scene`, {
+        revision,
+        scene: { ...before.scene, name: `Save ${revision}` },
+      });
+      const body = await answer.json();
+      if (answer.ok) revision = body.revision;
+      return { status: answer.status, detail: body.detail };
+    };
+    let refused;
+    for (let i = 0; i < 3000 && !refused; i++) {
+      await upload(address, sounds);
+      const { status, detail } = await save();
+      if (status !== 200) refused = { status, detail };
+    }
+    if (refused?.status !== 507) fault(`the full disk was answered with ${JSON.stringify(refused)}`);
+    // Another program takes the rest.
+    writeFileSync(join(disk, "filler"), "");
+    spawnSync("dd", ["if=/dev/zero", `of=${join(disk, "filler")}`, "bs=1M"]);
+    const last = await save();
+    if (last.status < 500) fault(`a save onto a disk without a byte left was answered with ${last.status}`);
+    await server.kill();
+    server = start(dataDir);
+    const again = await server.ready;
+    if (!again.address && !/disk is full/.test(again.said)) fault(`on a full disk it said: ${again.said}`);
+    await server.kill();
+    rmSync(join(disk, "filler"));
+    server = start(dataDir);
+    ({ address, said } = await server.ready);
+    if (!address) return fault(`with room again it did not start: ${said}`);
+    const after = await (await fetch(`${address}/api/projects/${id}`)).json();
+    if (after.revision !== revision)
+      fault(`revision ${revision} was acknowledged, ${after.revision} is there`);
+    await compareSounds(address, sounds, "after a full disk");
+    line(
+      "full disk",
+      `${sounds.size} uploads and ${revision - before.revision} saves acknowledged, then ${refused?.status}: "${refused?.detail}"`,
+    );
+  } finally {
+    await server.kill();
+    spawnSync("umount", [disk]);
+    rmSync(disk, { recursive: true, force: true });
+  }
 }
 
 /** Starts several servers on one folder at the same moment: one may run. */
@@ -209,7 +397,12 @@ async function requests(times) {
 }
 
 await kills(count(50));
+const postgres = await startPostgres();
+await kills(count(50), postgres);
+await onOneDatabase(count(200), postgres);
+await postgres.stop();
 await together(count(10));
+await fullDisk();
 await requests(count(1000));
 await build({
   entryPoints: [join(ROOT, "bench/hostile.ts")],

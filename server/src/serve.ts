@@ -1,11 +1,12 @@
 import { readFileSync } from "node:fs";
 import { readFile } from "node:fs/promises";
-import { createServer, type Server } from "node:http";
+import { createServer, type RequestListener, type Server } from "node:http";
 import { createServer as createSecureServer } from "node:https";
+import type { AddressInfo } from "node:net";
 import { join } from "node:path";
 import { BumbrelError } from "@bumbrel/core/errors";
 import pino from "pino";
-import { openDatabase } from "./db/open";
+import { type OpenDatabase, openDatabase } from "./db/open";
 import { embeddable, PAGE_SCRIPTS, type PageParts, type PageScript } from "./deliver/page";
 import { ensureExamples } from "./examples";
 import { type AccessToken, accessToken } from "./http/access";
@@ -65,86 +66,104 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
   const log = pino({ level: process.env.BUMBREL_LOG ?? "warn" });
   const page = await pageParts(settings.rootDir);
   const tls = settings.tls && tlsParts(settings.tls);
-  const database = await openDatabase({
-    databaseUrl: settings.databaseUrl,
-    dataDir: settings.dataDir,
-    migrationsDir: join(settings.rootDir, "server/migrations"),
-    onLost: settings.onLost,
-  });
+  // An address that cannot be listened on is found out before anything is made or changed.
+  const { server, answerWith } = await listen(settings, tls);
+  let database: OpenDatabase;
+  try {
+    database = await openDatabase({
+      databaseUrl: settings.databaseUrl,
+      dataDir: settings.dataDir,
+      migrationsDir: join(settings.rootDir, "server/migrations"),
+      onLost: settings.onLost,
+    });
+  } catch (error) {
+    server.close();
+    throw error;
+  }
+  const { readOnly } = database;
   const projects = new ProjectStore(database.db);
   const room = new Room(settings.dataDir);
   // A database server keeps its data elsewhere.
   const isRoomLimited = settings.databaseUrl === undefined;
   const blobs = new BlobStore(database.db, isRoomLimited ? room.assert : undefined);
   const sounds = new SoundStore(database.db, blobs);
-  let server: Server;
+  const verifying = new IdleVerifier(new Verifier(database.db, blobs), (error) => log.error(error));
+  let cleaning: NodeJS.Timeout | undefined;
+  const close = async () => {
+    clearInterval(cleaning);
+    server.closeAllConnections();
+    await new Promise((resolve) => server.close(resolve));
+    await verifying.stop();
+    await database.close();
+  };
   let token: AccessToken | undefined;
-  let stopCleaning = () => {};
-  let verifying: IdleVerifier | undefined;
   try {
-    const { readOnly } = database;
     if (readOnly === undefined) {
       await blobs.sweep();
       await ensureExamples(projects, sounds, join(settings.dataDir, "examples"));
+      await cleanUp(database.db);
+      cleaning = setInterval(() => void cleanUp(database.db).catch((error) => log.error(error)), CLEAN_UP_MS);
+      cleaning.unref();
     }
     if (!isLoopback(settings.host) && !settings.withoutToken) {
       token = accessToken(settings.dataDir, settings.newToken ?? false);
     }
-    if (readOnly === undefined) {
-      await cleanUp(database.db);
-      const cleaning = setInterval(
-        () => void cleanUp(database.db).catch((error) => log.error(error)),
-        CLEAN_UP_MS,
-      );
-      cleaning.unref();
-      stopCleaning = () => clearInterval(cleaning);
-    }
-    verifying = new IdleVerifier(new Verifier(database.db, blobs), (error) => log.error(error));
-    const { flaws, asked } = verifying;
-    const app = createApp({
-      room,
-      isRoomLimited,
-      notices: () => [...(readOnly === undefined ? [] : [readOnly]), ...flaws.values()],
-      onRequest: asked,
-      host: settings.host,
-      token,
-      isSecure: tls !== undefined,
-      allowHosts: settings.allowHosts,
-      projects,
-      sounds,
-      analyses: new AnalysisStore(database.db),
-      assets: new AssetStore(database.db, blobs),
-      page,
-      studioDir: join(settings.rootDir, "studio/dist"),
-      log,
-    });
-    server = await new Promise<Server>((resolve, reject) => {
-      const listening = tls ? createSecureServer(tls, app) : createServer(app);
-      // An upload may take as long as it takes, but not stand still.
-      listening.requestTimeout = 0;
-      listening.setTimeout(STANDSTILL_MS);
-      listening.once("error", reject);
-      listening.listen(settings.port, settings.host, () => resolve(listening));
-    });
+    answerWith(
+      createApp({
+        room,
+        isRoomLimited,
+        notices: () => [...(readOnly === undefined ? [] : [readOnly]), ...verifying.flaws.values()],
+        onRequest: verifying.asked,
+        host: settings.host,
+        token,
+        isSecure: tls !== undefined,
+        allowHosts: settings.allowHosts,
+        projects,
+        sounds,
+        analyses: new AnalysisStore(database.db),
+        assets: new AssetStore(database.db, blobs),
+        page,
+        studioDir: join(settings.rootDir, "studio/dist"),
+        log,
+      }),
+    );
   } catch (error) {
-    stopCleaning();
-    await verifying?.stop();
-    await database.close();
-    throw listeningProblem(error as NodeJS.ErrnoException, settings) ?? error;
+    await close();
+    throw error;
   }
-  const address = server.address();
-  const port = typeof address === "object" && address ? address.port : settings.port;
+  const { port } = server.address() as AddressInfo;
+  const host = settings.host.includes(":") ? `[${settings.host}]` : settings.host;
   return {
     token: token?.shown,
     asksForToken: token !== undefined,
-    readOnly: database.readOnly,
-    address: `${tls ? "https" : "http"}://${settings.host.includes(":") ? `[${settings.host}]` : settings.host}:${port}`,
-    async close() {
-      stopCleaning();
-      server.closeAllConnections();
-      await new Promise((resolve) => server.close(resolve));
-      await verifying?.stop();
-      await database.close();
+    readOnly,
+    address: `${tls ? "https" : "http"}://${host}:${port}`,
+    close,
+  };
+}
+
+/**
+ * Begins to listen; until there is something to answer with, requests are told to come back.
+ *
+ * @throws BumbrelError when the address cannot be listened on
+ */
+async function listen(settings: ServeSettings, tls: ReturnType<typeof tlsParts> | undefined) {
+  let app: RequestListener = (_request, response) => {
+    response.writeHead(503, { "Retry-After": "1" }).end();
+  };
+  const answer: RequestListener = (request, response) => app(request, response);
+  const server: Server = tls ? createSecureServer(tls, answer) : createServer(answer);
+  // An upload may take as long as it takes, but not stand still.
+  server.requestTimeout = 0;
+  server.setTimeout(STANDSTILL_MS);
+  await new Promise<void>((resolve, reject) => {
+    server.once("error", (error) => reject(listeningProblem(error, settings) ?? error));
+    server.listen(settings.port, settings.host, resolve);
+  });
+  return {
+    server,
+    answerWith(made: RequestListener) {
+      app = made;
     },
   };
 }

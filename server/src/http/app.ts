@@ -184,6 +184,8 @@ export function createApp({
           frameAncestors: ["'none'"],
         },
       },
+      // With none at all a browser would not say either where the form for signing in comes from.
+      referrerPolicy: { policy: "same-origin" },
       crossOriginEmbedderPolicy: { policy: "require-corp" },
       // Served over plain HTTP, a promise of HTTPS would lock its users out.
       strictTransportSecurity: isSecure,

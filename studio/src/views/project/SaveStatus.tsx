@@ -39,7 +39,9 @@ export function SaveStatus() {
       </span>
       <TakenIn />
       <RefusedEdit />
-      {saved.kind === "refused" && <Refused message={saved.message} />}
+      {(saved.kind === "refused" || saved.kind === "failed") && (
+        <Trouble key={saved.kind} message={saved.message} isFinal={saved.kind === "refused"} />
+      )}
       <Conflict isOpen={saved.kind === "conflict"} />
       <Gone isOpen={saved.kind === "gone"} />
       <LeaveGuard />
@@ -65,20 +67,22 @@ function RefusedEdit() {
   );
 }
 
-/** Why the server will not take the document as it is, and the way back. */
-function Refused({ message }: { message: string }) {
+/** Why nothing could be saved; and the way back, when the document as it is will never be taken. */
+function Trouble({ message, isFinal }: { message: string; isFinal: boolean }) {
   const { document } = useWorkbench();
   const undoLabel = useDocument((state) => state.undoLabel);
   return (
-    <Popover.Root defaultOpen>
+    <Popover.Root defaultOpen={isFinal}>
       <Popover.Trigger className="mr-2 text-sm text-alarm underline">Why?</Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="end" sideOffset={8} className="floating z-30 grid max-w-96 gap-2 p-3 text-sm">
           <p>{message}</p>
           <p className="text-mist">
-            Until that is changed nothing more is saved; your edits are kept in this browser.
+            {isFinal
+              ? "Until that is changed nothing more is saved; your edits are kept in this browser."
+              : "It is tried again every few seconds; your edits are kept in this browser until then."}
           </p>
-          {undoLabel && (
+          {isFinal && undoLabel && (
             <Button className="justify-self-end" onClick={document.undo}>
               Undo: {undoLabel}
             </Button>
