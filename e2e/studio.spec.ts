@@ -360,7 +360,7 @@ test("two windows on one project: each learns of the other's changes at once, an
   await page.unroute(scenes);
   const dialog = page.getByRole("alertdialog");
   await expect(dialog).toContainText("The same was changed elsewhere");
-  const choice = dialog.getByRole("radiogroup", { name: "name" });
+  const choice = dialog.getByRole("radiogroup", { name: "Project name" });
   await expect(choice.getByRole("radio", { name: "Here: From this window" })).toBeChecked();
   await choice.getByRole("radio", { name: "Elsewhere: Another one" }).click();
   await dialog.getByRole("button", { name: "Go on with these" }).click();

@@ -1,6 +1,6 @@
 /**
- * `npm test`: installs what is missing, then types, lint, unit tests, build and browser tests. All of them run even
- * when one fails. The last line sums up: each check counts one, each test one.
+ * `npm test`: installs what is missing, then types, lint, unit tests, build, a short campaign and browser tests. All of
+ * them run even when one fails. The last line sums up: each check counts one, each test one.
  */
 import { existsSync, mkdirSync, readFileSync, rmSync } from "node:fs";
 import { join } from "node:path";
@@ -64,6 +64,7 @@ runner(
   }),
 );
 check("build", () => node(join(ROOT, "tools/build.mjs")));
+check("campaign, short", () => node(join(ROOT, "tools/campaign.mjs"), "0.04", "built"));
 runner(
   "browser tests",
   () => node(bin("@playwright/test/cli.js"), "test"),

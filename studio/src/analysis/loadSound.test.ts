@@ -35,7 +35,8 @@ async function load(mostFloatBytes?: number) {
     "/bytes",
     (_share, firstHop, hops, part) => {
       pairs.length = Math.max(pairs.length, hops * 2);
-      part.forEach((value, i) => {
+      // As it is handed to the page: nothing of it is left here.
+      structuredClone(part, { transfer: [part.buffer] }).forEach((value, i) => {
         if (firstHop * 2 + i < hops * 2) pairs[firstHop * 2 + i] = value;
       });
     },

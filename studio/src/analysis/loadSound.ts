@@ -211,8 +211,10 @@ class WaveformParts {
     const hops = Math.ceil(this.length / HOP_SAMPLES);
     const pairs = waveformPairs(samples);
     const share = Math.min(1, (this.hop * HOP_SAMPLES + samples.length) / this.length);
-    this.onPart(share, this.hop, hops, pairs);
+    const first = this.hop;
     this.hop += pairs.length / 2;
+    // From here on the numbers may belong to another thread.
+    this.onPart(share, first, hops, pairs);
   }
 }
 

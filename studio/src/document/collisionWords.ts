@@ -26,7 +26,7 @@ interface Named {
 /** Where a collision is, in words. */
 export function collisionPlace({ path }: Collision, scenes: readonly Scene[]): string {
   const [list, id, ...rest] = path;
-  if (id === undefined || !Object.hasOwn(ONE, list)) return spaced(path.join(" "));
+  if (id === undefined || !Object.hasOwn(ONE, list)) return `Project ${spaced(path.join(" "))}`;
   const find = <L extends SceneList>(of: L, wanted: string | undefined) =>
     scenes.flatMap((scene) =>
       (scene[of] as readonly ({ id: string } & Named)[]).filter((item) => item.id === wanted),

@@ -29,6 +29,7 @@ export function SaveStatus() {
   const isTrouble = "message" in saved;
   return (
     <>
+      <TakenIn />
       <span
         role="status"
         data-save={saved.kind}
@@ -37,7 +38,6 @@ export function SaveStatus() {
       >
         {WORDS[saved.kind]}
       </span>
-      <TakenIn />
       <RefusedEdit />
       {(saved.kind === "refused" || saved.kind === "failed") && (
         <Trouble key={saved.kind} message={saved.message} isFinal={saved.kind === "refused"} />
