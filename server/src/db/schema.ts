@@ -40,6 +40,7 @@ export const blobs = pgTable("blobs", {
   byteLength: bigint("byte_length", { mode: "number" }).notNull(),
   /** False while bytes are still arriving. */
   complete: boolean("complete").notNull(),
+  createdAt: instant("created_at").notNull().defaultNow(),
 });
 
 export const blobChunks = pgTable(

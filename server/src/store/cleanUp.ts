@@ -63,6 +63,8 @@ export async function cleanUp(db: Database, nowMs = Date.now()): Promise<Cleaned
     .where(
       and(
         eq(blobs.complete, true),
+        // What has just arrived is about to be used.
+        lt(blobs.createdAt, before(UNFINISHED_DAYS)),
         sql`not exists (select 1 from ${sounds} where ${sounds.blobId} = ${blobs.id})`,
         sql`not exists (select 1 from ${assets} where ${assets.blobId} = ${blobs.id})`,
       ),
