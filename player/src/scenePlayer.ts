@@ -195,7 +195,8 @@ export class ScenePlayer {
   }
 
   private isDrawingDue(nowMs: number): boolean {
-    this.hasBeenLoaded ||= this.isLoaded || this.transport.state === "playing";
+    const { transport } = this;
+    this.hasBeenLoaded ||= this.isLoaded || transport.state === "playing" || transport.hasRunningUnits;
     if (!this.hasBeenLoaded && nowMs - this.drawnMs < LOADING_PAUSE_MS) return false;
     this.drawnMs = nowMs;
     return true;

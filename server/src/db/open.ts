@@ -248,8 +248,20 @@ async function copyOut(client: PGlite, query: SQLWrapper): Promise<Uint8Array[]>
   return copiedRows(new Uint8Array(await blob!.arrayBuffer()));
 }
 
+/** What a new database, the examples and what is kept free take: without them it would stand still in the middle. */
+const NEW_BYTES = 256 * 2 ** 20;
+
 /** Made aside and moved into place when whole, so that a start cut short leaves no half database behind. */
 async function createCluster(folder: string, migrationsFolder: string): Promise<void> {
+  const { bavail, bsize } = statfsSync(dirname(folder));
+  if (bavail * bsize < NEW_BYTES) {
+    throw new BumbrelError({
+      code: "data-no-room",
+      what: `its disk has ${Math.floor((bavail * bsize) / 2 ** 20)} MB left, and a new database with its examples takes ${NEW_BYTES / 2 ** 20} MB`,
+      where: dirname(folder),
+      remedy: "Free some space, or choose another folder with --data",
+    });
+  }
   const aside = `${folder}.new`;
   rmSync(aside, { recursive: true, force: true });
   const client = await openDurable(aside);
