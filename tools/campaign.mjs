@@ -5,7 +5,7 @@
  */
 import { spawn, spawnSync } from "node:child_process";
 import { createHash, randomBytes } from "node:crypto";
-import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { mkdirSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { createInterface } from "node:readline";
@@ -243,6 +243,7 @@ async function fullDisk() {
   let server = start(dataDir);
   let { address, said } = await server.ready;
   try {
+    const filler = join(disk, "filler");
     if (!address) return fault(`the server did not start on the small disk: ${said}`);
     const [{ id }] = await projectsOf(address);
     const before = await (await fetch(`${address}/api/projects/${id}`)).json();
@@ -264,8 +265,7 @@ async function fullDisk() {
     }
     if (refused?.status !== 507) fault(`the full disk was answered with ${JSON.stringify(refused)}`);
     // Another program takes the rest.
-    writeFileSync(join(disk, "filler"), "");
-    spawnSync("dd", ["if=/dev/zero", `of=${join(disk, "filler")}`, "bs=1M"]);
+    spawnSync("dd", ["if=/dev/zero", `of=${filler}`, "bs=1M"]);
     const last = await save();
     if (last.status < 500) fault(`a save onto a disk without a byte left was answered with ${last.status}`);
     await server.kill();
@@ -273,7 +273,12 @@ async function fullDisk() {
     const again = await server.ready;
     if (!again.address && !/disk is full/.test(again.said)) fault(`on a full disk it said: ${again.said}`);
     await server.kill();
-    rmSync(join(disk, "filler"));
+    // A first start has no room at all there.
+    server = start(join(disk, "another"));
+    const first = await server.ready;
+    if (first.address || !/Free some space/.test(first.said))
+      fault(`a first start on a full disk said: ${first.said}`);
+    rmSync(filler);
     server = start(dataDir);
     ({ address, said } = await server.ready);
     if (!address) return fault(`with room again it did not start: ${said}`);
