@@ -425,6 +425,7 @@ test("a sound that runs alone keeps its place over a pause and a visit; a stretc
   expect(paused).toBeGreaterThan(20);
   await waitUntilSaved(page);
   await page.reload();
+  await page.waitForFunction(() => window.bumbrel?.durationS() === 48);
   // What is out of sight is not drawn.
   await page.getByRole("button", { name: "Play Caller" }).scrollIntoViewIfNeeded();
   await expect.poll(place).toBeCloseTo(paused, 0);

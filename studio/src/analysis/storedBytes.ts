@@ -25,12 +25,9 @@ const brokenOff = () =>
  * @throws SoundFormatError when the server does not give them
  */
 export async function storedBytes(url: string): Promise<StoredBytes> {
-  const fetchPart = async (first: number, last: number) => {
-    const response = await fetch(url, {
-      headers: { Range: `bytes=${first}-${last}` },
-      // The browser would copy a long sound to its own disk as it comes.
-      cache: "no-store",
-    }).catch(() => undefined);
+  const fetchPart = async (first: number, last: number, cache: RequestCache = "default") => {
+    const headers = { Range: `bytes=${first}-${last}` };
+    const response = await fetch(url, { headers, cache }).catch(() => undefined);
     if (response?.ok) return response;
     const isGone = response?.status === 404;
     throw new SoundFormatError({
@@ -51,8 +48,9 @@ export async function storedBytes(url: string): Promise<StoredBytes> {
   return {
     size,
     content: response.headers.get("ETag") ?? undefined,
+    // The browser would copy a long sound to its own disk as it comes.
     stream: async function* (from, to) {
-      const reader = (await fetchPart(from, to - 1)).body!.getReader();
+      const reader = (await fetchPart(from, to - 1, "no-store")).body!.getReader();
       for (;;) {
         const { done, value } = await reader.read().catch(() => {
           throw brokenOff();
