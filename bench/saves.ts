@@ -6,7 +6,7 @@ import { openDatabase } from "@bumbrel/server/db/open";
 import { ProjectStore } from "@bumbrel/server/store/projects";
 import { PGlite } from "@electric-sql/pglite";
 
-/** What a save costs, and what of it is waiting for the disk: against the same database that does not wait. */
+/** Times saves with the database waiting for the disk, and writes of the same bytes without waiting. */
 const SAVES = 400;
 
 async function timesOf(save: (i: number) => Promise<unknown>): Promise<{ medianMs: number; p99Ms: number }> {

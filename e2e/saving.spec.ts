@@ -23,6 +23,13 @@ async function rename(page: Page, to: string) {
   await name(page).press("Enter");
 }
 
+/** Renames the project while no save reaches the server; `page.unroute(SCENES)` lets them through again. */
+async function renameUnsaved(page: Page, to: string) {
+  await page.route(SCENES, (route) => route.abort());
+  await rename(page, to);
+  await expect(page.getByText("Not saved: trying again")).toBeVisible();
+}
+
 const savedName = async (page: Page, id: string) =>
   (await (await page.request.get(`${server.address}/api/projects/${id}`)).json()).scene.name as string;
 
@@ -30,9 +37,7 @@ test("edits that the server never got are asked about on leaving, and offered wh
   page,
 }) => {
   const id = await openNew(page);
-  await page.route(SCENES, (route) => route.abort());
-  await rename(page, "Lost at sea");
-  await expect(page.getByText("Not saved: trying again")).toBeVisible();
+  await renameUnsaved(page, "Lost at sea");
 
   await page.getByRole("link", { name: "To the shelf" }).click();
   const dialog = page.getByRole("alertdialog");
@@ -66,9 +71,7 @@ test("a page that is reloaded while the server is gone loses nothing, and neithe
 }) => {
   page.on("dialog", (dialog) => dialog.accept());
   const id = await openNew(page);
-  await page.route(SCENES, (route) => route.abort());
-  await rename(page, "Mine");
-  await expect(page.getByText("Not saved: trying again")).toBeVisible();
+  await renameUnsaved(page, "Mine");
   const url = `${server.address}/api/projects/${id}`;
   const { revision, scene } = await (await page.request.get(url)).json();
   await page.request.put(`${url}/scene`, { data: { revision, scene: { ...scene, name: "Theirs" } } });
@@ -84,9 +87,7 @@ test("a page that is reloaded while the server is gone loses nothing, and neithe
 test("edits of a project that went on elsewhere are brought back into it", async ({ page }) => {
   page.on("dialog", (dialog) => dialog.accept());
   const id = await openNew(page);
-  await page.route(SCENES, (route) => route.abort());
-  await rename(page, "Mine");
-  await expect(page.getByText("Not saved: trying again")).toBeVisible();
+  await renameUnsaved(page, "Mine");
   const url = `${server.address}/api/projects/${id}`;
   await page.goto("about:blank");
   const { revision, scene } = await (await page.request.get(url)).json();
@@ -153,9 +154,7 @@ test("a save whose answer is lost on the way is not taken for somebody else's", 
 
 test("a project that was deleted elsewhere is brought back with the edits", async ({ page }) => {
   const id = await openNew(page);
-  await page.route(SCENES, (route) => route.abort());
-  await rename(page, "Still here");
-  await expect(page.getByText("Not saved: trying again")).toBeVisible();
+  await renameUnsaved(page, "Still here");
   expect((await page.request.delete(`${server.address}/api/projects/${id}`)).status()).toBe(204);
   const dialog = page.getByRole("alertdialog");
   await expect(dialog).toContainText("deleted elsewhere");

@@ -1,7 +1,6 @@
 /**
  * `npm run campaign [-- SHARE]`: hostile treatment of the built product, on this machine alone. SHARE takes a part
- * of each count, such as 0.1 for a quick look; the tests take a small one, and say
- * "built" after it.
+ * of each count, such as 0.1 for a quick look; the tests take a small one, and say "built" after it.
  */
 import { spawn, spawnSync } from "node:child_process";
 import { createHash, randomBytes } from "node:crypto";
@@ -57,7 +56,7 @@ const put = (url, data) =>
   fetch(url, { method: "PUT", headers: { "Content-Type": "application/json" }, body: JSON.stringify(data) });
 const projectsOf = async (address) => (await (await fetch(`${address}/api/projects`)).json()).projects;
 
-/** A PostgreSQL server of its own; `tell` has it do something and resolves when it is ready again. */
+/** A PostgreSQL server of its own; `crash` resolves when it is ready again. */
 async function startPostgres() {
   const child = spawn(process.execPath, [join(ROOT, "tools/postgres.mjs")], {
     stdio: ["pipe", "pipe", "inherit"],
@@ -79,20 +78,19 @@ async function startPostgres() {
 }
 
 /** A sound of its own bytes: announced, sent and, once acknowledged, remembered by its checksum. */
-function upload(address, kept) {
+async function upload(address, kept) {
   const samples = randomBytes(200_000);
   const bytes = Buffer.concat([WAV_HEAD, samples]);
   bytes.writeUInt32LE(bytes.length - 8, 4);
   bytes.writeUInt32LE(samples.length, 40);
-  return sendSound(address, bytes).then((id) => {
-    if (id !== undefined) kept.set(id, checksum(bytes));
-    return id !== undefined;
-  });
+  const id = await sendSound(address, bytes);
+  if (id !== undefined) kept.set(id, checksum(bytes));
+  return id !== undefined;
 }
 const checksum = (bytes) => createHash("sha256").update(bytes).digest("hex");
 /** One channel of 16 bits at 48 kHz; both lengths are filled in. */
 const WAV_HEAD = Buffer.from(
-  "524946460000000057415645666d74201000000001000100" + "80bb000000770100" + "02001000" + "6461746100000000",
+  "524946460000000057415645666d7420100000000100010080bb000000770100020010006461746100000000",
   "hex",
 );
 

@@ -1,6 +1,6 @@
 // A PostgreSQL server with an empty database, for tests: `node tools/postgres.mjs`. It prints its address once it is
-// ready, ends with its standard input, and takes lines from there: "restart" ends it in an orderly way, "crash" cuts all
-// sessions at once without writing any more; each starts it again on the same data and prints the address again.
+// ready and ends with its standard input. Each line from there cuts all sessions at once, without writing any more, then
+// starts it again on the same data and prints the address again.
 
 import { chmodSync, mkdtempSync, rmSync } from "node:fs";
 import { createServer } from "node:net";
@@ -35,12 +35,10 @@ const start = async () => {
 };
 await server.initialise();
 await start();
-for await (const line of createInterface({ input: process.stdin })) {
-  if (line === "crash") {
-    const gone = new Promise((resolve) => server.process.once("exit", resolve));
-    server.process.kill("SIGQUIT");
-    await gone;
-  } else await server.stop();
+for await (const _line of createInterface({ input: process.stdin })) {
+  const gone = new Promise((resolve) => server.process.once("exit", resolve));
+  server.process.kill("SIGQUIT");
+  await gone;
   await start();
 }
 await server.stop();

@@ -59,7 +59,7 @@ export const Storage = Type.Object(
     usedBytes: Type.Integer({ minimum: 0 }),
     /** Bytes left on the disk of the data folder; `null` when that cannot be told. */
     freeBytes: Type.Union([Type.Integer({ minimum: 0 }), Type.Null()]),
-    /** What a person should know of the state of what is stored: sentences that can be shown as they are. */
+    /** Warnings about the stored data, as sentences that can be shown as they are. */
     notices: Type.Array(Type.String()),
   },
   closed,
@@ -70,7 +70,7 @@ export const LoadedProject = Type.Object(
   {
     id: Id,
     revision: Revision,
-    /** What its last save called itself. */
+    /** The name of its last save; `null` when it was saved without one. */
     saveId: Type.Union([Id, Type.Null()]),
     scene: SceneDocument,
     /** Facts of the scene's sounds by stored id. */
@@ -80,7 +80,7 @@ export const LoadedProject = Type.Object(
 );
 export type LoadedProject = Static<typeof LoadedProject>;
 
-/** What is told of a project as it changes: its revision, `null` when it is deleted. */
+/** The event that is sent when a project changes: its revision, `null` when it is deleted. */
 export const ProjectState = Type.Object({ revision: Type.Union([Revision, Type.Null()]) }, closed);
 export type ProjectState = Static<typeof ProjectState>;
 

@@ -27,12 +27,9 @@ export class BumbrelError extends Error implements Finding {
   }
 }
 
-/** What an error has to say to a person; of one that is not ours, whose words nobody here chose, something in its place. */
-export function findingOf(error: unknown, inPlace: Finding): Finding {
-  if (!(error instanceof BumbrelError)) return inPlace;
-  const { code, what, where, remedy } = error;
-  return { code, what, where, remedy };
-}
+/** The error itself when it is ours; in place of any other, whose words nobody here chose, one of ours. */
+export const ownError = (error: unknown, inPlace: Finding): BumbrelError =>
+  error instanceof BumbrelError ? error : new BumbrelError(inPlace);
 
 /** A sound's bytes cannot be read. */
 export class SoundFormatError extends BumbrelError {}

@@ -11,14 +11,13 @@ import { Verifier } from "./store/verify";
  */
 export async function verifyData(
   settings: Pick<DatabaseSettings, "databaseUrl" | "dataDir"> & { rootDir: string },
-  onShare?: (share: number) => void,
 ) {
   const { db, readOnly, close } = await openDatabase({
     ...settings,
     migrationsDir: join(settings.rootDir, "server/migrations"),
   });
   try {
-    const found = await new Verifier(db, new BlobStore(db)).all(onShare);
+    const found = await new Verifier(db, new BlobStore(db)).all();
     return { ...found, flaws: readOnly === undefined ? found.flaws : [readOnly, ...found.flaws] };
   } finally {
     await close();

@@ -36,7 +36,7 @@ const signalById = (id: string) => (samples[id] ? { samples: samples[id] } : und
 const bus = (tap: "before" | "after"): ListensTo => ({ kind: "bus", id: "music", tap });
 const own = (id: string, tap: "before" | "after" = "before"): ListensTo => ({ kind: "sound", id, tap });
 const TAPE_S = 6 / 48_000;
-/** What is heard, in memory. */
+/** The samples that a strand hears, all of them in memory. */
 const heardOf = (listening: Listening) => hear(listening, signalById, TAPE_S)!.samples as Float32Array;
 const half = 10 ** (-6 / 20);
 

@@ -110,6 +110,6 @@ const isFields = (value: unknown): value is Fields =>
 const isItemList = (value: unknown): value is Item[] =>
   Array.isArray(value) && value.every((item) => isFields(item) && typeof item.id === "string");
 
-/** What has a kind has the properties of that kind: two kinds cannot be mixed. */
+/** Whether all three have the same kind: properties of one kind mean nothing to another. */
 const isSameKind = (base: Fields, mine: Fields, theirs: Fields) =>
   base.kind === mine.kind && base.kind === theirs.kind;

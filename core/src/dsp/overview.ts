@@ -25,6 +25,27 @@ export function waveformPairs(samples: Float32Array): Float32Array {
   return out;
 }
 
+/** The pairs of {@link waveformPairs} for samples that come in pieces of any length. */
+export class WaveformStream {
+  /** What does not fill a hop yet. */
+  private rest = new Float32Array(0);
+
+  /** Takes the next samples and gives the pairs of the hops that they complete. */
+  push(samples: Float32Array): Float32Array {
+    const joined = new Float32Array(this.rest.length + samples.length);
+    joined.set(this.rest);
+    joined.set(samples, this.rest.length);
+    const whole = joined.length - (joined.length % HOP_SAMPLES);
+    this.rest = joined.slice(whole);
+    return waveformPairs(joined.subarray(0, whole));
+  }
+
+  /** Gives the pair of a last hop that is not full; nothing when there is none. */
+  end(): Float32Array {
+    return waveformPairs(this.rest);
+  }
+}
+
 /** Columns of a band print; enough for a recognisable silhouette at the size of a list row. */
 export const BAND_PRINT_COLUMNS = 48;
 const BAND_PRINT_LOW_HZ = 30;

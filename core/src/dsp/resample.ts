@@ -166,7 +166,7 @@ export class Resampler {
   private readonly filter: Filter;
   private readonly fromHz: number;
   private readonly toHz: number;
-  /** What later outputs still need of the input, and the index of its first sample. */
+  /** The last part of the input, which later outputs still need, and the index of its first sample. */
   private kept = new Float32Array(0);
   private keptFrom = 0;
   private received = 0;

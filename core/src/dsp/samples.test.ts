@@ -8,7 +8,7 @@ import {
   packSamples,
   StretchReader,
   SumSamples,
-  sampleAt,
+  sampleOf,
   samplesFrom,
   unpackSamples,
   WINDOW_REACH,
@@ -51,7 +51,7 @@ describe("long sounds' samples", () => {
               Float32Array.from({ length: count }, (_, i) => samples[from + i] ?? 0);
             expect(samplesFrom(long[1], from, count)).toEqual(expected(wholes[1]));
             expect(samplesFrom(mono, from, count)).toEqual(expected(mix));
-            expect(sampleAt(mono, from)).toBe(mix[from] ?? 0);
+            expect(sampleOf(mono, from)).toBe(mix[from] ?? 0);
           },
         ),
         { numRuns: 30 },

@@ -7,7 +7,7 @@ import { resampledLength, resampleStretch } from "./resample";
  */
 export type Samples = Float32Array | LongSamples;
 
-/** What can be sent to another thread of samples; see {@link unpackSamples}. */
+/** Samples in a form that can be sent to another thread; see {@link unpackSamples}. */
 export type PackedSamples =
   | Float32Array
   | { kind: "pcm"; pcm: Int16Array; channelCount: number; channel: number; rateHz: number }
@@ -160,18 +160,27 @@ export function windowAround(samples: Samples, centre: number): SampleWindow {
   return samples instanceof LongSamples ? samples.around(centre) : { samples, first: 0 };
 }
 
-/** A copy of samples; those outside of the sound are 0. */
+/** Fills `out` with samples from one on; those outside of the sound are 0. */
+export function copySamples(samples: Samples, from: number, out: Float32Array): void {
+  if (samples instanceof LongSamples) {
+    samples.read(from, out);
+    return;
+  }
+  out.fill(0);
+  out.set(samples.subarray(Math.max(0, from), Math.max(0, from + out.length)), Math.max(0, -from));
+}
+
+/** A copy of `count` samples, as {@link copySamples} gives them. */
 export function samplesFrom(samples: Samples, from: number, count: number): Float32Array {
   const out = new Float32Array(count);
-  if (samples instanceof LongSamples) samples.read(from, out);
-  else out.set(samples.subarray(Math.max(0, from), Math.max(0, from + count)), Math.max(0, -from));
+  copySamples(samples, from, out);
   return out;
 }
 
 const ONE = new Float32Array(1);
 
 /** One sample; 0 outside of the sound. */
-export function sampleAt(samples: Samples, index: number): number {
+export function sampleOf(samples: Samples, index: number): number {
   if (!(samples instanceof LongSamples)) return samples[index] ?? 0;
   samples.read(index, ONE);
   return ONE[0];

@@ -2,7 +2,7 @@ import { SAMPLE_RATE_HZ } from "../constants";
 import { loopLengthS, runningOf } from "../document/running";
 import type { Scene } from "../document/scene";
 import type { Take } from "../document/take";
-import { type Samples, sampleAt as sampleOf } from "../dsp/samples";
+import { type Samples, sampleOf } from "../dsp/samples";
 import { settingOf } from "../kinds/table";
 import type { Sound } from "../sound/kinds";
 import type { ObjectPlan } from "./plan";

@@ -1,5 +1,5 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { LongSamples, type Samples } from "@bumbrel/core/dsp/samples";
+import { copySamples, type Samples } from "@bumbrel/core/dsp/samples";
 
 /** A sound on a deck. */
 export interface DeckSound {
@@ -198,10 +198,7 @@ export class Deck {
       const share = Math.min(count - at, period > 0 ? period - from : count - at);
       const own = Math.max(0, Math.min(share, length - from));
       for (let c = 0; c < channels.length && own > 0; c++) {
-        const out = buffer.getChannelData(c);
-        const channel = channels[c];
-        if (channel instanceof LongSamples) channel.read(from, out.subarray(at, at + own));
-        else out.set(channel.subarray(from, from + own), at);
+        copySamples(channels[c], from, buffer.getChannelData(c).subarray(at, at + own));
       }
       at += share;
     }

@@ -1,15 +1,6 @@
-import {
-  constants,
-  cpSync,
-  existsSync,
-  mkdirSync,
-  readdirSync,
-  renameSync,
-  rmSync,
-  statfsSync,
-  statSync,
-} from "node:fs";
+import { constants, cpSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from "node:fs";
 import { dirname, join } from "node:path";
+import { freeBytesAt } from "./disk";
 import { syncFolder, syncPath } from "./durable";
 
 /** How old the newest copy may become before another is taken, ms. */
@@ -52,8 +43,7 @@ export class FolderCopies {
 
   /** Whether another copy would leave the disk at least half of its free space. */
   hasRoom(): boolean {
-    const { bavail, bsize } = statfsSync(this.folder);
-    return folderBytes(this.folder) * 2 < bavail * bsize;
+    return folderBytes(this.folder) * 2 < freeBytesAt(this.folder);
   }
 
   /** Takes a copy, made aside and moved into place when it is whole, and removes the oldest beyond those that are kept. */

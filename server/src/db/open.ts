@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, statfsSync } from "node:fs";
+import { existsSync, mkdirSync, readFileSync, renameSync, rmSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { BumbrelError } from "@bumbrel/core/errors";
 import type { PGlite } from "@electric-sql/pglite";
@@ -11,6 +11,7 @@ import { migrate as migratePglite } from "drizzle-orm/pglite/migrator";
 import pg from "pg";
 import { copyFolder, FolderCopies } from "./copies";
 import { copiedRows } from "./copy";
+import { freeBytesAt } from "./disk";
 import { openDurable, syncFolder, syncPath } from "./durable";
 import { lockFolder } from "./folderLock";
 import { Listeners } from "./listeners";
@@ -202,7 +203,6 @@ async function openCopy(
   migrationsFolder: string,
   error: Error,
 ): Promise<Embedded> {
-  const { bavail, bsize } = statfsSync(folder);
   const damaged = (remedy: string) =>
     new BumbrelError({
       code: "data-damaged",
@@ -210,7 +210,7 @@ async function openCopy(
       where: folder,
       remedy,
     });
-  if (bavail * bsize < OPENING_BYTES) {
+  if (freeBytesAt(folder) < OPENING_BYTES) {
     throw damaged("Its disk is full: free some space and start again. Nothing that was saved is lost");
   }
   const [newest] = copies.list();
@@ -253,11 +253,11 @@ const NEW_BYTES = 256 * 2 ** 20;
 
 /** Made aside and moved into place when whole, so that a start cut short leaves no half database behind. */
 async function createCluster(folder: string, migrationsFolder: string): Promise<void> {
-  const { bavail, bsize } = statfsSync(dirname(folder));
-  if (bavail * bsize < NEW_BYTES) {
+  const freeBytes = freeBytesAt(dirname(folder));
+  if (freeBytes < NEW_BYTES) {
     throw new BumbrelError({
       code: "data-no-room",
-      what: `its disk has ${Math.floor((bavail * bsize) / 2 ** 20)} MB left, and a new database with its examples takes ${NEW_BYTES / 2 ** 20} MB`,
+      what: `its disk has ${Math.floor(freeBytes / 2 ** 20)} MB left, and a new database with its examples takes ${NEW_BYTES / 2 ** 20} MB`,
       where: dirname(folder),
       remedy: "Free some space, or choose another folder with --data",
     });

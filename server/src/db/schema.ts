@@ -20,10 +20,10 @@ export const projects = pgTable("projects", {
   id: text("id").primaryKey(),
   /** Increases by one with each save; a save must name the revision it builds on. */
   revision: integer("revision").notNull(),
-  /** What the last save called itself, so that a window whose answer was lost knows its own. */
+  /** The name of the last save, by which a window whose answer was lost recognises its own. */
   saveId: text("save_id"),
   scene: json("scene").$type<Scene>().notNull(),
-  /** What lists of projects show, so that they read no scene. */
+  /** Shown in lists of projects: these columns spare reading the scenes. */
   name: text("name").generatedAlwaysAs(sql`scene ->> 'name'`),
   sounds: json("sounds").$type<Scene["sounds"]>().generatedAlwaysAs(sql`scene -> 'sounds'`),
   thumbnail: bytea("picture"),

@@ -1,5 +1,5 @@
-import { statfsSync } from "node:fs";
 import type { RequestHandler } from "express";
+import { freeBytesAt } from "../db/disk";
 import { diskFull } from "./problem";
 
 /** Space that the database needs for its own ends: nothing new is taken when less is left. */
@@ -16,8 +16,7 @@ export class Room {
   /** Free bytes; `undefined` when that cannot be told. */
   freeBytes(): number | undefined {
     try {
-      const { bavail, bsize } = statfsSync(this.folder);
-      return bavail * bsize;
+      return freeBytesAt(this.folder);
     } catch {
       return undefined;
     }

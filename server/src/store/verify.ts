@@ -1,12 +1,12 @@
 import { createHash } from "node:crypto";
 import { parseScene } from "@bumbrel/core/check/readScene";
 import { isStored } from "@bumbrel/core/sound/kinds";
-import { and, asc, eq, gt, sql } from "drizzle-orm";
+import { and, asc, eq, gt } from "drizzle-orm";
 import type { Database } from "../db/open";
 import { assets, blobs, examples, projects, sounds } from "../db/schema";
 import type { BlobStore } from "./blobs";
 
-/** What does not hold of what is stored, in one sentence. */
+/** A sentence about something stored that is damaged or missing. */
 export type Flaw = string;
 
 type Blob = typeof blobs.$inferSelect;
@@ -39,21 +39,13 @@ export class Verifier {
 
   /**
    * Looks at everything: all stored bytes, whether each scene can be read, and whether what it refers to is there.
-   *
-   * @param onShare  called with the share that has been looked at
    */
-  async all(
-    onShare: (share: number) => void = () => {},
-  ): Promise<{ flaws: Flaw[]; bytes: number; scenes: number }> {
+  async all(): Promise<{ flaws: Flaw[]; bytes: number; scenes: number }> {
     const flaws: Flaw[] = [];
-    const [{ total }] = await this.db
-      .select({ total: sql<number>`coalesce(sum(${blobs.byteLength}), 0)::float8` })
-      .from(blobs);
     let bytes = 0;
     for (let one = await this.next(""); one; one = await this.next(one.id)) {
       if (one.flaw) flaws.push(one.flaw);
       bytes += one.byteLength;
-      onShare(total > 0 ? bytes / total : 1);
     }
     const idsOf = async (table: typeof sounds | typeof assets) => {
       const rows = await this.db.select({ id: table.id, blobId: table.blobId }).from(table);

@@ -3,7 +3,7 @@ import { frameCount } from "@bumbrel/core/constants";
 import { loudnessOfHops, MOMENTARY_S, SHORT_TERM_S, WeightedEnergy } from "@bumbrel/core/dsp/loudness";
 import { packSamples, samplesFrom } from "@bumbrel/core/dsp/samples";
 import { SPECTROGRAM_ROWS, spectrogram } from "@bumbrel/core/dsp/spectrogram";
-import { BumbrelError, findingOf } from "@bumbrel/core/errors";
+import { ownError } from "@bumbrel/core/errors";
 import { averageSpectrum } from "./averageSpectrum";
 import { loadSound, sharedNumbers } from "./loadSound";
 import type { FromWorker, ToWorker } from "./messages";
@@ -106,7 +106,7 @@ async function load({ key, sound, url }: Extract<ToWorker, { kind: "load" }>): P
       where: sound.name,
       remedy: "Replace it with its file, or reload the page",
     };
-    const { message } = new BumbrelError(findingOf(error, inPlace));
+    const { message } = ownError(error, inPlace);
     send({ kind: "soundFailed", key, message });
     analysis.setSoundFailed(key, message);
   }

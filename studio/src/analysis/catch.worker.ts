@@ -1,6 +1,6 @@
 import { type PackedSamples, unpackSamples } from "@bumbrel/core/dsp/samples";
 import type { Sliced } from "@bumbrel/core/dsp/slices";
-import { BumbrelError, findingOf } from "@bumbrel/core/errors";
+import { ownError } from "@bumbrel/core/errors";
 import { type Catch, HitFinder } from "@bumbrel/core/strand/catch";
 import { CachedSpectra } from "@bumbrel/core/strand/spectra";
 
@@ -51,7 +51,7 @@ async function search(finder: HitFinder): Promise<void> {
       where: "",
       remedy: "Mark them again, or other ones",
     };
-    send({ kind: "failed", message: new BumbrelError(findingOf(error, inPlace)).message });
+    send({ kind: "failed", message: ownError(error, inPlace).message });
   }
 }
 

@@ -1,8 +1,8 @@
 import { FRAME_RATE_HZ, HOP_SAMPLES } from "@bumbrel/core/constants";
 import { mixToMono } from "@bumbrel/core/dsp/mix";
-import { waveformPairs } from "@bumbrel/core/dsp/overview";
+import { WaveformStream, waveformPairs } from "@bumbrel/core/dsp/overview";
 import { Resampler, resampledLength } from "@bumbrel/core/dsp/resample";
-import { MeanSamples, PcmSamples, type Samples, samplesFrom } from "@bumbrel/core/dsp/samples";
+import { copySamples, MeanSamples, PcmSamples, type Samples } from "@bumbrel/core/dsp/samples";
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import { openWav, type WavReader } from "@bumbrel/core/format/wav";
 import { isMade, isStored, type Sound } from "@bumbrel/core/sound/kinds";
@@ -73,7 +73,8 @@ export async function loadSound(
 }
 
 function whole(made: SoundData, content: string | undefined, onPart: OnPart): LoadedSamples {
-  const mono = shared(samplesFrom(made.mono, 0, made.mono.length));
+  const mono = sharedNumbers(made.mono.length);
+  copySamples(made.mono, 0, mono);
   onPart(1, 0, Math.ceil(mono.length / HOP_SAMPLES), waveformPairs(mono));
   return { data: { ...made, channels: [mono], mono, badSampleCount: 0 }, content };
 }
@@ -92,7 +93,15 @@ async function loadWav(
   const hasMix = channelCount > 1 && !isLong(channelCount, length);
   const mix = hasMix ? sharedNumbers(length) : undefined;
   const resamplers = channels.map(() => new Resampler(sampleRateHz));
-  const waveform = new WaveformParts(length, onPart);
+  const waveform = new WaveformStream();
+  const hops = Math.ceil(length / HOP_SAMPLES);
+  let hop = 0;
+  const show = (pairs: Float32Array) => {
+    const first = hop;
+    hop += pairs.length / 2;
+    // From here on the numbers may belong to another thread.
+    if (pairs.length > 0) onPart(Math.min(1, hop / hops), first, hops, pairs);
+  };
   let badSampleCount = 0;
   let done = 0;
   const take = (block: Float32Array[]) => {
@@ -101,13 +110,13 @@ async function loadWav(
     for (const [c, channel] of channels.entries()) channel.set(block[c], done);
     mix?.set(mixed.samples, done);
     done += block[0].length;
-    waveform.push(mixed.samples);
+    show(waveform.push(mixed.samples));
   };
   for await (const block of readAhead((at) => wav.read(at, BLOCK), wav.length)) {
     take(block.map((channel, c) => resamplers[c].push(channel)));
   }
   take(resamplers.map((resampler) => resampler.end()));
-  waveform.end();
+  show(waveform.end());
   const mono = mix ?? (channelCount > 1 ? new MeanSamples(channels) : channels[0]);
   return { data: { channels, mono, badSampleCount }, content: source.content };
 }
@@ -179,42 +188,6 @@ async function* readAhead<T>(read: (at: number) => Promise<T>, length: number): 
     const block = await next;
     if (at + BLOCK < length) next = read(at + BLOCK);
     yield block;
-  }
-}
-
-/** A waveform from samples that come in any pieces: parts of whole hops. */
-class WaveformParts {
-  private readonly length: number;
-  private readonly onPart: OnPart;
-  private rest = new Float32Array(0);
-  private hop = 0;
-
-  constructor(length: number, onPart: OnPart) {
-    this.length = length;
-    this.onPart = onPart;
-  }
-
-  push(samples: Float32Array): void {
-    const joined = new Float32Array(this.rest.length + samples.length);
-    joined.set(this.rest);
-    joined.set(samples, this.rest.length);
-    const count = joined.length - (joined.length % HOP_SAMPLES);
-    this.rest = joined.slice(count);
-    if (count > 0) this.give(joined.subarray(0, count));
-  }
-
-  end(): void {
-    if (this.rest.length > 0) this.give(this.rest);
-  }
-
-  private give(samples: Float32Array): void {
-    const hops = Math.ceil(this.length / HOP_SAMPLES);
-    const pairs = waveformPairs(samples);
-    const share = Math.min(1, (this.hop * HOP_SAMPLES + samples.length) / this.length);
-    const first = this.hop;
-    this.hop += pairs.length / 2;
-    // From here on the numbers may belong to another thread.
-    this.onPart(share, first, hops, pairs);
   }
 }
 

@@ -25,7 +25,7 @@ export interface DocumentState {
 export interface Stored {
   revision: number;
   scene: Scene;
-  /** What the last save of it called itself. */
+  /** The name of its last save; `null` when it was saved without one. */
   saveId: string | null;
 }
 

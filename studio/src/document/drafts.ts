@@ -1,5 +1,6 @@
 import type { Scene } from "@bumbrel/core/document/scene";
-import { createStore, del, get, set, type UseStore } from "idb-keyval";
+import { del, get, set } from "idb-keyval";
+import { browserStorage } from "./browserStorage";
 
 /** Edits that had not reached the server, kept in the browser. */
 export interface Draft {
@@ -18,17 +19,7 @@ export interface DraftStore {
   remove(projectId: string): Promise<void>;
 }
 
-let store: UseStore | undefined;
-
-/** Carries something out in the browser's storage; `undefined` where there is none. */
-async function stored<T>(action: (store: UseStore) => Promise<T>): Promise<T | undefined> {
-  try {
-    store ??= createStore("bumbrel-drafts", "drafts");
-    return await action(store);
-  } catch {
-    return undefined;
-  }
-}
+const stored = browserStorage("bumbrel-drafts", "drafts");
 
 /** Drafts in this browser. A browser that keeps nothing, as in a private window, has none: every call does nothing. */
 export const browserDrafts: DraftStore = {

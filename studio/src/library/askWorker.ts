@@ -1,4 +1,4 @@
-import { BumbrelError, type Finding, findingOf } from "@bumbrel/core/errors";
+import { BumbrelError, type Finding, ownError } from "@bumbrel/core/errors";
 
 /** What a worker answers with: its result, or why there is none. */
 export type WorkerAnswer<T> = { kind: "done"; result: T } | { kind: "failed"; finding: Finding };
@@ -15,7 +15,8 @@ export async function answerWith<T>(name: string, work: Promise<T>): Promise<voi
       where: name,
       remedy: "Save it again, or in another format, and add that file",
     };
-    answer({ kind: "failed", finding: findingOf(error, inPlace) });
+    const { code, what, where, remedy } = ownError(error, inPlace);
+    answer({ kind: "failed", finding: { code, what, where, remedy } });
   }
 }
 

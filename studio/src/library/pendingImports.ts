@@ -1,5 +1,6 @@
 import type { Asset } from "@bumbrel/core/document/scene";
-import { createStore, delMany, entries, set, type UseStore } from "idb-keyval";
+import { del, entries, set } from "idb-keyval";
+import { browserStorage } from "../document/browserStorage";
 
 /** A file whose way in was begun and has not ended. */
 export interface PendingImport {
@@ -28,7 +29,7 @@ export interface PendingImports {
 
 /** Pending imports in this browser's storage; where it keeps nothing there are none. */
 export class BrowserImports implements PendingImports {
-  private store: UseStore | undefined;
+  private readonly stored = browserStorage("bumbrel-imports", "imports");
   private readonly releases = new Map<string, () => void>();
 
   begin(id: string, pending: PendingImport): void {
@@ -43,7 +44,7 @@ export class BrowserImports implements PendingImports {
   }
 
   end(id: string): void {
-    void this.stored((store) => delMany([id], store));
+    void this.stored((store) => del(id, store));
     this.releases.get(id)?.();
     this.releases.delete(id);
   }
@@ -58,20 +59,10 @@ export class BrowserImports implements PendingImports {
       if (pending.projectId !== projectId) continue;
       await locks.request(lockOf(id), { ifAvailable: true }, async (lock) => {
         if (!lock) return;
-        await this.stored((store) => delMany([id], store));
+        await this.stored((store) => del(id, store));
         left.push(pending);
       });
     }
     return left;
-  }
-
-  /** Carries something out in the browser's storage; `undefined` where there is none. */
-  private async stored<T>(action: (store: UseStore) => Promise<T>): Promise<T | undefined> {
-    try {
-      this.store ??= createStore("bumbrel-imports", "imports");
-      return await action(this.store);
-    } catch {
-      return undefined;
-    }
   }
 }

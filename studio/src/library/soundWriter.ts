@@ -1,6 +1,6 @@
-import { HOP_SAMPLES, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { mixToMono } from "@bumbrel/core/dsp/mix";
-import { waveformPairs } from "@bumbrel/core/dsp/overview";
+import { WaveformStream } from "@bumbrel/core/dsp/overview";
 import { Resampler } from "@bumbrel/core/dsp/resample";
 import { SoundFormatError } from "@bumbrel/core/errors";
 import { SoundDescriber, type SoundFacts } from "@bumbrel/core/format/sound";
@@ -27,8 +27,7 @@ export class SoundWriter {
   private readonly keeps: boolean;
   private readonly name: string;
   private readonly onPart: (pairs: Float32Array) => void;
-  /** What does not fill a hop yet, for the waveform. */
-  private rest = new Float32Array(0);
+  private readonly waveform = new WaveformStream();
   private length = 0;
   /** Blocks that wait until there are enough of them to be worth writing. */
   private waiting: Float32Array[][] = [];
@@ -65,7 +64,7 @@ export class SoundWriter {
   end(): WrittenSound {
     this.waiting.push(this.resamplers.map((resampler) => resampler.end()));
     this.flush();
-    if (this.rest.length > 0) this.onPart(waveformPairs(this.rest));
+    this.give(this.waveform.end());
     if (this.length === 0) {
       throw new SoundFormatError({
         code: "sound-empty",
@@ -102,11 +101,10 @@ export class SoundWriter {
     this.describer.push(channels);
     if (this.keeps) this.parts.push(new Blob([wavData(channels, "float32")]));
     const mono = mixToMono(channels).samples;
-    const joined = new Float32Array(this.rest.length + mono.length);
-    joined.set(this.rest);
-    joined.set(mono, this.rest.length);
-    const whole = joined.length - (joined.length % HOP_SAMPLES);
-    if (whole > 0) this.onPart(waveformPairs(joined.subarray(0, whole)));
-    this.rest = joined.slice(whole);
+    this.give(this.waveform.push(mono));
+  }
+
+  private give(pairs: Float32Array): void {
+    if (pairs.length > 0) this.onPart(pairs);
   }
 }

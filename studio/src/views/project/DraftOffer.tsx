@@ -66,10 +66,7 @@ export function DraftOffer({
       : "The project has been saved elsewhere since: bring them back into it, keep them as a project of their own, or open it as it was saved.";
   const keepAsNew = async () => {
     try {
-      const { id } = await api.createProject({
-        scene: draft.scene,
-        name: `${draft.scene.name} (mine)`.slice(0, 120),
-      });
+      const id = await api.keepAsOwn(draft.scene);
       settle(false);
       navigate(`/projects/${id}/strands`);
     } catch (error) {

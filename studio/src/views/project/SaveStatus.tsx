@@ -108,8 +108,7 @@ function useKeepAsNew(): () => Promise<void> {
   const workbench = useWorkbench();
   const navigate = useNavigate();
   return async () => {
-    const { scene } = workbench;
-    const { id } = await api.createProject({ scene, name: `${scene.name} (mine)`.slice(0, 120) });
+    const id = await api.keepAsOwn(workbench.scene);
     await workbench.document.abandon();
     navigate(`/projects/${id}/strands`);
   };

@@ -1,5 +1,5 @@
 import { FRAME_RATE_HZ, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { sampleAt } from "@bumbrel/core/dsp/samples";
+import { sampleOf } from "@bumbrel/core/dsp/samples";
 import {
   axisToHz,
   type FrequencyAxis,
@@ -200,7 +200,7 @@ export function WaveformLook({ canLoop, ...props }: Props & { canLoop: boolean }
       }}
       valueAt={(timeS) => {
         const loaded = workbench.library.sounds.get(key);
-        const sample = loaded ? sampleAt(loaded.mono, Math.round(timeS * SAMPLE_RATE_HZ)) : 0;
+        const sample = loaded ? sampleOf(loaded.mono, Math.round(timeS * SAMPLE_RATE_HZ)) : 0;
         return `sample ${sample.toFixed(4).replace("-", "−")} · ${formatDb(Math.abs(sample))}`;
       }}
     />
