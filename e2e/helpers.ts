@@ -34,8 +34,8 @@ async function lightenDemo(page: Page, address: string): Promise<void> {
   const demo = projects.find(({ name }: { name: string }) => name === "Regatta Night");
   const url = `${address}/api/projects/${demo.id}`;
   const { revision, scene } = await (await page.request.get(url)).json();
-  if (scene.quality === "lightest") return;
-  const data = { revision, scene: { ...scene, quality: "lightest" } };
+  if (scene.quality === "plain") return;
+  const data = { revision, scene: { ...scene, quality: "plain" } };
   expect((await page.request.put(`${url}/scene`, { data })).status()).toBe(200);
 }
 

@@ -27,7 +27,7 @@ async function demoWithMemory(page: Page) {
   const lens = scene.objects.find(({ kind }) => kind === "lens")!;
   Object.assign(lens.rest, { feedback: 0.5, feedbackGrowth: 1.01, feedbackTurn: 0.5 });
   // Fewer pixels and samples; the effects are those of full quality.
-  scene.quality = "lighter";
+  scene.quality = "phone";
   expect((await page.request.put(`${url}/scene`, { data: { revision, scene } })).status()).toBe(200);
   return { id: projects[0].id as string, ids: scene.objects.map(({ id }) => id) };
 }

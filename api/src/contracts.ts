@@ -1,4 +1,4 @@
-import type { Scene } from "@bumbrel/core/document/scene";
+import { ASSET_KINDS, type Asset, type Scene } from "@bumbrel/core/document/scene";
 import { type Static, Type } from "@sinclair/typebox";
 
 /** The messages between server and workbench. Both sides import these contracts; the server validates requests with them. */
@@ -118,7 +118,7 @@ export const KnownSound = Type.Object(
   closed,
 );
 export const NewAsset = Type.Object(
-  { kind: Type.Unsafe<"picture" | "model">({ type: "string", enum: ["picture", "model"] }), name: Name },
+  { kind: Type.Unsafe<Asset["kind"]>({ type: "string", enum: Object.keys(ASSET_KINDS) }), name: Name },
   closed,
 );
 export type NewAsset = Static<typeof NewAsset>;

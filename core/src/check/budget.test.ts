@@ -96,21 +96,21 @@ describe("reading a scene", () => {
     (name) => {
       const scene = newScene("Quay");
       scene.objects.push(newObject(name, "box", "Box"));
-      expect(() => parseScene(scene)).toThrow(/\/objects\/3\/id/);
+      expect(() => parseScene(scene)).toThrow(/\/objects\/4\/id/);
       const bound = newScene("Quay");
       bound.objects.push(
         JSON.parse(
           `{"id":"b","name":"B","kind":"box","parentId":null,"hidden":false,"locked":false,"settings":{},"rest":{"${name}":1}}`,
         ),
       );
-      expect(() => parseScene(bound)).toThrow(/\/objects\/3\/rest/);
+      expect(() => parseScene(bound)).toThrow(/\/objects\/4\/rest/);
     },
   );
 
   it("refuses a scene over its budget with words that say what to do", () => {
     const scene = newScene("Quay");
     for (let i = 0; i < 70; i++) scene.objects.push(formation(`f${i}`, 4096));
-    expect(() => parseScene(scene)).toThrow(/286723 copies together.*Lower the copies/);
+    expect(() => parseScene(scene)).toThrow(/286724 copies together.*Lower the copies/);
   });
 
   it("names at most a hundred problems of a document that is nothing but problems", () => {

@@ -15,6 +15,8 @@ const WORDS_OF: Record<ReferenceSetting["to"], string> = {
   picture: "an image",
   model: "a model",
   material: "a material",
+  panorama: "a panorama",
+  lut: "a LUT",
 };
 
 /** A setting's limits and default in words. */

@@ -39,7 +39,7 @@ describe("a scene of version 3", () => {
       settings: { formation: "ring" },
       rest: { copies: 40, reach: 5, growth: 2, size: [0.2, 1, 0.2] },
     });
-    expect(scene.objects[1].rest).toEqual({ radius: 2 });
+    expect(scene.objects[1].rest).toEqual({ radius: 2, emissionFalloff: 0 });
     expect(scene.bindings.map(({ property }) => property)).toEqual(["reach", "colour"]);
     expect(scene.bindings[1].output).toEqual({
       kind: "colours",
@@ -52,4 +52,46 @@ describe("a scene of version 3", () => {
     expect(scene.keeps[0].bindings[0]).toMatchObject({ decayMs: 250, curve: { kind: "power", power: 1 } });
     expect(checkReferences(scene)).toEqual([]);
   });
+});
+
+describe("a scene of version 5", () => {
+  it("looks as it did: nothing of what was drawn since then is on", () => {
+    const { palette: _p, ...old } = lanternScene() as Draft;
+    const scene = parseScene({
+      ...old,
+      version: 5,
+      quality: "lighter",
+      objects: [
+        { ...bare("camera", "camera"), rest: { fieldOfView: 50 } },
+        { ...bare("box", "box"), rest: { colour: "#445566" } },
+        bare("sea", "water"),
+        { ...bare("sail", "picture"), rest: {} },
+        { ...bare("moon", "sunLight"), rest: { intensity: 2 } },
+      ],
+      bindings: [],
+      keeps: [],
+    });
+    const of = (kind: string) => scene.objects.find((one) => one.kind === kind)!;
+    expect(scene.quality).toBe("phone");
+    expect(of("environment").settings).toEqual({ scenery: "none" });
+    expect(of("backdrop").settings.fixedTo).toBe("image");
+    expect(of("lens").settings).toMatchObject({ toneMapping: "neutral", fogOfBackdrop: false });
+    expect(of("box").rest).toEqual({ colour: "#445566", rounding: 0, emissionFalloff: 0 });
+    expect(of("water").rest.reflection).toBe(0);
+    expect(of("picture").rest.colour).toBe("#d8cdb8");
+    expect(of("sunLight")).toMatchObject({ settings: { castsShadows: false }, rest: { intensity: 2 } });
+    expect(of("camera").rest).toEqual({ fieldOfView: 50 });
+    expect(checkReferences(scene)).toEqual([]);
+  });
+});
+
+const bare = (id: string, kind: string) => ({
+  id,
+  kind,
+  name: id,
+  parentId: null,
+  hidden: false,
+  locked: false,
+  settings: {},
+  rest: {},
 });

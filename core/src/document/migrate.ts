@@ -46,7 +46,73 @@ export const MIGRATIONS: Readonly<Record<number, Migration>> = {
   }),
   3: toFormations,
   4: withWholeFans,
+  5: withLight,
 };
+
+/** Steps of quality by the names they had up to version 5. */
+const QUALITY_BEFORE_6: Record<string, string> = { full: "desktop", lighter: "phone", lightest: "plain" };
+/** What version 6 draws by default and earlier ones did not have, set so that a scene looks as it did. */
+const LOOK_BEFORE_6: Record<string, { settings?: object; rest?: object }> = {
+  environment: { settings: { scenery: "none" } },
+  backdrop: { settings: { fixedTo: "image" } },
+  lens: { settings: { toneMapping: "neutral", fogOfBackdrop: false }, rest: { occlusion: 0 } },
+  particles: { rest: { softness: 0 } },
+  water: { rest: { reflection: 0, edgeFade: 0 } },
+  ground: { rest: { reflection: 0, edgeFade: 0 } },
+  box: { rest: { rounding: 0 } },
+  cylinder: { rest: { rounding: 0 } },
+  pointLight: { settings: { castsShadows: false } },
+  spotLight: { settings: { castsShadows: false } },
+  sunLight: { settings: { castsShadows: false } },
+};
+const SURFACES_BEFORE_6 = [
+  "box",
+  "sphere",
+  "cylinder",
+  "cone",
+  "torus",
+  "plane",
+  "icosphere",
+  "text",
+  "picture",
+  "model",
+  "material",
+];
+const EVEN_EMISSION = { emissionFalloff: 0 };
+
+/** Version 5 had neither environment light nor shadows, reflections, exposure or palettes. */
+function withLight(document: Record<string, unknown>): Record<string, unknown> {
+  const objects = listOf(document.objects);
+  for (const kind of ["environment", "backdrop", "lens"]) {
+    if (objects.some((object) => object.kind === kind)) continue;
+    objects.push({
+      id: kind,
+      name: kind === "lens" ? "Air and lens" : kind === "backdrop" ? "Backdrop" : "Environment light",
+      kind,
+      parentId: null,
+      hidden: false,
+      locked: false,
+      settings: {},
+      rest: {},
+    });
+  }
+  return {
+    ...document,
+    quality: QUALITY_BEFORE_6[document.quality as string] ?? "desktop",
+    palette: { id: "slackwater", seed: 1 },
+    objects: objects.map((object) => {
+      const kind = object.kind as string;
+      const look = LOOK_BEFORE_6[kind];
+      const surface = SURFACES_BEFORE_6.includes(kind) ? EVEN_EMISSION : {};
+      const tint = kind === "picture" || kind === "model" ? { colour: "#d8cdb8" } : {};
+      return {
+        ...object,
+        settings: { ...look?.settings, ...(object.settings as object) },
+        rest: { ...surface, ...tint, ...look?.rest, ...(object.rest as object) },
+      };
+    }),
+  };
+}
 
 /** Version 4 kept at most `bands` bands of octave and constant-Q fans; since then they have all bands of their range. */
 function withWholeFans(document: Record<string, unknown>): Record<string, unknown> {

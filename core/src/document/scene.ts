@@ -1,6 +1,7 @@
 import { type Static, type TObject, Type } from "@sinclair/typebox";
 import { COLOUR_MIXES } from "../setting/colour";
 import { number, type SettingValue, toggle } from "../setting/descriptor";
+import { PALETTE_IDS } from "../setting/palettes";
 import type { Property } from "../setting/property";
 import {
   ColourStops,
@@ -22,7 +23,7 @@ import { MeasureSchema } from "../strand/measures/table";
 import { ShapingSchema } from "../strand/shaping";
 
 export const SCENE_FORMAT = "bumbrel-scene";
-export const SCENE_VERSION = 5;
+export const SCENE_VERSION = 6;
 
 /** Hues a strand can own: numbers of a colour-blind-safe set that the interface defines. */
 export const HUE_COUNT = 8;
@@ -98,7 +99,14 @@ export interface StageObject {
 }
 
 const Pixels = Type.Integer({ minimum: 1, maximum: 8192 });
-/** An image or model that objects show; its bytes are stored apart from the document. */
+/** Kinds of file that a scene shows or is shown by, and what they are called. */
+export const ASSET_KINDS = {
+  picture: { label: "image", format: "PNG, JPEG or WebP image" },
+  model: { label: "model", format: "glTF model (GLB)" },
+  panorama: { label: "panorama", format: "HDR, EXR or KTX2 panorama" },
+  lut: { label: "LUT", format: "LUT (.cube)" },
+} as const;
+/** A file that objects show; its bytes are stored apart from the document. */
 export const AssetSchema = tagged([
   Type.Object(
     { kind: Type.Literal("picture"), id: Id, name: Name, storedId: Id, widthPx: Pixels, heightPx: Pixels },
@@ -115,6 +123,10 @@ export const AssetSchema = tagged([
     },
     closed,
   ),
+  /** An image of all that is round a place, as light. */
+  Type.Object({ kind: Type.Literal("panorama"), id: Id, name: Name, storedId: Id }, closed),
+  /** A table that maps colours. */
+  Type.Object({ kind: Type.Literal("lut"), id: Id, name: Name, storedId: Id }, closed),
 ]);
 export type Asset = Static<typeof AssetSchema>;
 
@@ -199,8 +211,17 @@ export const TUNED_OF_BINDING = Object.keys(ranges) as (keyof typeof ranges)[];
 
 /** Devices whose limits a scene's weight is compared with. */
 export const BUDGETS = ["desktop", "phone", "headset"] as const;
-/** Rendering quality; the numbers are the same at each. */
-export const QUALITIES = ["full", "lighter", "lightest"] as const;
+/** Steps of rendering quality, the finest first; the numbers are the same at each. */
+export const QUALITY_STEPS = {
+  film: "film",
+  desktop: "desktop",
+  headset: "headset",
+  phone: "phone",
+  plain: "plain, no effects",
+} as const;
+export type QualityStep = keyof typeof QUALITY_STEPS;
+/** A step, or `auto`: that of the budget, and a lower one while frames take too long. */
+export const QUALITIES = ["auto", ...(Object.keys(QUALITY_STEPS) as QualityStep[])] as const;
 export type Quality = (typeof QUALITIES)[number];
 
 /** How many of each a scene may hold. */
@@ -256,6 +277,7 @@ export function sceneSchema(objects: readonly TObject[]) {
       assets: Type.Array(AssetSchema, upTo("assets")),
       budget: oneOf(BUDGETS),
       quality: oneOf(QUALITIES),
+      palette: Type.Object({ id: oneOf(PALETTE_IDS), seed: Seed }, closed),
       bindings: Type.Array(BindingSchema, upTo("bindings")),
       keeps: Type.Array(KeepSchema, upTo("keeps")),
     },

@@ -8,7 +8,7 @@ import { type Facing, layOut } from "./formation";
 import type { Slot } from "./slots";
 
 /** Offsets of the seed, so that each variation is random by itself. */
-const SEED_OF = { value: 11, size: 12, hue: 13, place: 14 };
+const SEED_OF = { value: 11, size: 12, hue: 13, place: 14, shape: 15 };
 
 /** The copies an object is made of: their places about its middle and their random differences. */
 export class Copies {
@@ -20,7 +20,7 @@ export class Copies {
   readonly places: Float32Array;
   /** Quaternion of each. */
   readonly turns: Float32Array;
-  /** Factor on the size of each. */
+  /** Factors on the width, height and depth of each. */
   readonly sizes: Float32Array;
   /** Turn of the hue of each, in radians. */
   readonly hues: Float32Array;
@@ -34,7 +34,7 @@ export class Copies {
   version = 0;
   private readonly formation: FormationKind;
   private readonly beatS: number;
-  private readonly known = new Float64Array(9).fill(Number.NaN);
+  private readonly known = new Float64Array(10).fill(Number.NaN);
 
   /**
    * @param most  copies it may come to have
@@ -48,7 +48,7 @@ export class Copies {
     this.places = new Float32Array(most * 3);
     this.turns = new Float32Array(most * 4);
     for (let i = 0; i < most; i++) this.turns[i * 4 + 3] = 1;
-    this.sizes = new Float32Array(most).fill(1);
+    this.sizes = new Float32Array(most * 3).fill(1);
     this.hues = new Float32Array(most);
     this.offsets = new Float32Array(most);
   }
@@ -78,6 +78,7 @@ export class Copies {
     now[6] = read("hueSpread");
     now[7] = read("placeSpread");
     now[8] = this.valueSpread;
+    now[9] = read("shapeSpread");
     let isSame = true;
     for (let i = 0; i < now.length; i++) {
       if (now[i] !== known[i]) isSame = false;
@@ -111,7 +112,10 @@ export class Copies {
     const random = (what: number, i: number, of = 0) => 2 * hashed(seed + what, i, of) - 1;
     this.hasHues = known[6] > 0;
     for (let i = 0; i < count; i++) {
-      sizes[i] = 1 + known[5] * random(SEED_OF.size, i);
+      const size = 1 + known[5] * random(SEED_OF.size, i);
+      for (let axis = 0; axis < 3; axis++) {
+        sizes[i * 3 + axis] = size * (1 + known[9] * random(SEED_OF.shape, i, axis));
+      }
       hues[i] = known[6] * (Math.PI / 180) * random(SEED_OF.hue, i);
       offsets[i] = known[8] * random(SEED_OF.value, i);
       for (let axis = 0; axis < 3 && known[7] > 0; axis++) {
@@ -121,7 +125,7 @@ export class Copies {
   }
 }
 
-const NUMBERS = new Float64Array(9);
+const NUMBERS = new Float64Array(10);
 
 /** Copies of an object that is made of them, else none. `isDriven` tells whether strands move a property. */
 export function copiesOf(

@@ -1,8 +1,14 @@
-import { reference, toggle } from "../setting/descriptor";
+import { choice, reference, toggle } from "../setting/descriptor";
+import { DEFAULT_PALETTE, PALETTES } from "../setting/palettes";
 import { colour, number, vector, within } from "../setting/property";
 import type { ObjectKindDeclaration } from "./declaration";
 import { formationSettings, formed, PLACE, SHARE, solid, surface, surfaceSettings } from "./shared";
 
+const { sky } = PALETTES[DEFAULT_PALETTE];
+const { when: _inFormationsOnly, ...formationSeed } = formationSettings.seed;
+const inSky = { setting: "fixedTo", is: ["sky"] } as const;
+const plainColours = { setting: "colours", is: ["few"] } as const;
+const graded = { section: "grading" } as const;
 const withImage = { setting: "hasPicture", is: [true] } as const;
 
 /** What every scene has exactly one of, and what is made by arranging other objects. */
@@ -35,7 +41,7 @@ export const ALWAYS = {
         },
       ),
     },
-    settings: { seed: formationSettings.seed },
+    settings: { seed: formationSeed },
   },
   backdrop: {
     label: "Backdrop",
@@ -43,13 +49,67 @@ export const ALWAYS = {
     singleton: true,
     can: {},
     properties: {
-      top: colour("Top colour", "#071318", "Colour of the sky overhead."),
-      bottom: colour("Bottom colour", "#14323a", "Colour at the bottom of the image."),
+      top: colour("Top colour", sky.top, "Colour of the sky overhead."),
+      horizon: colour("Horizon colour", sky.horizon, "Colour of the sky at the horizon.", { when: inSky }),
+      bottom: colour("Bottom colour", sky.bottom, "Colour at the bottom, or below the horizon.", {
+        when: plainColours,
+      }),
+      horizonSpread: number(
+        "Horizon spread",
+        "",
+        [0.01, 1, 0.01],
+        0.35,
+        0.4,
+        "Share of the sky over which the horizon’s colour passes into the others.",
+        { when: inSky },
+      ),
+      stars: number("Stars", "", SHARE, 0, 0.6, "How many there are.", { when: inSky }),
+      twinkle: number("Twinkle", "", SHARE, 0.4, 0.6, "How far stars change their brightness.", {
+        when: inSky,
+      }),
+      clouds: number("Clouds", "", SHARE, 0, 0.6, "Share of the sky that they cover.", { when: inSky }),
+      cloudColour: colour("Cloud colour", "#3c5a63", "Colour of the clouds.", { when: inSky }),
+      cloudSize: number("Cloud size", "×", [0.1, 10, 0.01], 1, 1, "Size of the clouds.", { when: inSky }),
+      cloudSpeed: number("Cloud speed", "×", [-20, 20, 0.01], 0.3, 2, "Speed of the clouds.", {
+        integrates: true,
+        when: inSky,
+      }),
       pictureAmount: number("Image amount", "", SHARE, 1, 1, "0 is the colours alone, 1 the image alone.", {
         when: withImage,
       }),
     },
     settings: {
+      fixedTo: within(
+        "main",
+        choice(
+          "Fixed to",
+          { sky: "the sky", image: "the image" },
+          "sky",
+          "A sky turns with the camera and is seen in reflections; colours fixed to the image always fill it alike.",
+        ),
+      ),
+      colours: within(
+        "main",
+        choice(
+          "Colours",
+          { few: "top, horizon, bottom", stops: "a gradient" },
+          "few",
+          "What its colours are set by.",
+        ),
+      ),
+      gradient: within("main", {
+        type: "stops",
+        label: "Gradient colours",
+        help: "From straight down at 0 over the horizon at 0.5 to straight up at 1.",
+        when: { setting: "colours", is: ["stops"] },
+        default: [
+          { at: 0.2, colour: sky.bottom },
+          { at: 0.5, colour: sky.horizon },
+          { at: 0.62, colour: "#27474f" },
+          { at: 1, colour: sky.top },
+        ],
+      }),
+      seed: formationSeed,
       hasPicture: within("main", toggle("With an image", false, "Lays an image over the colours.")),
       pictureId: within(
         "main",
@@ -57,13 +117,60 @@ export const ALWAYS = {
       ),
     },
   },
-  lens: {
-    label: "Air and lens",
-    help: "Between the stage and the eye: fog, bloom, feedback and vignette.",
+  environment: {
+    label: "Environment light",
+    help: "Light and reflections from all round the stage.",
     singleton: true,
     can: {},
     properties: {
-      fogColour: colour("Fog colour", "#14323a", "Colour that distant things fade into."),
+      intensity: number("Intensity", "×", [0, 20, 0.01], 1, 1, "Strength of the light from all round."),
+      turn: number(
+        "Rotation",
+        "°",
+        [-3600, 3600, 1],
+        0,
+        90,
+        "Turns the surroundings about the upright axis.",
+        {
+          wraps: 360,
+        },
+      ),
+    },
+    settings: {
+      scenery: within(
+        "main",
+        choice(
+          "Surroundings",
+          {
+            harbour: "harbour at night",
+            dawn: "dawn",
+            studio: "studio",
+            indoor: "indoors",
+            panorama: "an image of your own",
+            none: "none",
+          },
+          "harbour",
+          "Where the light comes from.",
+        ),
+      ),
+      panoramaId: within(
+        "main",
+        reference("Image", "panorama", "A panorama as HDR, EXR or KTX2.", {
+          when: { setting: "scenery", is: ["panorama"] },
+        }),
+      ),
+    },
+  },
+  lens: {
+    label: "Air and lens",
+    help: "Between the stage and the eye: haze, exposure, colours, focus, bloom and feedback.",
+    singleton: true,
+    can: {},
+    properties: {
+      exposure: number("Exposure", "EV", [-8, 8, 0.01], 0, 1, "Each step of 1 doubles the light."),
+      fogColour: colour("Fog colour", sky.horizon, "Colour that distant things fade into.", {
+        when: { setting: "fogOfBackdrop", is: [false] },
+      }),
       fog: number(
         "Fog density",
         "/m",
@@ -108,8 +215,92 @@ export const ALWAYS = {
         "Rotation of what stays, 60 times a second.",
       ),
       vignette: number("Vignette", "", SHARE, 0, 1, "How dark the corners are."),
+      occlusion: number("Ambient occlusion", "", SHARE, 0.7, 0.7, "How dark creases and contacts are."),
+      occlusionRadius: number(
+        "Occlusion radius",
+        "m",
+        [0.01, 20, 0.01],
+        0.8,
+        1,
+        "How far occlusion reaches.",
+        {},
+      ),
+      defocus: number("Defocus", "", SHARE, 0, 0.6, "Blur of what lies nearer or farther than the focus."),
+      focusDistance: number(
+        "Focus distance",
+        "m",
+        [0, 1000, 0.01],
+        0,
+        4,
+        "Distance of what is sharp; 0 follows the camera’s target.",
+      ),
+      focusRange: number("Focus range", "m", [0.05, 500, 0.05], 3, 3, "Depth of what is sharp."),
+      temperature: number(
+        "Temperature",
+        "",
+        [-1, 1, 0.01],
+        0,
+        0.5,
+        "Below 0 colder, above 0 warmer.",
+        graded,
+      ),
+      saturation: number(
+        "Saturation",
+        "×",
+        [0, 3, 0.01],
+        1,
+        0.6,
+        "0 is grey, 1 leaves colours as they are.",
+        graded,
+      ),
+      contrast: number("Contrast", "×", [0.2, 3, 0.01], 1, 0.4, "About middle grey.", graded),
+      lift: vector("Lift", "", [-0.5, 0.5, 0.005], [0, 0, 0], 0.08, "Raises dark parts: red, green, blue.", {
+        ...graded,
+        uniform: true,
+      }),
+      gamma: vector(
+        "Gamma",
+        "",
+        [0.2, 5, 0.01],
+        [1, 1, 1],
+        0.5,
+        "Brightens middle parts: red, green, blue.",
+        {
+          ...graded,
+          uniform: true,
+        },
+      ),
+      gain: vector("Gain", "×", [0, 4, 0.01], [1, 1, 1], 0.5, "Multiplies bright parts: red, green, blue.", {
+        ...graded,
+        uniform: true,
+      }),
+      lutAmount: number("LUT amount", "", SHARE, 1, 1, "0 leaves the colours, 1 is the LUT’s.", {
+        when: { setting: "hasLut", is: [true] },
+        section: "grading",
+      }),
     },
-    settings: {},
+    settings: {
+      toneMapping: within(
+        "main",
+        choice(
+          "Tone mapping",
+          { filmic: "filmic", neutral: "neutral" },
+          "filmic",
+          "How light beyond the screen’s range is shown: rolled off like film, or colours kept as they are set.",
+        ),
+      ),
+      fogOfBackdrop: within(
+        "main",
+        toggle("Fog takes the horizon’s colour", true, "Distant things fade into the backdrop."),
+      ),
+      hasLut: within("grading", toggle("With a LUT", false, "Maps colours by a LUT file (.cube).")),
+      lutId: within(
+        "grading",
+        reference("LUT", "lut", "The table that maps the colours.", {
+          when: { setting: "hasLut", is: [true] },
+        }),
+      ),
+    },
   },
 } as const satisfies Record<string, ObjectKindDeclaration>;
 

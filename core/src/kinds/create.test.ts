@@ -8,10 +8,16 @@ import { OBJECT_KIND_NAMES, propertiesOf } from "./table";
 
 describe("what is new", () => {
   it("is a project with light in it, and a scene with what always exists", () => {
-    expect(newScene("Quay").objects.map(({ kind }) => kind)).toEqual(["camera", "backdrop", "lens"]);
+    expect(newScene("Quay").objects.map(({ kind }) => kind)).toEqual([
+      "camera",
+      "backdrop",
+      "environment",
+      "lens",
+    ]);
     const project = newProject("Quay");
     const lights = project.objects.filter(({ kind }) => kind.endsWith("Light"));
-    expect(lights).toHaveLength(2);
+    expect(lights).toHaveLength(1);
+    expect(project.objects.some(({ kind }) => kind === "environment")).toBe(true);
     for (const { rest } of lights) expect(rest.intensity).toBeGreaterThan(0);
     expect(checkReferences(parseScene(project))).toEqual([]);
   });

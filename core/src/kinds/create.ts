@@ -10,7 +10,9 @@ import {
   type Scene,
   type StageObject,
 } from "../document/scene";
+import { hexToLinear, linearToOklch } from "../setting/colour";
 import { defaultsOf } from "../setting/descriptor";
+import { DEFAULT_PALETTE, PALETTES } from "../setting/palettes";
 import type { NumberProperty, VectorProperty } from "../setting/property";
 import { kindOf, propertyOf, SINGLETON_KINDS } from "./table";
 
@@ -29,7 +31,8 @@ export function newScene(name: string): Scene {
     objects: SINGLETON_KINDS.map((kind) => newObject(kind, kind, kindOf(kind).label)),
     assets: [],
     budget: "desktop",
-    quality: "full",
+    quality: "auto",
+    palette: { id: DEFAULT_PALETTE, seed: 1 },
     bindings: [],
     keeps: [],
   };
@@ -38,10 +41,10 @@ export function newScene(name: string): Scene {
 /** A new project: what always exists, and light to see things by. */
 export function newProject(name: string): Scene {
   const scene = newScene(name);
-  scene.objects.push(
-    { ...newObject("above", "sunLight", "Light from above"), rest: { colour: "#f4ecdc", intensity: 2.2 } },
-    { ...newObject("around", "ambientLight", "Light all round"), rest: { intensity: 1.2 } },
-  );
+  scene.objects.push({
+    ...newObject("above", "sunLight", "Light from above"),
+    rest: { colour: "#f4ecdc", intensity: 2.2 },
+  });
   return scene;
 }
 
@@ -86,7 +89,7 @@ export function visibleRange(
 const round = (value: number) => Number(value.toPrecision(6));
 
 /**
- * A binding that visibly moves its property: from rest by what the property declares as visible, to white for colours,
+ * A binding that visibly moves its property: from rest by what the property declares as visible, to white or, where that is light already, an accent for colours,
  * on and off for what is shown; what counts at cues is kicked.
  *
  * @throws RangeError if the object has no such property
@@ -107,9 +110,10 @@ export function newBinding(id: string, strandId: string, object: StageObject, ke
     ...defaultsOf(KICK_SETTINGS),
   };
   if (property.type === "colour") {
+    const from = (object.rest[key] as string | undefined) ?? property.default;
     const stops = [
-      { at: 0, colour: (object.rest[key] as string | undefined) ?? property.default },
-      { at: 1, colour: "#ffffff" },
+      { at: 0, colour: from },
+      { at: 1, colour: isLight(from) ? ACCENT : "#ffffff" },
     ];
     return { ...common, output: { kind: "colours", stops, mix: "oklch" } };
   }
@@ -125,6 +129,11 @@ export function newBinding(id: string, strandId: string, object: StageObject, ke
     output: { kind: "range", ...visibleRange(property, restOf(object, key, property), mode) },
   };
 }
+
+/** What light colours go to, which white would leave as they are. */
+const ACCENT = PALETTES[DEFAULT_PALETTE].inks[3];
+const LIGHT_FROM = 0.75;
+const isLight = (colour: string) => linearToOklch(hexToLinear(colour))[0] > LIGHT_FROM;
 
 /** The output range of a binding after a change of its mode. */
 export function rangeForMode(

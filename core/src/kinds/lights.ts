@@ -1,4 +1,5 @@
-import { colour, number, vector } from "../setting/property";
+import { toggle } from "../setting/descriptor";
+import { colour, number, vector, within } from "../setting/property";
 import type { ObjectKindDeclaration } from "./declaration";
 import { PLACE, placed, SHARE, visibility } from "./shared";
 
@@ -13,6 +14,15 @@ const falloff = number(
 );
 const LAMP = { placement: "moved", grouped: true, pointable: true } as const;
 
+const casting = {
+  shadowSoftness: number("Shadow softness", "", SHARE, 0.4, 0.6, "0 is a sharp edge, 1 a very soft one.", {
+    when: { setting: "castsShadows", is: [true] },
+  }),
+};
+const castingSettings = {
+  castsShadows: within("main", toggle("Casts shadows", true, "What stands in its light throws a shadow.")),
+};
+
 export const LIGHTS = {
   pointLight: {
     label: "Lamp",
@@ -24,9 +34,10 @@ export const LIGHTS = {
       colour: colour("Colour", "#ffd9a0", "Colour of the light."),
       intensity: number("Intensity", "cd", [0, 2000, 0.1], 30, 120, "Luminous intensity."),
       reach: falloff,
+      ...casting,
       visibility,
     },
-    settings: {},
+    settings: castingSettings,
   },
   spotLight: {
     label: "Spotlight",
@@ -41,12 +52,13 @@ export const LIGHTS = {
       angle: number("Cone angle", "°", [1, 85, 1], 24, 20, "From the middle of the cone to its edge."),
       softness: number("Edge softness", "", SHARE, 0.4, 0.6, "0 is a sharp edge, 1 has none."),
       reach: falloff,
+      ...casting,
       visibility,
     },
-    settings: {},
+    settings: castingSettings,
   },
   sunLight: {
-    label: "Moonlight",
+    label: "Sun or moon",
     help: "Light from far away, in one direction.",
     shelf: "lights",
     can: LAMP,
@@ -54,9 +66,10 @@ export const LIGHTS = {
       position: vector("Direction from", "m", PLACE, [4, 8, 3], 6, "It shines from here towards the origin."),
       colour: colour("Colour", "#9fc4d8", "Colour of the light."),
       intensity: number("Intensity", "lx", [0, 100, 0.01], 1, 3, "Illuminance on a surface that faces it."),
+      ...casting,
       visibility,
     },
-    settings: {},
+    settings: castingSettings,
   },
   ambientLight: {
     label: "Ambient light",

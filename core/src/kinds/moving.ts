@@ -1,4 +1,4 @@
-import { reference } from "../setting/descriptor";
+import { reference, toggle } from "../setting/descriptor";
 import { colour, count, number, vector, within } from "../setting/property";
 import type { ObjectKindDeclaration } from "./declaration";
 import { blendSetting, formationSettings, GLOW, glowing, placed, SHARE, solid } from "./shared";
@@ -49,9 +49,24 @@ export const MOVING = {
       endColour: colour("End colour", "#5a1d2e", "Colour at the end."),
       glow: number("Emission", "×", GLOW, 1.4, 3, "Strength of their light."),
       opacity: number("Opacity", "", SHARE, 1, 1, "How much they cover; each fades out at its end."),
+      softness: number(
+        "Soft edge",
+        "m",
+        [0, 10, 0.01],
+        0.2,
+        1,
+        "Distance over which they fade where they touch things.",
+      ),
       cap: count("Limit", [1, 20_000], 2000, 2000, "The oldest go when there would be more."),
     },
-    settings: { blend: within("main", { ...blendSetting, default: "add" }), seed },
+    settings: {
+      blend: within("main", { ...blendSetting, default: "add" }),
+      lit: within(
+        "main",
+        toggle("Lit", false, "Lights of the stage fall on them: for smoke, mist and dust."),
+      ),
+      seed,
+    },
   },
   orbits: {
     label: "Orbits",
@@ -101,6 +116,15 @@ export const MOVING = {
       ),
       bodySize: number("Body size", "m", [0.005, 50, 0.005], 0.16, 0.3, "Diameter of each body."),
       trail: number("Trail length", "s", [0, 6, 0.05], 1.2, 2, "How long their path stays visible."),
+      trailWidth: number(
+        "Trail width",
+        "×",
+        [0, 10, 0.01],
+        0.6,
+        0.8,
+        "Width where it begins, in body sizes.",
+      ),
+      trailTaper: number("Trail taper", "", SHARE, 1, 0.8, "0 is as wide at its end, 1 runs to a point."),
       ...glowing,
       emissionStrength: { ...glowing.emissionStrength, default: 1 },
     },

@@ -1,7 +1,7 @@
 import { choice, reference, text, whole } from "../setting/descriptor";
 import { number, vector, within } from "../setting/property";
 import type { ObjectKindDeclaration, ReadSize } from "./declaration";
-import { BODY, body, bodySettings, LENGTH } from "./shared";
+import { BODY, body, bodySettings, LENGTH, surface } from "./shared";
 
 const size = vector("Size", "m", LENGTH, [1, 1, 1], 0.8, "Width, height and depth at scale 1.");
 const radius = number("Radius", "m", [0.001, 500, 0.01], 0.5, 0.5, "Radius at scale 1.");
@@ -15,6 +15,19 @@ const anchor = within(
     "The point that stays in place when the size changes.",
   ),
 );
+
+const rounding = number(
+  "Edge radius",
+  "m",
+  [0, 100, 0.005],
+  0.04,
+  0.3,
+  "Radius of its rounded edges; at most half its shortest side.",
+);
+/** Images and models have colours of their own. */
+const untinted = {
+  colour: { ...surface.colour, default: "#ffffff", help: "Multiplies its own colours; white leaves them." },
+};
 
 const cube = (edge: number) => [edge, edge, edge] as const;
 const ball = { size: (read: ReadSize) => cube(2 * read("radius")) };
@@ -30,7 +43,7 @@ export const SHAPES = {
     shelf: "shapes",
     can: BODY,
     body: { size: (read) => [read("size", 0), read("size", 1), read("size", 2)] },
-    properties: body({ size }),
+    properties: body({ size, rounding }),
     settings: { anchor, ...bodySettings },
   },
   sphere: {
@@ -48,7 +61,16 @@ export const SHAPES = {
     shelf: "shapes",
     can: BODY,
     body: upright,
-    properties: body({ radius, height }),
+    properties: body({ radius, height, rounding }),
+    settings: { anchor, ...bodySettings },
+  },
+  capsule: {
+    label: "Capsule",
+    help: "A rod with round ends, standing on its base.",
+    shelf: "shapes",
+    can: BODY,
+    body: upright,
+    properties: body({ radius: { ...radius, default: 0.25 }, height }),
     settings: { anchor, ...bodySettings },
   },
   cone: {
@@ -115,7 +137,7 @@ export const SHAPES = {
       isFlat: true,
       aspectOf: "pictureId",
     },
-    properties: body({ height }),
+    properties: { ...body({ height }), ...untinted },
     settings: {
       pictureId: within("main", reference("Image", "picture", "The image it shows.")),
       anchor,
@@ -128,7 +150,7 @@ export const SHAPES = {
     shelf: "shapes",
     can: BODY,
     body: { size: () => cube(1) },
-    properties: body({}),
+    properties: { ...body({}), ...untinted },
     settings: {
       modelId: within("main", reference("Model", "model", "The model it shows.")),
       part: within("main", text("Part", "", "Name of one part; empty shows all.", 200)),

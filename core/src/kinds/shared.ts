@@ -79,10 +79,104 @@ export const glowing = {
 
 const onGradient = { setting: "gradientAlong", is: ["object", "copies", "time"] } as const;
 
+/** Finishes of a surface, each with properties of its own. */
+export const FINISHES = {
+  plain: "plain",
+  coated: "clear coat",
+  cloth: "cloth",
+  glass: "glass",
+  pearl: "pearl",
+  all: "all of these",
+} as const;
+export type Finish = keyof typeof FINISHES;
+const finished = (is: Finish) => ({ ...onSurface, when: { setting: "finish", is: [is, "all"] } }) as const;
+
 export const surface = {
   ...glowing,
+  emissionFalloff: number(
+    "Emission falloff",
+    "",
+    SHARE,
+    0.6,
+    0.4,
+    "0 glows evenly; 1 glows where it faces the camera and fades to its edge, like a flame inside paper.",
+    onSurface,
+  ),
   roughness: number("Roughness", "", SHARE, 0.6, 1, "0 is a mirror, 1 is matte.", onSurface),
   metalness: number("Metalness", "", SHARE, 0, 1, "0 is paint or paper, 1 is bare metal.", onSurface),
+  clearcoat: number("Clear coat", "", SHARE, 1, 1, "Strength of a layer of varnish.", finished("coated")),
+  clearcoatRoughness: number(
+    "Coat roughness",
+    "",
+    SHARE,
+    0.08,
+    0.6,
+    "0 is polished, 1 is dull.",
+    finished("coated"),
+  ),
+  sheen: number("Sheen", "", SHARE, 1, 1, "How much fibres catch light at the edges.", finished("cloth")),
+  sheenColour: colour("Sheen colour", "#f2ead6", "Colour of that light.", finished("cloth")),
+  transmission: number(
+    "Transmission",
+    "",
+    SHARE,
+    0.9,
+    0.9,
+    "Share of the light that passes through it.",
+    finished("glass"),
+  ),
+  thickness: number(
+    "Glass thickness",
+    "m",
+    [0, 10, 0.01],
+    0.3,
+    1,
+    "The thicker, the more it bends what is behind.",
+    finished("glass"),
+  ),
+  refraction: number(
+    "Refractive index",
+    "",
+    [1, 2.33, 0.01],
+    1.45,
+    0.5,
+    "1 bends nothing; water 1.33, glass 1.5, diamond 2.4.",
+    finished("glass"),
+  ),
+  iridescence: number(
+    "Iridescence",
+    "",
+    SHARE,
+    1,
+    1,
+    "Strength of the colours of a thin film.",
+    finished("pearl"),
+  ),
+  filmThickness: number(
+    "Film thickness",
+    "nm",
+    [50, 1200, 1],
+    400,
+    300,
+    "Thickness of the film: it decides its colours.",
+    finished("pearl"),
+  ),
+  reveal: number("Reveal", "", SHARE, 1, 1, "Share of the object that is there, from an edge on.", {
+    ...onSurface,
+    when: { setting: "revealFrom", is: ["left", "right", "bottom", "top", "back", "front", "middle"] },
+  }),
+  revealSoftness: number(
+    "Reveal softness",
+    "",
+    SHARE,
+    0.05,
+    0.5,
+    "Width of the soft edge of what is revealed.",
+    {
+      ...onSurface,
+      when: { setting: "revealFrom", is: ["left", "right", "bottom", "top", "back", "front", "middle"] },
+    },
+  ),
   gradientAmount: number("Gradient amount", "", SHARE, 1, 1, "0 is the colour alone, 1 the gradient alone.", {
     ...onSurface,
     when: onGradient,
@@ -108,6 +202,10 @@ const gradientStops: StopsSetting = {
 };
 
 export const surfaceSettings = {
+  finish: within(
+    "surface",
+    choice("Finish", FINISHES, "plain", "A coat, fibres, glass or a thin film on top of the plain surface."),
+  ),
   gradientAlong: within(
     "surface",
     choice(
@@ -126,6 +224,24 @@ export const surfaceSettings = {
       { smooth: "smooth", sharp: "sharp pixels" },
       "smooth",
       "How the texture looks from near.",
+    ),
+  ),
+  revealFrom: within(
+    "surface",
+    choice(
+      "Reveal from",
+      {
+        none: "none",
+        left: "left",
+        right: "right",
+        bottom: "bottom",
+        top: "top",
+        back: "back",
+        front: "front",
+        middle: "middle",
+      },
+      "none",
+      "The edge from which a value uncovers it.",
     ),
   ),
   unlit: within("surface", toggle("Unlit", false, "Shows its colour as it is, whatever light there is.")),
@@ -236,6 +352,15 @@ export const formed = {
     varied,
   ),
   scaleSpread: number("Size variation", "", SHARE, 0, 0.6, "Random difference in size.", varied),
+  shapeSpread: number(
+    "Shape variation",
+    "",
+    SHARE,
+    0,
+    0.6,
+    "Random difference in width, height and depth, each for itself.",
+    varied,
+  ),
   placeSpread: number(
     "Position variation",
     "m",
@@ -357,10 +482,18 @@ export const growthSettings = {
   ),
 } satisfies Record<string, ObjectSetting>;
 
+const shadowSettings = {
+  castsShadow: within(
+    "surface",
+    toggle("Casts a shadow", true, "Lights throw its shadow on what is behind it."),
+  ),
+} satisfies Record<string, ObjectSetting>;
+
 export const bodySettings = {
   ...growthSettings,
   materialId: materialReference,
   ...surfaceSettings,
+  ...shadowSettings,
   ...formationSettings,
   ...wakeSettings,
 } satisfies Record<string, ObjectSetting>;

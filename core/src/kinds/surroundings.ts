@@ -3,6 +3,18 @@ import type { ObjectKindDeclaration } from "./declaration";
 import { GLOW, placed, SHARE, surface, visibility } from "./shared";
 
 const { position } = placed;
+/** Flat surfaces mirror what stands on them, and end softly. */
+const flat = {
+  edgeFade: number(
+    "Edge fade",
+    "",
+    SHARE,
+    0.5,
+    0.5,
+    "Share of its extent over which it fades out towards the edge.",
+  ),
+};
+const reflection = number("Reflection", "", SHARE, 0.5, 0.5, "How clearly what stands on it is mirrored.");
 const SURROUNDING = { placement: "moved", grouped: true } as const;
 
 export const SURROUNDINGS = {
@@ -17,6 +29,8 @@ export const SURROUNDINGS = {
       colour: colour("Colour", "#10272f", "Colour of the floor."),
       roughness: surface.roughness,
       metalness: surface.metalness,
+      reflection: { ...reflection, default: 0.3 },
+      ...flat,
       lineColour: colour("Line colour", "#3d5a57", "Colour of the lines."),
       lineGlow: number("Line emission", "×", GLOW, 0.6, 3, "Strength of the lines’ light."),
       lineEvery: number("Line spacing", "m", [0, 50, 0.1], 1, 1, "From line to line; 0 draws none."),
@@ -33,8 +47,10 @@ export const SURROUNDINGS = {
       position,
       extent: number("Extent", "m", [1, 1000, 1], 120, 60, "From edge to edge."),
       colour: colour("Colour", "#0a2329", "Colour of the water."),
-      roughness: { ...surface.roughness, default: 0.25 },
-      metalness: { ...surface.metalness, default: 0.5 },
+      roughness: { ...surface.roughness, default: 0.12 },
+      metalness: { ...surface.metalness, default: 0.2 },
+      reflection: { ...reflection, default: 0.8 },
+      ...flat,
       waves: number("Wave height", "m", [0, 5, 0.005], 0.06, 0.3, "Height of the waves."),
       waveLength: number("Wavelength", "m", [0.2, 100, 0.1], 3, 4, "From crest to crest."),
       waveSpeed: number("Wave speed", "m/s", [-20, 20, 0.01], 0.8, 2, "Speed of the waves.", {

@@ -7,6 +7,9 @@ import type { CurvePoint } from "../dsp/curve";
 export type Unit =
   | ""
   | "m"
+  | "nm"
+  | "EV"
+  | "K"
   | "°"
   | "×"
   | "cd"
@@ -111,7 +114,7 @@ export interface TextSetting extends Basics {
 /** The id of something else in the document, or none. */
 export interface ReferenceSetting extends Basics {
   type: "reference";
-  to: "sound" | "picture" | "model" | "material";
+  to: "sound" | "picture" | "model" | "material" | "panorama" | "lut";
   default: null;
 }
 

@@ -18,6 +18,7 @@ export const SECTIONS = {
   variety: "Variety",
   wake: "Wake",
   parts: "Parts",
+  grading: "Colour grading",
 } as const;
 export type Section = keyof typeof SECTIONS;
 

@@ -259,9 +259,9 @@ export class Placing {
         px = copies.places[i * 3] + p[pAt];
         py = copies.places[i * 3 + 1] + p[pAt + 1];
         pz = copies.places[i * 3 + 2] + p[pAt + 2];
-        sx = s[sAt] * copies.sizes[i];
-        sy = s[sAt + 1] * copies.sizes[i];
-        sz = s[sAt + 2] * copies.sizes[i];
+        sx = s[sAt] * copies.sizes[i * 3];
+        sy = s[sAt + 1] * copies.sizes[i * 3 + 1];
+        sz = s[sAt + 2] * copies.sizes[i * 3 + 2];
         const r = turn.each ?? out;
         const rAt = turn.each ? i * 3 : turn.offset;
         q = copies.turns;

@@ -28,7 +28,7 @@ describe("the state of a scene", () => {
     scene.objects = scene.objects.filter(({ kind }) => kind === "sphere");
     const values = evaluateScene(scene, new Map(), 0);
     expect(values.camera.fieldOfView).toBe(45);
-    expect(Object.keys(values)).toEqual(["camera", "backdrop", "lens", "lantern"]);
+    expect(Object.keys(values)).toEqual(["camera", "backdrop", "environment", "lens", "lantern"]);
   });
 
   it("maps input range to output range on the chosen axes", () => {

@@ -129,7 +129,7 @@ describe("what has a memory", () => {
       return [...reach(before ?? new SceneState(scene), tracks, 20).values];
     };
     const lights = (scene: Scene) => {
-      scene.objects[3].rest.radius = 0.8;
+      scene.objects[4].rest.radius = 0.8;
       scene.bindings[2].output = range(0, 5);
     };
     const faster = (scene: Scene) => {

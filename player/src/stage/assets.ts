@@ -1,6 +1,13 @@
 import type { Asset, Scene } from "@bumbrel/core/document/scene";
 import { BumbrelError } from "@bumbrel/core/errors";
-import { CanvasTexture, type Group, LinearSRGBColorSpace, SRGBColorSpace, Texture } from "three";
+import {
+  CanvasTexture,
+  type Data3DTexture,
+  type Group,
+  LinearSRGBColorSpace,
+  SRGBColorSpace,
+  Texture,
+} from "three";
 
 /** Fetches the bytes of a stored image or model. */
 export type FetchAsset = (asset: Asset) => Promise<ArrayBuffer>;
@@ -65,6 +72,37 @@ export class StageAssets {
       });
     }
     return this.textures.get(key);
+  }
+
+  /** A panorama, by whatever its file is, as light from all round; `undefined` until it has arrived. */
+  panorama(id: string): Texture | undefined {
+    return this.once(this.textures, `panorama ${id}`, id, async (bytes) =>
+      (await import("./panorama")).readPanorama(bytes),
+    );
+  }
+
+  /** A table that maps colours; `undefined` until it has arrived. */
+  lut(id: string): Data3DTexture | undefined {
+    return this.once(this.luts, id, id, async (bytes) => {
+      const { LUTCubeLoader } = await import("postprocessing");
+      return new LUTCubeLoader().parse(new TextDecoder().decode(bytes)) as Data3DTexture;
+    });
+  }
+  private readonly luts = new Map<string, Data3DTexture | undefined>();
+
+  private once<T>(
+    all: Map<string, T | undefined>,
+    key: string,
+    id: string,
+    read: (bytes: ArrayBuffer) => Promise<T>,
+  ): T | undefined {
+    if (!all.has(key)) {
+      all.set(key, undefined);
+      void this.load(id, async (bytes) => {
+        all.set(key, await read(bytes));
+      });
+    }
+    return all.get(key);
   }
 
   /** A model's whole, or nothing until it has come. It is shared: copy what is drawn of it. */

@@ -12,9 +12,6 @@ import {
   ZeroFactor,
 } from "three";
 
-/** Objects with difference blending are on a layer of their own, drawn after everything else. */
-export const DIFFERENCE_LAYER = 1;
-
 /**
  * Sets how a material's light joins what is behind it. Screen and multiply need colours that have been multiplied by
  * their opacity, or mixed towards white by it: `copyBlend` tells the shader which.

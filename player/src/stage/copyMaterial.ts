@@ -1,4 +1,4 @@
-import type { Blend } from "@bumbrel/core/kinds/shared";
+import type { Blend, Finish } from "@bumbrel/core/kinds/shared";
 import { rampTable } from "@bumbrel/core/setting/colour";
 import type { ColourStop } from "@bumbrel/core/setting/descriptor";
 import {
@@ -10,20 +10,32 @@ import {
   LinearFilter,
   type Material,
   MeshBasicMaterial,
+  MeshDepthMaterial,
+  MeshDistanceMaterial,
+  MeshPhysicalMaterial,
   MeshStandardMaterial,
   RepeatWrapping,
+  RGBADepthPacking,
   RGBAFormat,
   type WebGLProgramParametersWithUniforms,
 } from "three";
 import { BLEND_CODE, setBlend } from "./blending";
+import { ROUNDED_NORMAL, ROUNDED_VERTEX } from "./geometry/rounded";
 
 const RAMP_STEPS = 256;
+
+/** The edge from which a value uncovers an object. */
+export type RevealFrom = "none" | "left" | "right" | "bottom" | "top" | "back" | "front" | "middle";
 
 export interface SurfaceLook {
   unlit: boolean;
   blend: Blend;
+  finish: Finish;
   /** Colours along the object from foot to top, and the axis that runs along; none without a gradient. */
   ramp: { stops: readonly ColourStop[]; axis: "x" | "y" | "z" } | undefined;
+  revealFrom: RevealFrom;
+  /** Its edges are rounded by the shader, see `geometry/rounded`. */
+  isRounded: boolean;
   /** Seen from behind too: sheets. */
   bothSides: boolean;
 }
@@ -47,71 +59,147 @@ export function rampTexture(stops: readonly ColourStop[]): DataTexture {
 
 /** A material whose colour, glow and opacity come from each instance: `copyColour` (rgb) and `copyGlow` (rgb, opacity). */
 export interface CopyMaterial {
-  material: MeshStandardMaterial | MeshBasicMaterial;
-  uniforms: { rampAmount: { value: number }; rampShift: { value: number } };
+  material: MeshPhysicalMaterial | MeshStandardMaterial | MeshBasicMaterial;
+  /** What it throws shadows with, for lights from one side and for lamps; none where the usual ones do. */
+  shadow: { depth: MeshDepthMaterial; distance: MeshDistanceMaterial } | undefined;
+  uniforms: Record<
+    "rampAmount" | "rampShift" | "emissionFalloff" | "reveal" | "revealSoftness" | "rounding",
+    { value: number }
+  >;
   dispose(): void;
 }
 
-export function copyMaterial({ unlit, blend, ramp, bothSides }: SurfaceLook): CopyMaterial {
-  const material: MeshStandardMaterial | MeshBasicMaterial = unlit
+export function copyMaterial(look: SurfaceLook): CopyMaterial {
+  const { unlit, blend, finish, ramp, revealFrom, isRounded, bothSides } = look;
+  const material = unlit
     ? new MeshBasicMaterial()
-    : new MeshStandardMaterial();
+    : finish === "plain"
+      ? new MeshStandardMaterial()
+      : new MeshPhysicalMaterial();
   const texture = ramp && rampTexture(ramp.stops);
-  const uniforms = { rampAmount: { value: 1 }, rampShift: { value: 0 }, rampMap: { value: texture ?? null } };
+  const uniforms = {
+    rampAmount: { value: 1 },
+    rampShift: { value: 0 },
+    rampMap: { value: texture ?? null },
+    emissionFalloff: { value: 0 },
+    reveal: { value: 1 },
+    revealSoftness: { value: 0.05 },
+    rounding: { value: 0 },
+  };
   material.side = bothSides ? DoubleSide : FrontSide;
   setBlend(material, blend);
-  material.onBeforeCompile = (shader) => inject(shader, unlit, blend, ramp?.axis, uniforms);
-  material.customProgramCacheKey = () => `copies ${unlit} ${blend} ${ramp?.axis ?? ""}`;
+  material.onBeforeCompile = (shader) => {
+    Object.assign(shader.uniforms, uniforms);
+    placeVertices(shader, isRounded, ramp?.axis ?? "y");
+    paintSurface(shader, look);
+  };
+  material.customProgramCacheKey = () =>
+    `copies ${unlit} ${blend} ${ramp?.axis ?? ""} ${revealFrom} ${isRounded}`;
+  const shadow = isRounded || revealFrom !== "none" ? shadowMaterials(look, uniforms) : undefined;
   return {
     material,
+    shadow,
     uniforms,
     dispose() {
       material.dispose();
+      shadow?.depth.dispose();
+      shadow?.distance.dispose();
       texture?.dispose();
     },
   };
 }
 
-function inject(
-  shader: WebGLProgramParametersWithUniforms,
-  unlit: boolean,
-  blend: Blend,
-  axis: string | undefined,
-  uniforms: object,
-): void {
-  Object.assign(shader.uniforms, uniforms);
+/** Depth for shadows of what a shader shapes or cuts. */
+function shadowMaterials({ isRounded, revealFrom, bothSides }: SurfaceLook, uniforms: object) {
+  const depth = new MeshDepthMaterial({ depthPacking: RGBADepthPacking });
+  const distance = new MeshDistanceMaterial();
+  for (const material of [depth, distance]) {
+    material.side = bothSides ? DoubleSide : FrontSide;
+    material.onBeforeCompile = (shader) => {
+      Object.assign(shader.uniforms, uniforms);
+      placeVertices(shader, isRounded, "y");
+      shader.fragmentShader = shader.fragmentShader
+        .replace(
+          "#include <common>",
+          `#include <common>\nvarying vec3 vUnit; varying float vAlong; ${REVEAL_UNIFORMS}`,
+        )
+        .replace("#include <map_fragment>", `#include <map_fragment>\n${revealCode(revealFrom, "0.5")}`);
+    };
+    material.customProgramCacheKey = () => `shadow ${isRounded} ${revealFrom}`;
+  }
+  return { depth, distance };
+}
+
+function placeVertices(shader: WebGLProgramParametersWithUniforms, isRounded: boolean, axis: string): void {
+  const isColoured = shader.vertexShader.includes("#include <color_vertex>");
   shader.vertexShader = shader.vertexShader
     .replace(
       "#include <common>",
       `#include <common>
-      attribute vec3 copyColour; attribute vec4 copyGlow;
-      varying vec3 vCopyColour; varying vec4 vCopyGlow; varying float vAlong;`,
+      ${isColoured ? "attribute vec3 copyColour; attribute vec4 copyGlow; varying vec3 vCopyColour; varying vec4 vCopyGlow;" : ""}
+      ${isRounded ? "attribute vec3 corner; uniform float rounding;" : ""}
+      varying vec3 vUnit; varying float vAlong;`,
+    )
+    .replace("void main() {", `void main() {\n${isRounded ? ROUNDED_VERTEX : ""}`)
+    .replace(
+      "#include <beginnormal_vertex>",
+      `#include <beginnormal_vertex>\n${isRounded ? ROUNDED_NORMAL : ""}`,
     )
     .replace(
       "#include <begin_vertex>",
       `#include <begin_vertex>
-      vCopyColour = copyColour; vCopyGlow = copyGlow; vAlong = position.${axis ?? "y"} + 0.5;`,
+      ${isRounded ? "transformed = roundPlace;" : ""}
+      ${isColoured ? "vCopyColour = copyColour; vCopyGlow = copyGlow;" : ""}
+      vUnit = transformed; vAlong = transformed.${axis} + 0.5;`,
     );
+}
+
+const REVEAL_UNIFORMS = "uniform float reveal; uniform float revealSoftness;";
+/** How far along each pixel lies from the edge that is uncovered first, 0..1, as GLSL. */
+const REVEAL_ALONG: Record<Exclude<RevealFrom, "none">, string> = {
+  left: "vUnit.x + 0.5",
+  right: "0.5 - vUnit.x",
+  bottom: "vUnit.y + 0.5",
+  top: "0.5 - vUnit.y",
+  back: "vUnit.z + 0.5",
+  front: "0.5 - vUnit.z",
+  middle: "2.0 * length(vUnit)",
+};
+
+/** Leaves out pixels that are covered; `least` is the cover below which they are. */
+function revealCode(from: RevealFrom, least: string): string {
+  if (from === "none") return "";
+  return `
+    float revealEdge = reveal * (1.0 + revealSoftness);
+    float revealed = 1.0 - smoothstep(revealEdge - max(revealSoftness, 1e-4), revealEdge, ${REVEAL_ALONG[from]});
+    if (revealed <= ${least}) discard;`;
+}
+
+function paintSurface(shader: WebGLProgramParametersWithUniforms, look: SurfaceLook): void {
+  const { unlit, blend, ramp, revealFrom } = look;
   shader.fragmentShader = shader.fragmentShader
     .replace(
       "#include <common>",
       `#include <common>
-      varying vec3 vCopyColour; varying vec4 vCopyGlow; varying float vAlong;
-      ${axis ? "uniform sampler2D rampMap; uniform float rampAmount; uniform float rampShift;" : ""}`,
+      varying vec3 vCopyColour; varying vec4 vCopyGlow; varying vec3 vUnit; varying float vAlong;
+      uniform float emissionFalloff; ${REVEAL_UNIFORMS}
+      ${ramp ? "uniform sampler2D rampMap; uniform float rampAmount; uniform float rampShift;" : ""}`,
     )
     .replace(
       "#include <color_fragment>",
       `#include <color_fragment>
       vec3 ownColour = vCopyColour; vec3 ownGlow = vCopyGlow.rgb;
       ${
-        axis
+        ramp
           ? `vec3 rampColour = texture2D(rampMap, vec2(clamp(vAlong, 0.002, 0.998) + rampShift, 0.5)).rgb;
       ownColour = mix(ownColour, rampColour, rampAmount);
       float ownStrength = max(ownGlow.r, max(ownGlow.g, ownGlow.b));
       ownGlow = mix(ownGlow, rampColour * ownStrength, rampAmount);`
           : ""
       }
-      diffuseColor.rgb *= ownColour; diffuseColor.a *= vCopyGlow.a;`,
+      diffuseColor.rgb *= ownColour; diffuseColor.a *= vCopyGlow.a;
+      ${revealCode(revealFrom, "0.003")}
+      ${revealFrom === "none" ? "" : "diffuseColor.a *= revealed;"}`,
     );
   if (unlit) {
     shader.fragmentShader = shader.fragmentShader.replace(
@@ -121,7 +209,9 @@ function inject(
   } else {
     shader.fragmentShader = shader.fragmentShader.replace(
       "#include <emissivemap_fragment>",
-      "#include <emissivemap_fragment>\ntotalEmissiveRadiance += ownGlow;",
+      `#include <emissivemap_fragment>
+      float facing = abs(dot(normal, normalize(vViewPosition)));
+      totalEmissiveRadiance += ownGlow * mix(1.0, 0.1 + 1.15 * facing * facing, emissionFalloff);`,
     );
   }
   shader.fragmentShader = shader.fragmentShader.replace(

@@ -1,8 +1,9 @@
 import type { StageObject } from "@bumbrel/core/document/scene";
 import type { ObjectPlan } from "@bumbrel/core/evaluate/plan";
 import type { SceneState } from "@bumbrel/core/simulate/sceneState";
-import type { Camera, Object3D } from "three";
+import type { Camera, Object3D, PerspectiveCamera, Scene, WebGLRenderer } from "three";
 import type { StageAssets } from "./assets";
+import type { QualitySpending } from "./quality";
 
 /** What an object on the stage is drawn from; kept up to date in place when the document changes. */
 export class ObjectSource {
@@ -30,8 +31,8 @@ export interface Frame {
   timeS: number;
   /** What the stage is seen through. */
   camera: Camera;
-  /** Whether the image goes through bloom and the like before it is on the screen. */
-  composed: boolean;
+  /** Whether particles are drawn by themselves, over an image whose depth they read. */
+  isSoft: boolean;
 }
 
 /** Numbers that are sent to be drawn, by what they are for: matrices, colours … */
@@ -52,6 +53,13 @@ export interface RenderedObject {
   read(property: string): number | number[] | undefined;
   /** Every number that is sent to the graphics card, by what it is for. */
   drawnParts(): DrawnParts;
+  /** Draws what the image needs of it beforehand, such as its reflection. */
+  beforeImage?(
+    renderer: WebGLRenderer,
+    stage: Scene,
+    eye: PerspectiveCamera,
+    spending: QualitySpending,
+  ): void;
   /** Draws only so many of its copies and no wake, until the function it returns is called. */
   limitCopies?(count: number): () => void;
   /** Copies and particles it counts for. */

@@ -1,13 +1,21 @@
-import type { ObjectPlan } from "@bumbrel/core/evaluate/plan";
-import { can } from "@bumbrel/core/kinds/table";
+import type { QualityStep } from "@bumbrel/core/document/scene";
+import { largestValue, type ObjectPlan } from "@bumbrel/core/evaluate/plan";
+import { can, settingOf } from "@bumbrel/core/kinds/table";
 import type { SceneState } from "@bumbrel/core/simulate/sceneState";
 import { type Object3D, PerspectiveCamera, Scene as ThreeScene, Vector2, WebGLRenderer } from "three";
 import { type FetchAsset, StageAssets } from "./assets";
-import { DIFFERENCE_LAYER } from "./blending";
+import { EnvironmentLight } from "./environmentLight";
 import { FramePipeline } from "./framePipeline";
+import { DIFFERENCE_LAYER } from "./layers";
+import type { Backdrop } from "./objects/backdrop";
+import type { Environment } from "./objects/environment";
 import type { Lens, LensLook } from "./objects/lens";
+import type { CastingLight } from "./objects/lights";
+import { airLight } from "./objects/overlay";
 import { renderObject } from "./objects/table";
+import { AutomaticQuality, drawsInSoftware } from "./quality";
 import { type Frame, ObjectSource, type RenderedObject } from "./renderedObject";
+import { Shadows } from "./shadows";
 
 /** What a stage costs, as of the last frame it drew. */
 export interface Weight {
@@ -42,7 +50,12 @@ export class Stage {
   readonly three = new ThreeScene();
   /** Marks of whoever edits the scene: drawn over the image, and on no image that is taken of it. */
   readonly overlay = new ThreeScene();
+  /** The step of quality it is drawn at. */
+  quality: QualityStep = "desktop";
   private readonly pipeline: FramePipeline;
+  private readonly automatic: AutomaticQuality;
+  private readonly shadows: Shadows;
+  private readonly environment: EnvironmentLight;
   private readonly entriesById = new Map<string, StageEntry>();
   private order: StageEntry[] = [];
   private state: SceneState | undefined;
@@ -50,12 +63,16 @@ export class Stage {
   private isDirty = true;
   private eye = new PerspectiveCamera();
   private lens: LensLook | undefined;
+  private surroundings: Environment | undefined;
+  private backdrop: Backdrop | undefined;
+  private casting: CastingLight["casting"][] = [];
+  private drawingBefore: RenderedObject[] = [];
   private drawnWith = { drawCalls: 0, triangles: 0 };
   private readonly frame: Frame = {
     values: new Float64Array(0),
     timeS: 0,
     camera: this.eye,
-    composed: false,
+    isSoft: false,
   };
   private readonly listeners = new Set<() => void>();
 
@@ -67,7 +84,10 @@ export class Stage {
     this.renderer = new WebGLRenderer({ canvas, antialias: true, powerPreference: "high-performance" });
     this.renderer.info.autoReset = false;
     this.assets = new StageAssets(fetchAsset, () => this.remakeAssets());
-    this.pipeline = new FramePipeline(this.renderer, this.three, this.eye);
+    this.pipeline = new FramePipeline(this.renderer, this.three, () => this.passesHaveCome());
+    this.automatic = new AutomaticQuality(drawsInSoftware(this.renderer.getContext()));
+    this.shadows = new Shadows(this.renderer);
+    this.environment = new EnvironmentLight(this.renderer, this.three);
     // A context that was lost comes back with everything on it; until then the last image stays.
     canvas.addEventListener("webglcontextrestored", this.redraw);
   }
@@ -86,7 +106,13 @@ export class Stage {
 
   /** Whether every image and model that is shown has arrived or failed. */
   get isLoaded(): boolean {
-    return this.assets.isLoaded;
+    return this.assets.isLoaded && this.pipeline.isLoaded;
+  }
+
+  private passesHaveCome(): void {
+    this.shownVersion = -1;
+    this.redraw();
+    for (const listener of this.arrivals) listener();
   }
 
   /** Tells which images and models cannot be shown, and why: now and later. Returns a function that stops that. */
@@ -110,10 +136,12 @@ export class Stage {
     this.state = state;
     this.shownVersion = -1;
     this.assets.setScene(state.scene);
-    this.pipeline.setQuality(state.scene.quality);
+    this.chooseQuality();
     const alive = new Set<string>();
     this.order = [];
     this.lens = undefined;
+    this.casting = [];
+    this.drawingBefore = [];
     for (const plan of state.plan.plans) {
       const { id, kind } = plan.object;
       alive.add(id);
@@ -125,10 +153,56 @@ export class Stage {
         this.fitCamera();
       }
       if (kind === "lens") this.lens = (entry.rendered as Lens).look;
+      if (kind === "environment") this.surroundings = entry.rendered as Environment;
+      if (kind === "backdrop") this.backdrop = entry.rendered as Backdrop;
+      if ("casting" in entry.rendered) this.casting.push((entry.rendered as CastingLight).casting);
+      if (entry.rendered.beforeImage) this.drawingBefore.push(entry.rendered);
     }
     for (const [id, entry] of this.entriesById) if (!alive.has(id)) this.remove(id, entry);
-    this.pipeline.hasDifference = this.order.some(({ rendered }) => isOnDifference(rendered.root));
+    this.findNeeds(state);
     this.redraw();
+  }
+
+  /** What the image goes through, by the document. */
+  private findNeeds(state: SceneState): void {
+    const lens = state.plan.plans.find(({ object }) => object.kind === "lens");
+    const canBe = (key: string) => lens !== undefined && largestValue(lens, key) > 0;
+    const lutId = lens && settingOf(lens.object, "hasLut") ? settingOf(lens.object, "lutId") : null;
+    this.pipeline.setNeeds({
+      hasDifference: this.order.some(({ rendered }) => isOnDifference(rendered.root)),
+      hasSoft: state.plan.plans.some(
+        (plan) => plan.object.kind === "particles" && largestValue(plan, "softness") > 0,
+      ),
+      hasOcclusion: canBe("occlusion"),
+      hasFocus: canBe("defocus"),
+      lut: typeof lutId === "string" ? this.assets.lut(lutId) : undefined,
+    });
+    this.pipeline.loadAhead(this.lens);
+  }
+
+  private chooseQuality(): void {
+    const { state } = this;
+    if (!state) return;
+    const { quality, budget } = state.scene;
+    this.automatic.setBudget(budget);
+    this.quality = quality === "auto" ? this.automatic.step : quality;
+    this.pipeline.setQuality(this.quality);
+  }
+
+  /**
+   * Takes note of the time between two frames, ms: where the quality is automatic, it goes down while they take long.
+   */
+  observeInterval(intervalMs: number): void {
+    if (this.state?.scene.quality !== "auto") return;
+    if (!this.automatic.observe(intervalMs)) return;
+    this.chooseQuality();
+    this.shownVersion = -1;
+    this.redraw();
+  }
+
+  /** Frames that were late for other reasons than drawing do not count. */
+  forgetIntervals(): void {
+    this.automatic.forget();
   }
 
   /**
@@ -144,7 +218,7 @@ export class Stage {
       return;
     }
     this.assets.setScene(state.scene);
-    this.pipeline.setQuality(state.scene.quality);
+    this.chooseQuality();
     this.redraw();
     if (changed.size === 0) return;
     const { placing, plan: scenePlan } = state;
@@ -159,8 +233,9 @@ export class Stage {
       this.remake(entry);
       isRemade = true;
     }
-    // Cameras and lenses are looked up again when they are other ones.
+    // Cameras, lenses and lights are looked up again when they are other ones.
     if (isRemade) this.attach(state);
+    else this.findNeeds(state);
   }
 
   private entryFor(plan: ObjectPlan, state: SceneState): StageEntry {
@@ -195,9 +270,10 @@ export class Stage {
     for (const entry of this.order) {
       const { kind, settings } = entry.source.object;
       const shared = state.plan.surfaceOwner(entry.source.plan).object.settings;
-      const showsImage = [settings, shared].some((all) => all.pictureId || all.textureId);
+      const showsImage = [settings, shared].some((all) => all.pictureId || all.textureId || all.panoramaId);
       if (kind === "model" || kind === "text" || showsImage) this.remake(entry);
     }
+    this.attach(state);
     this.shownVersion = -1;
     this.redraw();
     for (const listener of this.arrivals) listener();
@@ -223,8 +299,22 @@ export class Stage {
     frame.values = state.values;
     frame.timeS = state.timeS;
     frame.camera = this.eye;
-    frame.composed = this.pipeline.isComposed(this.lens);
+    frame.isSoft = this.pipeline.hasSoft;
     for (const { rendered } of this.order) rendered.update(frame);
+    const { lens, backdrop } = this;
+    if (lens?.fogOfBackdrop && backdrop) lens.fogColour.copy(backdrop.horizon);
+  }
+
+  /** Draws what the image needs beforehand: the light from all round, shadows, reflections. */
+  private prepareImage(): void {
+    const { surroundings, pipeline, renderer, three, eye } = this;
+    const { spending } = pipeline;
+    if (surroundings) {
+      this.environment.show(surroundings.light, spending.mirrorsEnvironment);
+      airLight.value.copy(this.environment.meanLight(surroundings.light));
+    }
+    this.shadows.prepare(this.casting, eye, spending);
+    for (const rendered of this.drawingBefore) rendered.beforeImage!(renderer, three, eye, spending);
   }
 
   /** Whether the image remembers earlier ones: then it is stepped at a fixed rate, see {@link FramePipeline}. */
@@ -253,7 +343,9 @@ export class Stage {
    * @param step  number of the fixed step
    */
   remember(step: number): void {
-    if (this.lens) this.pipeline.remember(this.eye, this.lens, step);
+    if (!this.lens) return;
+    this.prepareImage();
+    this.pipeline.remember(this.eye, this.lens, step);
   }
 
   /**
@@ -266,12 +358,13 @@ export class Stage {
     this.isDirty = false;
     for (const listener of this.listeners) listener();
     this.renderer.info.reset();
+    this.prepareImage();
     this.pipeline.render(this.eye, this.lens, step);
     if (this.overlay.children.length > 0) {
+      this.renderer.setRenderTarget(null);
       this.renderer.autoClear = false;
       this.renderer.clearDepth();
       this.renderer.render(this.overlay, this.eye);
-      this.renderer.autoClear = true;
     }
     const { calls, triangles } = this.renderer.info.render;
     this.drawnWith = { drawCalls: calls, triangles };
@@ -279,6 +372,7 @@ export class Stage {
 
   /** Draws the image without what is laid over it, for taking it. */
   renderClean(): void {
+    this.prepareImage();
     this.pipeline.render(this.eye, this.lens, this.pipeline.memoryStep);
     this.redraw();
   }
@@ -322,6 +416,7 @@ export class Stage {
     for (const [id, entry] of this.entriesById) this.remove(id, entry);
     this.canvas.removeEventListener("webglcontextrestored", this.redraw);
     this.assets.dispose();
+    this.environment.dispose();
     this.pipeline.dispose();
     this.renderer.dispose();
   }
@@ -352,5 +447,5 @@ function keyOf({ object, plan, state }: ObjectSource): string {
 }
 
 function isOnDifference(root: Object3D): boolean {
-  return root.layers.isEnabled(DIFFERENCE_LAYER) || root.children.some(isOnDifference);
+  return root.layers.mask === 1 << DIFFERENCE_LAYER || root.children.some(isOnDifference);
 }

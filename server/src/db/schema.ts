@@ -1,4 +1,4 @@
-import type { Scene } from "@bumbrel/core/document/scene";
+import type { Asset, Scene } from "@bumbrel/core/document/scene";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
 import { sql } from "drizzle-orm";
 import {
@@ -68,7 +68,7 @@ export const sounds = pgTable("sounds", {
 export const assets = pgTable("assets", {
   id: text("id").primaryKey(),
   name: text("name").notNull(),
-  kind: text("kind").$type<"picture" | "model">().notNull(),
+  kind: text("kind").$type<Asset["kind"]>().notNull(),
   blobId: text("blob_id")
     .notNull()
     .references(() => blobs.id),

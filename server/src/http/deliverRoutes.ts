@@ -1,6 +1,7 @@
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { neededAssets } from "@bumbrel/core/analyse/needed";
+import { ASSET_KINDS } from "@bumbrel/core/document/scene";
 import { isStored } from "@bumbrel/core/sound/kinds";
 import { Router } from "express";
 import { type PageParts, webPage } from "../deliver/page";
@@ -33,7 +34,7 @@ export function deliverRoutes(
       throw new HttpProblem(
         422,
         "asset-missing",
-        `The ${asset.kind === "picture" ? "image" : "model"} "${asset.name}" is not stored here. Add it again in the Stage view, then deliver.`,
+        `The ${ASSET_KINDS[asset.kind].label} "${asset.name}" is not stored here. Add it again in the Stage view, then deliver.`,
       );
     }
     response.attachment(`${fileName(project.scene.name)}.html`).type("html");

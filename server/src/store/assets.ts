@@ -1,5 +1,5 @@
 import { randomUUID } from "node:crypto";
-import type { Asset } from "@bumbrel/core/document/scene";
+import { ASSET_KINDS, type Asset } from "@bumbrel/core/document/scene";
 import { AssetFormatError } from "@bumbrel/core/errors";
 import { MAX_ASSET_BYTES } from "@bumbrel/core/format/image";
 import { eq } from "drizzle-orm";
@@ -30,10 +30,10 @@ export class AssetStore {
       blobId = await this.blobs.receive(
         bytes,
         (start) => {
-          if (kindOf(start) === kind) return;
+          if (isKind(start, kind)) return;
           throw fail(
             `not-a-${kind}`,
-            kind === "picture" ? "this is no PNG, JPEG or WebP image" : "this is no glTF model (GLB)",
+            `this is no ${ASSET_KINDS[kind].format}`,
             "Add it through the Stage view, which brings other formats into these",
           );
         },
@@ -68,13 +68,24 @@ export class AssetStore {
   }
 }
 
-/** What a file is by how it begins; its name is not asked. */
-function kindOf(start: Uint8Array): Asset["kind"] | undefined {
+/** Whether a file begins as one of its kind; its name is not asked. */
+function isKind(start: Uint8Array, kind: Asset["kind"]): boolean {
   const text = Buffer.from(start.subarray(0, 12)).toString("latin1");
-  if (text.startsWith("glTF")) return "model";
-  const isImage =
-    text.startsWith("\x89PNG\r\n") ||
-    text.startsWith("\xff\xd8\xff") ||
-    (text.startsWith("RIFF") && text.endsWith("WEBP"));
-  return isImage ? "picture" : undefined;
+  switch (kind) {
+    case "model":
+      return text.startsWith("glTF");
+    case "picture":
+      return (
+        text.startsWith("\x89PNG\r\n") ||
+        text.startsWith("\xff\xd8\xff") ||
+        (text.startsWith("RIFF") && text.endsWith("WEBP"))
+      );
+    case "panorama":
+      return (
+        text.startsWith("#?") || text.startsWith("\x76\x2f\x31\x01") || text.startsWith("\xabKTX 20\xbb")
+      );
+    case "lut":
+      // A LUT is plain text: comments, keywords and numbers.
+      return /^(\ufeff|\xef\xbb\xbf)?[\x20-\x7e\s]+$/.test(text);
+  }
 }

@@ -12,6 +12,8 @@ const MAX_SVG_BYTES = 8 * 1024 * 1024;
 export const ASSET_TYPES = {
   picture: "image/png,image/jpeg,image/webp,image/svg+xml,.png,.jpg,.jpeg,.webp,.svg",
   model: "model/gltf-binary,.glb,.gltf",
+  panorama: ".hdr,.exr,.ktx2",
+  lut: ".cube",
 };
 
 /**
@@ -42,6 +44,11 @@ export async function importAsset(
     const { id: storedId } = await api.addAsset("model", name, file, signal);
     return { ...common, kind, storedId, parts, triangles };
   }
+  if (kind === "panorama" || kind === "lut") {
+    if (kind === "lut") assertLut(await file.slice(0, 4096).text(), file.name);
+    const { id: storedId } = await api.addAsset(kind, name, file, signal);
+    return { ...common, kind, storedId };
+  }
   const isSvg = /\.svg$/i.test(file.name) || file.type === "image/svg+xml";
   const image = isSvg ? await drawn(file, reader, signal) : file;
   const bytes = new Uint8Array(await image.arrayBuffer());
@@ -49,6 +56,17 @@ export async function importAsset(
   await assertDecodes(image, file.name);
   const { id: storedId } = await api.addAsset("picture", name, image, signal);
   return { ...common, kind, storedId, widthPx, heightPx };
+}
+
+/** Its size stands near the beginning of a LUT file. */
+function assertLut(start: string, name: string): void {
+  if (/^\s*LUT_3D_SIZE\s+\d+/m.test(start)) return;
+  throw new AssetFormatError({
+    code: "lut-unknown",
+    what: "this is no three-dimensional LUT: it has no line with LUT_3D_SIZE",
+    where: name,
+    remedy: "Save it as a 3D LUT in the .cube format and add that file",
+  });
 }
 
 /** The headers of an image can be right and the rest broken. */

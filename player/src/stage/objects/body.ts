@@ -1,15 +1,14 @@
+import type { ObjectKind } from "@bumbrel/core/document/scene";
 import { partProperty } from "@bumbrel/core/kinds/modelParts";
-import { type Blend, MAX_COPIES } from "@bumbrel/core/kinds/shared";
+import { type Blend, type Finish, MAX_COPIES } from "@bumbrel/core/kinds/shared";
 import { settingOf } from "@bumbrel/core/kinds/table";
 import type { ColourStop } from "@bumbrel/core/setting/descriptor";
 import { newInstances } from "@bumbrel/core/simulate/placing";
 import {
   Box3,
-  BoxGeometry,
   type BufferAttribute,
   BufferGeometry,
   ConeGeometry,
-  CylinderGeometry,
   DynamicDrawUsage,
   Euler,
   type Float32BufferAttribute,
@@ -19,6 +18,7 @@ import {
   InstancedMesh,
   Matrix4,
   type Mesh,
+  MeshPhysicalMaterial,
   MeshStandardMaterial,
   NearestFilter,
   type Object3D,
@@ -29,7 +29,8 @@ import {
   TorusGeometry,
   Vector3,
 } from "three";
-import { type CopyMaterial, copyMaterial, setTransparent } from "../copyMaterial";
+import { type CopyMaterial, copyMaterial, type RevealFrom, setTransparent } from "../copyMaterial";
+import { capsule, roundedBox, roundedCylinder } from "../geometry/rounded";
 import { DEGREES, HIDDEN, numberAt, type ObjectSource, type RenderedObject } from "../renderedObject";
 
 /** Geometry of a body, centred and one metre wide, and the image it shows by itself. */
@@ -43,6 +44,9 @@ interface Part {
   tint?: readonly [number, number, number];
 }
 
+/** Kinds whose edges a shader rounds, and the radius of those without a property of their own: as much as there is room. */
+const ROUNDED: Partial<Record<ObjectKind, number>> = { box: 0, cylinder: 0, capsule: 1e4 };
+
 /** Radius of a torus's tube in its geometry, against which the tube is bound by a morph. */
 const NO_TUBE = 1e-4;
 
@@ -52,6 +56,9 @@ const FINENESS = [
   { copies: 200, share: 1 / 2 },
   { copies: Number.POSITIVE_INFINITY, share: 1 / 4 },
 ];
+
+/** Steps round the edge of a box: none can be told apart on many small ones. */
+const roundSteps = (copies: number) => (copies <= 12 ? 5 : copies <= 600 ? 2 : 0);
 
 const finenessOf = (copies: number): number => FINENESS.find((one) => copies <= one.copies)!.share;
 
@@ -99,8 +106,10 @@ function partsOf({ object, assets }: ObjectSource, copies: number): Part[] {
     { geometry: shaped(`${object.kind} ${fineness}`, () => make(fineness)) },
   ];
   switch (object.kind) {
-    case "box":
-      return [{ geometry: shaped("box", () => new BoxGeometry()) }];
+    case "box": {
+      const steps = roundSteps(copies);
+      return [{ geometry: shaped(`box ${steps}`, () => roundedBox(steps)) }];
+    }
     case "sphere":
       return round((share) => new SphereGeometry(0.5, 48 * share, 32 * share));
     case "icosphere": {
@@ -108,7 +117,9 @@ function partsOf({ object, assets }: ObjectSource, copies: number): Part[] {
       return [{ geometry: shaped(`icosphere ${detail}`, () => new IcosahedronGeometry(0.5, detail)) }];
     }
     case "cylinder":
-      return round((share) => new CylinderGeometry(0.5, 0.5, 1, 48 * share));
+      return round((share) => roundedCylinder(64 * share, 1 + 3 * share));
+    case "capsule":
+      return round((share) => capsule(48 * share, 12 * share));
     case "cone":
       return round((share) => new ConeGeometry(0.5, 1, 48 * share));
     case "torus":
@@ -202,6 +213,9 @@ export function makeBody(source: ObjectSource): RenderedObject {
               axis: settingOf(object, "growsAlong") as "x" | "y" | "z",
             }
           : undefined,
+      finish: settingOf(owner, "finish") as Finish,
+      revealFrom: settingOf(owner, "revealFrom") as RevealFrom,
+      isRounded: object.kind in ROUNDED,
       bothSides: isSheet || object.kind === "model",
     });
     // Each object repeats an image in its own way; the pixels are shared.
@@ -221,6 +235,12 @@ export function makeBody(source: ObjectSource): RenderedObject {
     const mesh = new InstancedMesh(geometry, look.material, 1);
     mesh.instanceMatrix = new InstancedBufferAttribute(instances.matrices, 16).setUsage(DynamicDrawUsage);
     mesh.frustumCulled = false;
+    mesh.castShadow = settingOf(object, "castsShadow") === true;
+    mesh.receiveShadow = true;
+    if (look.shadow) {
+      mesh.customDepthMaterial = look.shadow.depth;
+      mesh.customDistanceMaterial = look.shadow.distance;
+    }
     if (object.kind === "torus") mesh.morphTargetInfluences = [0];
     if (settingOf(owner, "blend") === "difference") mesh.layers.set(1);
     root.add(mesh);
@@ -256,10 +276,11 @@ export function makeBody(source: ObjectSource): RenderedObject {
       let least = 1;
       for (let i = 0; i < instances.count; i++) least = Math.min(least, instances.glows[i * 4 + 3]);
       const surface = state.plan.surfaceOwner(plan);
-      const at = (key: string) => {
+      const at = (key: string, axis = 0) => {
         const slot = surface.at[key];
-        return slot ? frame.values[slot.offset] : 0;
+        return slot ? frame.values[slot.offset + axis] : 0;
       };
+      const { kind } = plan.object;
       colours.needsUpdate = true;
       glows.needsUpdate = true;
       draw(instances.count);
@@ -272,8 +293,15 @@ export function makeBody(source: ObjectSource): RenderedObject {
           material.roughness = at("roughness");
           material.metalness = at("metalness");
         }
+        if (material instanceof MeshPhysicalMaterial) setFinish(material, at);
         uniforms.rampAmount.value = at("gradientAmount");
         uniforms.rampShift.value = at("gradientShift");
+        uniforms.emissionFalloff.value = at("emissionFalloff");
+        uniforms.reveal.value = at("reveal");
+        uniforms.revealSoftness.value = at("revealSoftness");
+        uniforms.rounding.value = plan.at.rounding
+          ? numberAt(source, frame, "rounding")
+          : (ROUNDED[kind] ?? 0);
         material.map?.repeat.setScalar(at("tiling"));
         setTransparent(material, isBlended || hasAlpha || least < 1);
         if (mesh.morphTargetInfluences) {
@@ -304,6 +332,12 @@ export function makeBody(source: ObjectSource): RenderedObject {
         gradientAmount: ofParts(({ look: { uniforms } }) => uniforms.rampAmount.value as number),
         gradientShift: ofParts(({ look: { uniforms } }) => uniforms.rampShift.value as number),
         tiling: ofParts(({ look: { material } }) => material.map?.repeat.x ?? 0),
+        ...Object.fromEntries(
+          SHADER_NUMBERS.map((key) => [key, ofParts(({ look: { uniforms } }) => uniforms[key].value)]),
+        ),
+        ...Object.fromEntries(
+          FINISH_PROPERTIES.map((key) => [key, drawn.flatMap(({ look }) => finishOf(look, key))]),
+        ),
         tube: ofParts(({ mesh }) => mesh.morphTargetInfluences?.[0] ?? 0),
       };
     },
@@ -321,6 +355,40 @@ export function makeBody(source: ObjectSource): RenderedObject {
       }
     },
   };
+}
+
+/** Numbers of a surface that our own part of the shader reads. */
+const SHADER_NUMBERS = ["emissionFalloff", "reveal", "revealSoftness", "rounding"] as const;
+
+/** Properties of a finish, and what three.js keeps of each. */
+const FINISHED: Record<string, (material: MeshPhysicalMaterial) => number[]> = {
+  clearcoat: ({ clearcoat }) => [clearcoat],
+  clearcoatRoughness: ({ clearcoatRoughness }) => [clearcoatRoughness],
+  sheen: ({ sheen }) => [sheen],
+  sheenColour: ({ sheenColor }) => sheenColor.toArray(),
+  transmission: ({ transmission }) => [transmission],
+  thickness: ({ thickness }) => [thickness],
+  refraction: ({ ior }) => [ior],
+  iridescence: ({ iridescence }) => [iridescence],
+  filmThickness: ({ iridescenceThicknessMaximum }) => [iridescenceThicknessMaximum],
+};
+const FINISH_PROPERTIES = Object.keys(FINISHED);
+
+const finishOf = ({ material }: CopyMaterial, key: string): number[] =>
+  material instanceof MeshPhysicalMaterial ? FINISHED[key](material) : [];
+
+function setFinish(material: MeshPhysicalMaterial, at: (key: string, axis?: number) => number): void {
+  material.clearcoat = at("clearcoat");
+  material.clearcoatRoughness = at("clearcoatRoughness");
+  material.sheen = at("sheen");
+  material.sheenRoughness = 0.5;
+  material.sheenColor.setRGB(at("sheenColour"), at("sheenColour", 1), at("sheenColour", 2));
+  material.transmission = at("transmission");
+  material.thickness = at("thickness");
+  material.ior = at("refraction") || 1.5;
+  material.iridescence = at("iridescence");
+  material.iridescenceIOR = 1.6;
+  material.iridescenceThicknessMaximum = at("filmThickness");
 }
 
 /** Whether nothing can move it: no strand, no speed, no wake, alone or in groups that are still as well. */
@@ -383,7 +451,10 @@ function readBody(
       return material instanceof MeshStandardMaterial ? material.roughness : undefined;
     case "metalness":
       return material instanceof MeshStandardMaterial ? material.metalness : undefined;
-    default:
-      return undefined;
+    default: {
+      const known = SHADER_NUMBERS.find((key) => key === property);
+      if (known) return drawn?.look.uniforms[known].value;
+      return drawn && property in FINISHED ? finishOf(drawn.look, property) : undefined;
+    }
   }
 }

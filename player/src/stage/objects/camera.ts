@@ -50,6 +50,7 @@ export function makeCamera(source: ObjectSource): RenderedObject & { root: Persp
       }
       root.position.copy(place);
       root.lookAt(target);
+      root.userData.targetM = place.distanceTo(target);
       root.updateMatrixWorld();
       const fov = at("fieldOfView");
       if (root.fov !== fov) {

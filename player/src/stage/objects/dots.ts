@@ -20,7 +20,11 @@ export class Dots {
   private readonly attributes: InstancedBufferAttribute[];
   count = 0;
 
-  constructor(most: number, blend: Blend) {
+  /**
+   * @param isLit  whether lights fall on them
+   * @param softness  metres over which they fade where they touch things; none leaves them sharp
+   */
+  constructor(most: number, blend: Blend, isLit = false, softness?: { value: number }) {
     this.places = new Float32Array(most * 4);
     this.colours = new Float32Array(most * 4);
     this.attributes = [this.places, this.colours].map((array) =>
@@ -39,12 +43,15 @@ export class Dots {
       vertex: `
         vColour = dotColour; vPlace = position.xy;
         seen = modelViewMatrix * vec4(dotPlace.xyz, 1.0);
+        ${isLit ? "vColour.rgb *= lightAt(seen.xyz);" : ""}
         seen.xy += position.xy * dotPlace.w;`,
       fragment: `
         float away = length(vPlace) * 2.0;
         float cover = smoothstep(1.0, 0.15, away);
         if (cover <= 0.002) discard;
         gl_FragColor = vec4(vColour.rgb, vColour.a * cover);`,
+      isLit,
+      ...(softness && { softness }),
     });
   }
 

@@ -39,7 +39,7 @@ function drawn(
   state.setTracks(new Map([["fan", { width: 4, values: frames }]]));
   state.advanceTo(timeS);
   const rendered = renderObject(new ObjectSource(state.plan.of("it")!, state, new StageAssets()));
-  rendered.update({ values: state.values, timeS, camera: new PerspectiveCamera(), composed: false });
+  rendered.update({ values: state.values, timeS, camera: new PerspectiveCamera(), isSoft: false });
   const { positions, colours } = rendered.drawnParts();
   const count = positions.length / 3;
   const corners = Array.from({ length: count }, (_, i) => ({

@@ -1,21 +1,11 @@
-import { Color, Group } from "three";
+import { settingOf } from "@bumbrel/core/kinds/table";
+import { Color, Group, Vector3 } from "three";
 import { type Frame, numberAt, type ObjectSource, type RenderedObject } from "../renderedObject";
+import type { ToneMappingMode } from "../toneMapping";
 import { setColour } from "./lights";
 
-/** What the lens does to the image, as it is now. */
-export interface LensLook {
-  fogColour: Color;
-  fog: number;
-  bloom: number;
-  bloomFrom: number;
-  bloomReach: number;
-  fringing: number;
-  feedback: number;
-  feedbackGrowth: number;
-  feedbackTurn: number;
-  vignette: number;
-}
 const NUMBERS = [
+  "exposure",
   "fog",
   "bloom",
   "bloomFrom",
@@ -25,37 +15,65 @@ const NUMBERS = [
   "feedbackGrowth",
   "feedbackTurn",
   "vignette",
+  "occlusion",
+  "occlusionRadius",
+  "defocus",
+  "focusDistance",
+  "focusRange",
+  "temperature",
+  "saturation",
+  "contrast",
+  "lutAmount",
 ] as const;
+const VECTORS = ["lift", "gamma", "gain"] as const;
+
+/** What the lens does to the image, as it is now. */
+export type LensLook = Record<(typeof NUMBERS)[number], number> &
+  Record<(typeof VECTORS)[number], Vector3> & {
+    fogColour: Color;
+    toneMapping: ToneMappingMode;
+    /** Whether fog has the colour of the backdrop's horizon rather than its own. */
+    fogOfBackdrop: boolean;
+  };
 
 export interface Lens extends RenderedObject {
   look: LensLook;
 }
 
 export function makeLens(source: ObjectSource): Lens {
-  const look: LensLook = {
+  const look = {
+    ...(Object.fromEntries(NUMBERS.map((key) => [key, 0])) as Record<(typeof NUMBERS)[number], number>),
+    lift: new Vector3(),
+    gamma: new Vector3(1, 1, 1),
+    gain: new Vector3(1, 1, 1),
     fogColour: new Color(),
-    fog: 0,
-    bloom: 0,
-    bloomFrom: 1,
-    bloomReach: 0.5,
-    fringing: 0,
-    feedback: 0,
-    feedbackGrowth: 1,
-    feedbackTurn: 0,
-    vignette: 0,
+    toneMapping: settingOf(source.object, "toneMapping") as ToneMappingMode,
+    fogOfBackdrop: settingOf(source.object, "fogOfBackdrop") === true,
+  };
+  // Before the first frame it is as it rests, so that what it needs can be loaded ahead.
+  const update = (frame: Frame) => {
+    if (!look.fogOfBackdrop) setColour(look.fogColour, source, frame, "fogColour");
+    for (const key of NUMBERS) look[key] = numberAt(source, frame, key);
+    for (const key of VECTORS) {
+      look[key].set(
+        numberAt(source, frame, key, 0),
+        numberAt(source, frame, key, 1),
+        numberAt(source, frame, key, 2),
+      );
+    }
   };
   return {
     root: new Group(),
     look,
-    update(frame: Frame) {
-      setColour(look.fogColour, source, frame, "fogColour");
-      for (const key of NUMBERS) look[key] = numberAt(source, frame, key);
+    update,
+    read: (property) => {
+      const value = look[property as keyof LensLook];
+      return typeof value === "number" ? value : value instanceof Object ? value.toArray() : undefined;
     },
-    read: (property) =>
-      property === "fogColour" ? look.fogColour.toArray() : look[property as (typeof NUMBERS)[number]],
     drawnParts: () => ({
       fogColour: look.fogColour.toArray(),
       ...Object.fromEntries(NUMBERS.map((key) => [key, [look[key]]])),
+      ...Object.fromEntries(VECTORS.map((key) => [key, look[key].toArray()])),
     }),
     dispose() {},
   };

@@ -1,3 +1,4 @@
+import { settingOf } from "@bumbrel/core/kinds/table";
 import {
   AmbientLight,
   type Color,
@@ -7,6 +8,7 @@ import {
   Object3D,
   PointLight,
   SpotLight,
+  Vector3,
 } from "three";
 import {
   DEGREES,
@@ -16,8 +18,10 @@ import {
   partsOfReadings,
   type RenderedObject,
 } from "../renderedObject";
+import type { ShadowLight } from "../shadows";
 
 const matrix = new Matrix4();
+const LANTERN_M = 0.7;
 
 /** Evaluated colours are linear light already, which is what three.js works in. */
 export function setColour(colour: Color, source: ObjectSource, frame: Frame, key: string): void {
@@ -32,6 +36,37 @@ export function standAtRoot(root: Object3D, { state: { placing }, plan }: Object
   matrix.decompose(root.position, root.quaternion, root.scale);
 }
 
+/** A light that can cast shadows, as the stage hands them out. */
+export interface CastingLight extends RenderedObject {
+  casting: ShadowLight;
+}
+
+/** Blur of a shadow's edge at the greatest softness, in pixels of its map. */
+const MOST_BLUR = 12;
+
+function castingLight<L extends ShadowLight["light"]>(
+  source: ObjectSource,
+  light: L,
+  root: Object3D,
+  more: (frame: Frame) => void,
+  extra?: () => Record<string, number | number[]>,
+): CastingLight {
+  const castsShadows = settingOf(source.object, "castsShadows") === true;
+  light.shadow.bias = -0.0004;
+  light.shadow.normalBias = 0.03;
+  const object = lightObject(
+    source,
+    light,
+    root,
+    (frame) => {
+      light.shadow.radius = 1 + MOST_BLUR * numberAt(source, frame, "shadowSoftness");
+      more(frame);
+    },
+    () => ({ shadowSoftness: (light.shadow.radius - 1) / MOST_BLUR, ...extra?.() }),
+  );
+  return { ...object, casting: { light, root, castsShadows } };
+}
+
 function lightObject<L extends Light>(
   source: ObjectSource,
   light: L,
@@ -39,6 +74,8 @@ function lightObject<L extends Light>(
   more: (frame: Frame) => void,
   extra: () => Record<string, number | number[]> = () => ({}),
 ): RenderedObject {
+  // Objects of every layer are lit, also those that are drawn by themselves.
+  light.layers.enableAll();
   const read = (): Record<string, number | number[]> => ({
     position: light.position.toArray(),
     colour: light.color.toArray(),
@@ -63,7 +100,9 @@ function lightObject<L extends Light>(
 
 export function makePointLight(source: ObjectSource): RenderedObject {
   const light = new PointLight();
-  return lightObject(
+  // A lamp can be inside a lantern: what is nearer to it casts no shadow.
+  light.shadow.camera.near = LANTERN_M;
+  return castingLight(
     source,
     light,
     light,
@@ -78,7 +117,7 @@ export function makeSpotLight(source: ObjectSource): RenderedObject {
   const light = new SpotLight();
   const root = new Object3D();
   root.add(light, light.target);
-  return lightObject(
+  return castingLight(
     source,
     light,
     root,
@@ -103,7 +142,21 @@ export function makeSpotLight(source: ObjectSource): RenderedObject {
 
 export function makeSunLight(source: ObjectSource): RenderedObject {
   const light = new DirectionalLight();
-  return lightObject(source, light, light, () => {});
+  const root = new Object3D();
+  root.add(light, light.target);
+  // Where it shines from: its own position moves with its shadow.
+  const from = new Vector3();
+  light.userData.from = from;
+  return castingLight(
+    source,
+    light,
+    root,
+    () => {
+      from.copy(light.position);
+      light.target.position.set(0, 0, 0);
+    },
+    () => ({ position: from.toArray() }),
+  );
 }
 
 export function makeAmbientLight(source: ObjectSource): RenderedObject {

@@ -1,8 +1,10 @@
 import type { Blend } from "@bumbrel/core/kinds/shared";
 import { settingOf } from "@bumbrel/core/kinds/table";
+import { DIFFERENCE_LAYER, SOFT_LAYER } from "../layers";
 import { HIDDEN, numberAt, type ObjectSource, type RenderedObject } from "../renderedObject";
 import { Dots } from "./dots";
 import { RootCopies } from "./rootCopies";
+import { Trails } from "./trails";
 
 const blendOf = ({ object }: ObjectSource) => settingOf(object, "blend") as Blend;
 
@@ -10,7 +12,8 @@ const blendOf = ({ object }: ObjectSource) => settingOf(object, "blend") as Blen
 export function makeParticles(source: ObjectSource): RenderedObject {
   const memory = () => source.state.simulation.get("particles", source.plan.object.id)!;
   let particles = memory();
-  const dots = new Dots(particles.most, blendOf(source));
+  const softness = { value: 0 };
+  const dots = new Dots(particles.most, blendOf(source), settingOf(source.object, "lit") === true, softness);
   const look = new Float64Array(9);
   let glow = 1;
   let opacity = 1;
@@ -40,6 +43,10 @@ export function makeParticles(source: ObjectSource): RenderedObject {
       const { values, timeS: now } = frame;
       dots.mesh.visible = source.state.placing.isShown(source.plan, values);
       if (!dots.mesh.visible) return;
+      dots.mesh.layers.set(
+        blendOf(source) === "difference" ? DIFFERENCE_LAYER : frame.isSoft ? SOFT_LAYER : 0,
+      );
+      softness.value = numberAt(source, frame, "softness");
       for (let axis = 0; axis < 3; axis++) {
         look[axis] = numberAt(source, frame, "colour", axis);
         look[3 + axis] = numberAt(source, frame, "middleColour", axis);
@@ -55,43 +62,35 @@ export function makeParticles(source: ObjectSource): RenderedObject {
       dots.send();
     },
     read: (property) => (property === "cap" ? particles.cap : property === "burst" ? burst : undefined),
-    drawnParts: () => (dots.mesh.visible ? dots.drawnParts() : HIDDEN),
+    drawnParts: () => (dots.mesh.visible ? { ...dots.drawnParts(), softness: [softness.value] } : HIDDEN),
     count: () => ({ particles: dots.mesh.visible ? dots.count : 0 }),
     dispose: () => dots.dispose(),
   };
 }
 
-/** Width of a trail where it begins, as a share of its body. */
-const TRAIL_WIDTH = 0.6;
+/** Bodies of orbits at most. */
+const MOST_BODIES = 64;
 /** A body's dot has soft edges: it is drawn wider to look as wide as it is. */
 const BODY_WIDTH = 1.35;
 
-/** Circling bodies and their trails, as dots. */
+/** Circling bodies as dots, and their trails as lines that face the eye. */
 export function makeOrbits(source: ObjectSource): RenderedObject {
   const memory = () => source.state.simulation.get("orbits", source.plan.object.id)!;
-  let trails = memory();
-  const most = 64 * (trails.most + 1);
-  const dots = new Dots(most, blendOf(source));
-  const copies = new RootCopies(dots.mesh);
+  let paths = memory();
+  const blend = blendOf(source);
+  const dots = new Dots(MOST_BODIES, blend);
+  const trails = new Trails(MOST_BODIES * (paths.most + 1), blend);
+  const copies = new RootCopies(trails.mesh, dots.mesh);
   const { root } = copies;
-  const now = new Float32Array(64 * 3);
-  const state = { size: 0, r: 0, g: 0, b: 0, opacity: 1, trailS: 1 };
-  const write = (at: number, ageS: number) => {
-    const { points } = trails;
-    const left = 1 - ageS / state.trailS;
-    if (left <= 0) return;
-    const { size, r, g, b, opacity } = state;
-    dots.add(
-      points[at],
-      points[at + 1],
-      points[at + 2],
-      size * TRAIL_WIDTH * (0.3 + 0.7 * left),
-      r,
-      g,
-      b,
-      opacity * left * left,
-    );
+  const now = new Float32Array(MOST_BODIES * 3);
+  const look = { half: 0, taper: 1, r: 0, g: 0, b: 0, opacity: 1, trailS: 1 };
+  const point = (x: number, y: number, z: number, ageS: number) => {
+    const left = Math.max(0, 1 - ageS / look.trailS);
+    const { half, taper, r, g, b, opacity } = look;
+    trails.add(x, y, z, half * (1 - taper * (1 - left)), r, g, b, opacity * Math.min(1, left * 1.6));
   };
+  const write = (at: number, ageS: number) =>
+    point(paths.points[at], paths.points[at + 1], paths.points[at + 2], ageS);
   return {
     root,
     update(frame) {
@@ -99,38 +98,45 @@ export function makeOrbits(source: ObjectSource): RenderedObject {
       root.visible = source.state.placing.isShown(source.plan, values);
       if (!root.visible) return;
       copies.place(source);
-      trails = memory();
-      const strength = numberAt(source, frame, "emissionStrength");
-      const light = (axis: number) =>
-        numberAt(source, frame, "emissionColour", axis) * strength +
-        numberAt(source, frame, "colour", axis) * 0.25;
-      state.size = numberAt(source, frame, "bodySize");
-      state.r = light(0);
-      state.g = light(1);
-      state.b = light(2);
-      state.opacity = numberAt(source, frame, "opacity");
-      state.trailS = numberAt(source, frame, "trail");
+      paths = memory();
+      const at = (key: string, axis = 0) => numberAt(source, frame, key, axis);
+      const strength = at("emissionStrength");
+      const light = (axis: number) => at("emissionColour", axis) * strength + at("colour", axis) * 0.25;
+      const size = at("bodySize");
+      look.half = (size * at("trailWidth")) / 2;
+      look.taper = at("trailTaper");
+      look.r = light(0);
+      look.g = light(1);
+      look.b = light(2);
+      look.opacity = at("opacity");
+      look.trailS = at("trail");
       dots.clear();
-      const bodies = trails.bodiesAt(timeS, values, now, 0);
+      trails.clear();
+      const bodies = paths.bodiesAt(timeS, values, now, 0);
       for (let body = 0; body < bodies; body++) {
-        if (state.trailS > 0) trails.forEachPoint(body, timeS, state.trailS, write);
-        const at = body * 3;
-        dots.add(
-          now[at],
-          now[at + 1],
-          now[at + 2],
-          state.size * BODY_WIDTH,
-          state.r,
-          state.g,
-          state.b,
-          state.opacity,
-        );
+        const [x, y, z] = [now[body * 3], now[body * 3 + 1], now[body * 3 + 2]];
+        if (look.trailS > 0) {
+          trails.begin();
+          point(x, y, z, 0);
+          paths.forEachPoint(body, timeS, look.trailS, write);
+        }
+        dots.add(x, y, z, size * BODY_WIDTH, look.r, look.g, look.b, look.opacity);
       }
       dots.send();
+      trails.send();
     },
-    read: (property) => (property === "radius" ? Math.hypot(now[0], now[1], now[2]) : copies.read(property)),
-    drawnParts: () => (root.visible ? { matrices: copies.matrices(), ...dots.drawnParts() } : HIDDEN),
+    read: (property) =>
+      property === "radius"
+        ? Math.hypot(now[0], now[1], now[2])
+        : property === "trailTaper"
+          ? look.taper
+          : copies.read(property),
+    drawnParts: () =>
+      root.visible ? { matrices: copies.matrices(), ...dots.drawnParts(), ...trails.drawnParts() } : HIDDEN,
     count: () => ({ particles: root.visible ? dots.count : 0 }),
-    dispose: () => dots.dispose(),
+    dispose() {
+      dots.dispose();
+      trails.dispose();
+    },
   };
 }

@@ -87,7 +87,7 @@ function put(
     );
     state.advanceTo(timeS);
     for (const { rendered } of all) {
-      rendered.update({ values: state.values, timeS, camera, composed: false });
+      rendered.update({ values: state.values, timeS, camera, isSoft: false });
     }
   };
   at(0);
@@ -124,19 +124,19 @@ const PROPERTIES = OBJECT_KIND_NAMES.flatMap((kind) =>
 const words = (text: string) => text.split(" ");
 const PLACED = words("position rotation scale spin");
 const FORMED = words(
-  "climb copyDelay copyDelayBeats copyScale copyShift copyTurn placeSpread reach scaleSpread spacing sweep valueSpread",
+  "climb copyDelay copyDelayBeats copyScale copyShift copyTurn placeSpread reach scaleSpread shapeSpread spacing sweep valueSpread",
 );
 const SIZED = words("growth height radius size wakeDrift wakeGrowth");
 const LIT = words("emissionColour emissionStrength opacity");
 const ALL_OF_A_BODY = words(
-  "colours glows gradientAmount gradientShift matrices metalness roughness shown tiling tube",
+  "clearcoat clearcoatRoughness colours emissionFalloff filmThickness glows gradientAmount gradientShift iridescence matrices metalness refraction reveal revealSoftness rounding roughness sheen sheenColour shown thickness tiling transmission tube",
 );
 
 /** Which numbers are sent to be drawn because of a property; without an entry those that have its own name. */
 function expectedParts(kind: ObjectKind, key: string): string[] {
   const { surface, copies, shared, holdsObjects } = can(kind);
   const isBody = surface || shared || holdsObjects;
-  const isDots = kind === "particles" || kind === "orbits";
+  const isDots = kind === "particles";
   if (kind === "camera" && key !== "fieldOfView") {
     return [
       ...(key === "target" ? ["target"] : ["position"]),
@@ -155,10 +155,20 @@ function expectedParts(kind: ObjectKind, key: string): string[] {
     if ([...LIT, "wakeFade", "wakeLife"].includes(key)) return ["glows"];
     return [key];
   }
-  if (isDots) {
+  if (kind === "orbits") {
     if (key === "visibility")
-      return [...(kind === "orbits" ? ["matrices"] : []), "colours", "hidden", "places"].sort();
-    if (kind === "orbits" && PLACED.includes(key)) return ["matrices"];
+      return words("colours hidden matrices places trailColours trailOpacities trailPlaces");
+    if (PLACED.includes(key)) return ["matrices"];
+    if (key === "bodies") return words("colours places trailColours trailOpacities trailPlaces");
+    if (key === "trail") return words("trailColours trailOpacities trailPlaces");
+    if (key === "opacity") return words("colours trailOpacities");
+    if (/^trail/.test(key)) return ["trailColours"];
+    if (key === "bodySize") return words("places trailColours");
+    return [...LIT, "colour"].includes(key) ? words("colours trailColours") : words("places trailPlaces");
+  }
+  if (isDots) {
+    if (key === "softness") return ["softness"];
+    if (key === "visibility") return words("colours hidden places softness");
     if ([...LIT, "colour", "middleColour", "endColour", "glow"].includes(key)) return ["colours"];
     // As many dots as before, or more and fewer.
     const isCount = ["bodies", "trail", "burst", "cap", "life", "rate"].includes(key);

@@ -1,14 +1,12 @@
-import { settingOf } from "@bumbrel/core/kinds/table";
 import {
   Color,
   Mesh,
   MeshStandardMaterial,
   PlaneGeometry,
-  ShaderMaterial,
-  Texture,
   type WebGLProgramParametersWithUniforms,
 } from "three";
 import { setTransparent } from "../copyMaterial";
+import { Mirror } from "../mirror";
 import {
   type Frame,
   numberAt,
@@ -18,79 +16,23 @@ import {
 } from "../renderedObject";
 import { setColour } from "./lights";
 
-/** A sheet behind everything that fills the image: a gradient from bottom to top, with an image over it. */
-export function makeBackdrop(source: ObjectSource): RenderedObject {
-  const id = settingOf(source.object, "hasPicture") ? settingOf(source.object, "pictureId") : null;
-  const texture = typeof id === "string" ? source.assets.picture(id, false) : undefined;
-  const image = texture?.image as { width: number; height: number } | undefined;
-  const material = new ShaderMaterial({
-    depthTest: false,
-    depthWrite: false,
-    toneMapped: false,
-    uniforms: {
-      top: { value: new Color() },
-      bottom: { value: new Color() },
-      backdrop: { value: texture ?? new Texture() },
-      pictureAmount: { value: 0 },
-      pictureAspect: { value: image ? image.width / image.height : 1 },
-      screenAspect: { value: 1 },
-      composed: { value: false },
-    },
-    vertexShader:
-      "varying vec2 place; void main() { place = uv; gl_Position = vec4(position.xy, 1.0, 1.0); }",
-    // A grain finer than one step of the screen keeps dark gradients from showing bands.
-    fragmentShader: `
-      uniform vec3 top; uniform vec3 bottom; uniform sampler2D backdrop; uniform float pictureAmount;
-      uniform float pictureAspect; uniform float screenAspect; uniform bool composed; varying vec2 place;
-      float grain(vec2 p) { return fract(sin(dot(p, vec2(12.9898, 78.233))) * 43758.5453); }
-      void main() {
-        vec3 colour = mix(bottom, top, smoothstep(0.25, 1.0, place.y));
-        if (pictureAmount > 0.0) {
-          vec2 fit = screenAspect > pictureAspect ? vec2(1.0, pictureAspect / screenAspect) : vec2(screenAspect / pictureAspect, 1.0);
-          vec4 seen = texture2D(backdrop, (place - 0.5) * fit + 0.5);
-          colour = mix(colour, seen.rgb, seen.a * pictureAmount);
-        }
-        // A backdrop is seen in the very colours it has: what the last pass will do to dark ones is undone beforehand.
-        if (composed) {
-          float least = min(colour.r, min(colour.g, colour.b));
-          colour += (least < 0.04 ? 0.4 * sqrt(least) : least + 0.04) - least;
-        }
-        gl_FragColor = vec4(colour, 1.0);
-        #include <colorspace_fragment>
-        gl_FragColor.rgb += (grain(gl_FragCoord.xy) - 0.5) / 255.0;
-      }`,
-  });
-  const geometry = new PlaneGeometry(2, 2);
-  const root = new Mesh(geometry, material);
-  root.frustumCulled = false;
-  root.renderOrder = -1000;
-  const { uniforms } = material;
-  let amount = 1;
-  const read = (): Record<string, number | number[]> => ({
-    top: uniforms.top.value.toArray(),
-    bottom: uniforms.bottom.value.toArray(),
-    pictureAmount: amount,
-  });
-  return {
-    root,
-    update(frame) {
-      setColour(uniforms.top.value, source, frame, "top");
-      setColour(uniforms.bottom.value, source, frame, "bottom");
-      amount = numberAt(source, frame, "pictureAmount");
-      uniforms.pictureAmount.value = texture ? amount : 0;
-      uniforms.composed.value = frame.composed;
-      uniforms.screenAspect.value = (frame.camera as { aspect?: number }).aspect ?? 1;
-    },
-    read: (property) => read()[property],
-    drawnParts: () => partsOfReadings(read()),
-    dispose() {
-      geometry.dispose();
-      material.dispose();
-    },
-  };
-}
+/** Blur of the reflection in the roughest surface, in halvings of its image. */
+const MOST_BLUR = 5;
 
-/** A flat surface of the surroundings; `inject` gives it lines or waves. */
+/** Mixes in what is mirrored: the more, the flatter the surface is looked at. */
+const REFLECT = `
+  if (reflection > 0.0) {
+    vec4 mirrorAt = mirrorPlaces * vec4(vPlace, 1.0);
+    // Waves shift what is mirrored along the surface, far less across than towards the eye.
+    vec3 lean = (vec4(normal, 0.0) * viewMatrix).xyz;
+    vec2 mirrorUv = mirrorAt.xy / mirrorAt.w + vec2(lean.x, lean.z) * vec2(0.12, 0.22);
+    float facing = abs(dot(normal, normalize(vViewPosition)));
+    float share = reflection * mix(0.12, 1.0, pow(1.0 - facing, 2.2));
+    vec3 mirrored = textureLod(mirrorMap, clamp(mirrorUv, 0.001, 0.999), roughnessFactor * ${MOST_BLUR}.0).rgb;
+    outgoingLight = mix(outgoingLight, mirrored, share);
+  }`;
+
+/** A flat surface of the surroundings, which may mirror what stands on it; `inject` gives it lines or waves. */
 function flat(
   source: ObjectSource,
   uniforms: Record<string, { value: unknown }>,
@@ -98,23 +40,36 @@ function flat(
   more: (frame: Frame) => void,
 ): RenderedObject {
   const material = new MeshStandardMaterial();
+  const mirror = new Mirror();
+  const edge = { reflection: { value: 0 }, edgeFade: { value: 0 } };
+  let wanted = 0;
   material.onBeforeCompile = (shader) => {
-    Object.assign(shader.uniforms, uniforms);
+    Object.assign(shader.uniforms, uniforms, edge, mirror.uniforms);
     shader.vertexShader = shader.vertexShader
-      .replace("#include <common>", "#include <common>\nvarying vec3 vPlace;")
+      .replace("#include <common>", "#include <common>\nvarying vec3 vPlace; varying vec2 vAway;")
       .replace(
         "#include <begin_vertex>",
-        "#include <begin_vertex>\nvPlace = (modelMatrix * vec4(position, 1.0)).xyz;",
+        "#include <begin_vertex>\nvPlace = (modelMatrix * vec4(position, 1.0)).xyz; vAway = position.xz * 2.0;",
       );
-    shader.fragmentShader = shader.fragmentShader.replace(
-      "#include <common>",
-      "#include <common>\nvarying vec3 vPlace;",
-    );
+    shader.fragmentShader = shader.fragmentShader
+      .replace(
+        "#include <common>",
+        `#include <common>
+        varying vec3 vPlace; varying vec2 vAway;
+        uniform sampler2D mirrorMap; uniform mat4 mirrorPlaces; uniform float reflection; uniform float edgeFade;`,
+      )
+      .replace("#include <opaque_fragment>", `${REFLECT}\n#include <opaque_fragment>`)
+      .replace(
+        "#include <dithering_fragment>",
+        `#include <dithering_fragment>
+        if (edgeFade > 0.0) gl_FragColor.a *= 1.0 - smoothstep(1.0 - edgeFade, 1.0, length(vAway));`,
+      );
     inject(shader);
   };
   material.customProgramCacheKey = () => source.object.kind;
   const geometry = new PlaneGeometry(1, 1).rotateX(-Math.PI / 2);
   const root = new Mesh(geometry, material);
+  root.receiveShadow = true;
   const read = (): Record<string, number | number[]> => ({
     position: root.position.toArray(),
     extent: root.scale.x,
@@ -122,6 +77,8 @@ function flat(
     roughness: material.roughness,
     metalness: material.metalness,
     opacity: material.opacity,
+    reflection: wanted,
+    edgeFade: edge.edgeFade.value,
     visibility: Number(root.visible),
   });
   return {
@@ -138,7 +95,18 @@ function flat(
       setColour(material.color, source, frame, "colour");
       material.roughness = numberAt(source, frame, "roughness");
       material.metalness = numberAt(source, frame, "metalness");
+      wanted = numberAt(source, frame, "reflection");
+      edge.edgeFade.value = numberAt(source, frame, "edgeFade");
       more(frame);
+      setTransparent(material, material.opacity < 1 || edge.edgeFade.value > 0);
+    },
+    beforeImage(renderer, stage, eye, { reflections }) {
+      edge.reflection.value = 0;
+      if (!root.visible || wanted <= 0 || reflections === 0) return;
+      // Seen from below there is nothing to mirror.
+      if (eye.position.y <= root.position.y) return;
+      mirror.draw(renderer, stage, eye, root, reflections);
+      edge.reflection.value = wanted;
     },
     read: (property) => read()[property],
     drawnParts: () => ({
@@ -151,6 +119,7 @@ function flat(
       ),
     }),
     dispose() {
+      mirror.dispose();
       geometry.dispose();
       material.dispose();
     },
@@ -231,7 +200,6 @@ export function makeWater(source: ObjectSource): RenderedObject {
       uniforms.wavePhase.value = -((2 * Math.PI * run) / length);
       const material = (made.object!.root as Mesh).material as MeshStandardMaterial;
       material.opacity = numberAt(source, frame, "opacity");
-      setTransparent(material, material.opacity < 1);
     },
   );
   return made.object;

@@ -1,13 +1,15 @@
 import type { ObjectKind } from "@bumbrel/core/document/scene";
 import { Group } from "three";
 import type { DrawnParts, ObjectSource, RenderedObject } from "../renderedObject";
+import { makeBackdrop } from "./backdrop";
 import { makeBody } from "./body";
 import { makeCamera } from "./camera";
 import { makeNest, makeOutlines, makeRibbon, makeSpectrum, makeWaveform } from "./drawings";
+import { makeEnvironment } from "./environment";
 import { makeLens } from "./lens";
 import { makeAmbientLight, makePointLight, makeSpotLight, makeSunLight } from "./lights";
 import { makeOrbits, makeParticles } from "./moving";
-import { makeBackdrop, makeGround, makeWater } from "./surroundings";
+import { makeGround, makeWater } from "./surroundings";
 
 /** Kinds that are not drawn by themselves: a group places the objects in it, a material shows on others. */
 function makeUnseen(source: ObjectSource): RenderedObject {
@@ -29,10 +31,12 @@ function drawnOfOthers({ plan, state: { placing } }: ObjectSource): DrawnParts {
 const MAKERS: Record<ObjectKind, (source: ObjectSource) => RenderedObject> = {
   camera: makeCamera,
   backdrop: makeBackdrop,
+  environment: makeEnvironment,
   lens: makeLens,
   box: makeBody,
   sphere: makeBody,
   cylinder: makeBody,
+  capsule: makeBody,
   cone: makeBody,
   torus: makeBody,
   plane: makeBody,

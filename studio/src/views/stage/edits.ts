@@ -29,15 +29,22 @@ export function addObject(
   return id;
 }
 
-/** Adds an image or model, and an object that shows it. */
+/** Adds an image or model, and an object that shows it; of other files the document only knows from then on. */
 export function addAsset(workbench: Workbench, asset: Asset): string {
   const id = nanoid(10);
+  if (asset.kind !== "picture" && asset.kind !== "model") {
+    workbench.edit(`add ${asset.name}`, (scene) => {
+      scene.assets.push(asset);
+    });
+    return asset.id;
+  }
+  const { kind } = asset;
   const name = freeName(workbench.scene, asset.name);
   workbench.edit(`add ${name}`, (scene) => {
     scene.assets.push(asset);
     const shows: StageObject["settings"] =
       asset.kind === "picture" ? { pictureId: asset.id } : { modelId: asset.id };
-    (scene as Scene).objects.push({ ...newObject(id, asset.kind, name), settings: shows, ...ownOf(asset) });
+    (scene as Scene).objects.push({ ...newObject(id, kind, name), settings: shows, ...ownOf(asset) });
   });
   return id;
 }

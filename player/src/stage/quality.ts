@@ -1,0 +1,166 @@
+import type { QualityStep } from "@bumbrel/core/document/scene";
+
+/** What a step of quality spends on drawing; none of it changes a number. */
+export interface QualitySpending {
+  /** Share of the screen's pixels along each side. */
+  pixels: number;
+  /** Samples that soften edges in each pixel. */
+  samples: number;
+  /** Whether edges are smoothed once more in the finished image, where very bright light meets dark. */
+  smoothsEdges: boolean;
+  /** Whether the image goes through bloom, feedback, grading and the like. */
+  effects: boolean;
+  /** Share of the image's pixels that bloom is computed on. */
+  bloom: number;
+  occlusion: "none" | "low" | "medium" | "high";
+  focus: boolean;
+  /** Lights that cast shadows at most, those of them that do so in all directions, and pixels of a side of a shadow. */
+  shadows: { lights: number; lamps: number; pixels: number };
+  /** Share of the image's pixels that a reflection is drawn with; 0 draws none. */
+  reflections: number;
+  /** Whether particles fade where they touch things. */
+  softParticles: boolean;
+  /** Whether the environment is mirrored in surfaces, or only lights them. */
+  mirrorsEnvironment: boolean;
+}
+
+/** The ladder of quality: what is on at each step. */
+export const QUALITY: Record<QualityStep, QualitySpending> = {
+  film: {
+    pixels: 1,
+    samples: 8,
+    smoothsEdges: true,
+    effects: true,
+    bloom: 1,
+    occlusion: "high",
+    focus: true,
+    shadows: { lights: 8, lamps: 4, pixels: 4096 },
+    reflections: 1,
+    softParticles: true,
+    mirrorsEnvironment: true,
+  },
+  desktop: {
+    pixels: 1,
+    samples: 4,
+    smoothsEdges: true,
+    effects: true,
+    bloom: 0.5,
+    occlusion: "medium",
+    focus: true,
+    shadows: { lights: 4, lamps: 2, pixels: 2048 },
+    reflections: 0.5,
+    softParticles: true,
+    mirrorsEnvironment: true,
+  },
+  // Two eyes, and no time for passes over the image.
+  headset: {
+    pixels: 1,
+    samples: 4,
+    smoothsEdges: false,
+    effects: false,
+    bloom: 0.25,
+    occlusion: "none",
+    focus: false,
+    shadows: { lights: 1, lamps: 0, pixels: 1024 },
+    reflections: 0,
+    softParticles: false,
+    mirrorsEnvironment: true,
+  },
+  phone: {
+    pixels: 0.75,
+    samples: 2,
+    smoothsEdges: false,
+    effects: true,
+    bloom: 0.25,
+    occlusion: "none",
+    focus: false,
+    shadows: { lights: 1, lamps: 0, pixels: 1024 },
+    reflections: 0.25,
+    softParticles: false,
+    mirrorsEnvironment: true,
+  },
+  plain: {
+    pixels: 0.5,
+    samples: 0,
+    smoothsEdges: false,
+    effects: false,
+    bloom: 0.25,
+    occlusion: "none",
+    focus: false,
+    shadows: { lights: 0, lamps: 0, pixels: 512 },
+    reflections: 0,
+    softParticles: false,
+    mirrorsEnvironment: false,
+  },
+};
+
+/** Frames that take longer than this, ms, for a while make the automatic quality go a step down. */
+const TOO_LONG_MS = 1000 / 40;
+/** Frames looked at before each decision: about two seconds at 60 frames a second. */
+const FRAMES = 120;
+/** Steps that the automatic quality takes from each budget, downwards. */
+const LADDERS: Record<"desktop" | "phone" | "headset", readonly QualityStep[]> = {
+  desktop: ["desktop", "phone", "plain"],
+  phone: ["phone", "plain"],
+  headset: ["headset", "plain"],
+};
+
+/**
+ * Chooses a step of quality by the time that frames take over a while. It begins with the step of the budget, and goes
+ * down when most frames are late; it never goes up again by itself, so that the image does not change to and fro.
+ */
+export class AutomaticQuality {
+  private readonly isSoftware: boolean;
+  private budget: keyof typeof LADDERS = "desktop";
+  private below = 0;
+  private late = 0;
+  private frames = 0;
+
+  /** @param isSoftware  whether there is no graphics card: then it is the last step at once */
+  constructor(isSoftware: boolean) {
+    this.isSoftware = isSoftware;
+  }
+
+  get step(): QualityStep {
+    return this.isSoftware ? "plain" : LADDERS[this.budget][this.below];
+  }
+
+  /** Begins again at the step of a budget, unless that is the budget it has. */
+  setBudget(budget: keyof typeof LADDERS): void {
+    if (budget === this.budget) return;
+    this.budget = budget;
+    this.below = 0;
+    this.forget();
+  }
+
+  /** Looks away from frames that are late for other reasons: loading, a view that has just been opened. */
+  forget(): void {
+    this.late = 0;
+    this.frames = 0;
+  }
+
+  /**
+   * Takes note of the time between two frames, ms.
+   *
+   * @returns whether the step is another one now
+   */
+  observe(intervalMs: number): boolean {
+    this.frames++;
+    if (intervalMs > TOO_LONG_MS) this.late++;
+    // On slow machines the answer is needed sooner than after so many frames.
+    const isLong = this.late * TOO_LONG_MS > FRAMES * (1000 / 60);
+    if (this.frames < FRAMES && !isLong) return false;
+    const isLate = this.late > this.frames / 2;
+    this.forget();
+    if (!isLate || this.isSoftware || this.below === LADDERS[this.budget].length - 1) return false;
+    this.below++;
+    return true;
+  }
+}
+
+/** Whether a browser draws without a graphics card, as far as it tells. */
+export function drawsInSoftware(gl: WebGLRenderingContext | WebGL2RenderingContext): boolean {
+  const info = gl.getExtension("WEBGL_debug_renderer_info");
+  const name = info ? String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL)) : "";
+  return /swiftshader|llvmpipe|software|basic render/i.test(name);
+}
