@@ -61,6 +61,7 @@ const LOOK_BEFORE_6: Record<string, { settings?: object; rest?: object }> = {
   ground: { rest: { reflection: 0, edgeFade: 0 } },
   box: { rest: { rounding: 0 } },
   cylinder: { rest: { rounding: 0 } },
+  text: { rest: { depth: 0.002 } },
   pointLight: { settings: { castsShadows: false } },
   spotLight: { settings: { castsShadows: false } },
   sunLight: { settings: { castsShadows: false } },

@@ -49,10 +49,14 @@ export const ALWAYS = {
     singleton: true,
     can: {},
     properties: {
-      top: colour("Top colour", sky.top, "Colour of the sky overhead."),
-      horizon: colour("Horizon colour", sky.horizon, "Colour of the sky at the horizon.", { when: inSky }),
+      top: colour("Top colour", sky.top, "Colour of the sky overhead.", { role: "top" }),
+      horizon: colour("Horizon colour", sky.horizon, "Colour of the sky at the horizon.", {
+        when: inSky,
+        role: "horizon",
+      }),
       bottom: colour("Bottom colour", sky.bottom, "Colour at the bottom, or below the horizon.", {
         when: plainColours,
+        role: "bottom",
       }),
       horizonSpread: number(
         "Horizon spread",
@@ -169,6 +173,7 @@ export const ALWAYS = {
     properties: {
       exposure: number("Exposure", "EV", [-8, 8, 0.01], 0, 1, "Each step of 1 doubles the light."),
       fogColour: colour("Fog colour", sky.horizon, "Colour that distant things fade into.", {
+        role: "horizon",
         when: { setting: "fogOfBackdrop", is: [false] },
       }),
       fog: number(

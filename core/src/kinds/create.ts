@@ -38,13 +38,21 @@ export function newScene(name: string): Scene {
   };
 }
 
-/** A new project: what always exists, and light to see things by. */
+/** A new project: what always exists, light to see things by, and a floor they stand on. */
 export function newProject(name: string): Scene {
   const scene = newScene(name);
-  scene.objects.push({
-    ...newObject("above", "sunLight", "Light from above"),
-    rest: { colour: "#f4ecdc", intensity: 2.2 },
-  });
+  const { floor, lamp } = PALETTES[DEFAULT_PALETTE];
+  const restOfKind = (kind: ObjectKind, rest: StageObject["rest"]) =>
+    Object.assign(scene.objects.find((one) => one.kind === kind)!.rest, rest);
+  restOfKind("camera", { position: [0, 1.9, 6.6], target: [0, 0.9, 0], fieldOfView: 40 });
+  restOfKind("lens", { bloom: 0.25, vignette: 0.25 });
+  scene.objects.push(
+    { ...newObject("above", "sunLight", "Light from above"), rest: { colour: lamp, intensity: 2 } },
+    {
+      ...newObject("floor", "ground", "Floor"),
+      rest: { colour: floor, lineGlow: 0, roughness: 0.35, reflection: 0.35, extent: 40 },
+    },
+  );
   return scene;
 }
 

@@ -31,7 +31,7 @@ export const LIGHTS = {
     can: LAMP,
     properties: {
       position,
-      colour: colour("Colour", "#ffd9a0", "Colour of the light."),
+      colour: colour("Colour", "#ffd9a0", "Colour of the light.", { role: "lamp" }),
       intensity: number("Intensity", "cd", [0, 2000, 0.1], 30, 120, "Luminous intensity."),
       reach: falloff,
       ...casting,
@@ -47,7 +47,7 @@ export const LIGHTS = {
     properties: {
       position: { ...position, default: [0, 5, 3] },
       target: vector("Target", "m", PLACE, [0, 0, 0], 2, "The point in the middle of its light."),
-      colour: colour("Colour", "#ffe6bf", "Colour of the light."),
+      colour: colour("Colour", "#ffe6bf", "Colour of the light.", { role: "lamp" }),
       intensity: number("Intensity", "cd", [0, 5000, 0.1], 120, 400, "Luminous intensity."),
       angle: number("Cone angle", "°", [1, 85, 1], 24, 20, "From the middle of the cone to its edge."),
       softness: number("Edge softness", "", SHARE, 0.4, 0.6, "0 is a sharp edge, 1 has none."),
@@ -64,7 +64,7 @@ export const LIGHTS = {
     can: LAMP,
     properties: {
       position: vector("Direction from", "m", PLACE, [4, 8, 3], 6, "It shines from here towards the origin."),
-      colour: colour("Colour", "#9fc4d8", "Colour of the light."),
+      colour: colour("Colour", "#9fc4d8", "Colour of the light.", { role: "lamp" }),
       intensity: number("Intensity", "lx", [0, 100, 0.01], 1, 3, "Illuminance on a surface that faces it."),
       ...casting,
       visibility,
@@ -77,7 +77,7 @@ export const LIGHTS = {
     shelf: "lights",
     can: { grouped: true },
     properties: {
-      colour: colour("Colour", "#88a8b0", "Colour of the light."),
+      colour: colour("Colour", "#88a8b0", "Colour of the light.", { role: "lamp" }),
       intensity: number("Intensity", "lx", [0, 100, 0.01], 0.4, 2, "Illuminance on every surface."),
       visibility,
     },

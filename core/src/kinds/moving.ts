@@ -44,9 +44,9 @@ export const MOVING = {
       gravity: number("Gravity", "m/s²", [-50, 50, 0.1], -0.6, 4, "Downward acceleration; negative rises."),
       size: number("Start size", "m", [0.001, 10, 0.005], 0.06, 0.15, "Diameter at the start."),
       endSize: number("End size", "m", [0, 10, 0.005], 0.02, 0.15, "Diameter at the end."),
-      colour: colour("Start colour", "#ffcf6b", "Colour at the start."),
-      middleColour: colour("Middle colour", "#ff8a5a", "Colour half-way."),
-      endColour: colour("End colour", "#5a1d2e", "Colour at the end."),
+      colour: colour("Start colour", "#ffcf6b", "Colour at the start.", { role: "ink" }),
+      middleColour: colour("Middle colour", "#ff8a5a", "Colour half-way.", { role: "secondInk" }),
+      endColour: colour("End colour", "#5a1d2e", "Colour at the end.", { role: "thirdInk" }),
       glow: number("Emission", "×", GLOW, 1.4, 3, "Strength of their light."),
       opacity: number("Opacity", "", SHARE, 1, 1, "How much they cover; each fades out at its end."),
       softness: number(

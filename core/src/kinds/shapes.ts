@@ -1,11 +1,12 @@
-import { choice, reference, text, whole } from "../setting/descriptor";
+import { choice, number as numberSetting, reference, text, toggle, whole } from "../setting/descriptor";
 import { number, vector, within } from "../setting/property";
 import type { ObjectKindDeclaration, ReadSize } from "./declaration";
-import { BODY, body, bodySettings, LENGTH, surface } from "./shared";
+import { BODY, body, bodySettings, LENGTH, SHARE, surface } from "./shared";
 
 const size = vector("Size", "m", LENGTH, [1, 1, 1], 0.8, "Width, height and depth at scale 1.");
 const radius = number("Radius", "m", [0.001, 500, 0.01], 0.5, 0.5, "Radius at scale 1.");
 const height = number("Height", "m", LENGTH, 1, 1, "Height at scale 1.");
+const onNoise = { when: { setting: "heightsFrom", is: ["noise"] } };
 const anchor = within(
   "main",
   choice(
@@ -24,9 +25,10 @@ const rounding = number(
   0.3,
   "Radius of its rounded edges; at most half its shortest side.",
 );
-/** Images and models have colours of their own. */
+/** Images and models have colours of their own, which take nothing from a palette. */
+const { role: _ofThePalette, ...ownColour } = surface.colour;
 const untinted = {
-  colour: { ...surface.colour, default: "#ffffff", help: "Multiplies its own colours; white leaves them." },
+  colour: { ...ownColour, default: "#ffffff", help: "Multiplies its own colours; white leaves them." },
 };
 
 const cube = (edge: number) => [edge, edge, edge] as const;
@@ -115,14 +117,174 @@ export const SHAPES = {
       ...bodySettings,
     },
   },
-  text: {
-    label: "Text",
-    help: "Words on a transparent sheet.",
+  extrusion: {
+    label: "Extruded outline",
+    help: "A star, leaf, gear or drawn outline with depth, standing on its base.",
     shelf: "shapes",
     can: BODY,
-    body: { size: (read) => cube(read("height")), isFlat: true },
-    properties: body({ height: { ...height, default: 0.6, help: "Height of a line at scale 1." } }),
+    body: { size: (read) => [read("size", 0), read("size", 1), read("size", 2)] },
+    properties: body({ size: { ...size, default: [1, 0.4, 1] } }),
     settings: {
+      outline: within(
+        "main",
+        choice(
+          "Outline",
+          {
+            polygon: "polygon",
+            star: "star",
+            leaf: "leaf",
+            heart: "heart",
+            gear: "gear",
+            cross: "cross",
+            drop: "drop",
+            drawn: "drawn",
+          },
+          "star",
+          "Its shape as seen from above.",
+        ),
+      ),
+      sides: within(
+        "main",
+        whole("Corners", [3, 64], 6, "Corners of a polygon, points of a star, teeth of a gear.", {
+          when: { setting: "outline", is: ["polygon", "star", "gear"] },
+        }),
+      ),
+      inner: within(
+        "main",
+        numberSetting(
+          "Inner radius",
+          "",
+          SHARE,
+          0.55,
+          "How deep it is cut, or how wide a leaf or cross is.",
+          {
+            when: { setting: "outline", is: ["star", "gear", "leaf", "cross"] },
+          },
+        ),
+      ),
+      drawnOutline: within("main", {
+        type: "path",
+        label: "Points",
+        help: "Points of the outline as seen from above.",
+        when: { setting: "outline", is: ["drawn"] },
+        default: [
+          [-1, 0, -0.6],
+          [1, 0, -0.6],
+          [1, 0, 0.6],
+          [-1, 0, 0.6],
+        ],
+      }),
+      taper: within("main", numberSetting("Taper", "", SHARE, 0, "How much narrower its foot is.")),
+      twist: within(
+        "main",
+        numberSetting("Twist", "°", [-720, 720, 1], 0, "Turn of its top against its foot."),
+      ),
+      bevel: within("main", numberSetting("Bevel", "", [0, 0.25, 0.005], 0.04, "Width of its rounded rims.")),
+      anchor,
+      ...bodySettings,
+    },
+  },
+  lathe: {
+    label: "Turned profile",
+    help: "A vase, bell, bowl or spindle: a drawn profile turned about its upright axis.",
+    shelf: "shapes",
+    can: BODY,
+    body: upright,
+    properties: body({ radius, height }),
+    settings: {
+      profile: within("main", {
+        type: "curve",
+        label: "Profile",
+        help: "Half its width, from its foot at the left to its top at the right.",
+        default: [
+          { at: 0, value: 0.45 },
+          { at: 0.3, value: 1 },
+          { at: 0.7, value: 0.38 },
+          { at: 1, value: 0.62 },
+        ],
+      }),
+      anchor,
+      ...bodySettings,
+    },
+  },
+  tube: {
+    label: "Tube",
+    help: "A tube along a line through points.",
+    shelf: "shapes",
+    can: BODY,
+    body: { size: () => cube(1) },
+    properties: body({
+      tube: number("Tube radius", "m", [0.001, 50, 0.005], 0.12, 0.2, "Radius in the middle of its length."),
+      tubeTaper: number("End taper", "", SHARE, 0, 0.8, "1 runs to a point at both ends."),
+    }),
+    settings: {
+      course: within("main", {
+        type: "path",
+        label: "Course",
+        help: "Points that it goes through.",
+        default: [
+          [-1.4, 0.3, 0],
+          [-0.5, 1.2, -0.4],
+          [0.5, 0.5, 0.4],
+          [1.4, 1.4, 0],
+        ],
+      }),
+      isClosed: within("main", toggle("Closed", false, "Its end is joined to its start.")),
+      ...bodySettings,
+    },
+  },
+  terrain: {
+    label: "Terrain",
+    help: "Hills from noise, or from the light and dark of an image.",
+    shelf: "around",
+    can: BODY,
+    body: { size: (read) => [read("size", 0), read("size", 1), read("size", 2)] },
+    properties: body({
+      size: { ...size, default: [12, 1.6, 12], help: "Width, greatest height and depth." },
+    }),
+    settings: {
+      heightsFrom: within(
+        "main",
+        choice(
+          "Heights from",
+          { noise: "noise", image: "an image" },
+          "noise",
+          "What its hills are made from.",
+        ),
+      ),
+      heightId: within(
+        "main",
+        reference("Image", "picture", "Light parts are high, dark ones low.", {
+          when: { setting: "heightsFrom", is: ["image"] },
+        }),
+      ),
+      hills: within(
+        "main",
+        numberSetting("Hills", "×", [0.5, 20, 0.1], 4, "How many there are across.", onNoise),
+      ),
+      ruggedness: within(
+        "main",
+        numberSetting("Ruggedness", "", SHARE, 0.45, "How rough the hills are.", onNoise),
+      ),
+      anchor,
+      ...bodySettings,
+    },
+  },
+  text: {
+    label: "Text",
+    help: "Letters with depth, sharp from any distance.",
+    shelf: "shapes",
+    can: BODY,
+    body: { size: (read) => [read("height"), read("height"), read("depth")], isFlat: true },
+    properties: body({
+      height: { ...height, default: 0.6, help: "Height of a line at scale 1." },
+      depth: number("Depth", "m", [0.001, 50, 0.005], 0.08, 0.3, "Depth of its letters."),
+    }),
+    settings: {
+      bevel: within(
+        "main",
+        numberSetting("Bevel", "", [0, 0.1, 0.002], 0.012, "Width of its rounded edges."),
+      ),
       text: within("main", text("Text", "Lanterns", "The words; a new line starts another line.", 400)),
       ...bodySettings,
     },

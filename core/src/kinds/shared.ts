@@ -71,8 +71,11 @@ export const blendSetting = within(
 
 /** Colour, emission and opacity of anything that is drawn. */
 export const glowing = {
-  colour: colour("Colour", "#d8cdb8", "Surface colour in light.", ofEach),
-  emissionColour: colour("Emission colour", "#ffb347", "Colour of its own light.", ofEach),
+  colour: colour("Colour", "#d8cdb8", "Surface colour in light.", { ...ofEach, role: "ink" }),
+  emissionColour: colour("Emission colour", "#ffb347", "Colour of its own light.", {
+    ...ofEach,
+    role: "ink",
+  }),
   emissionStrength: number("Emission", "×", GLOW, 0, 3, "Strength of its own light.", ofEach),
   opacity: number("Opacity", "", SHARE, 1, 1, "0 is invisible, 1 hides what is behind.", ofEach),
 };
@@ -115,7 +118,10 @@ export const surface = {
     finished("coated"),
   ),
   sheen: number("Sheen", "", SHARE, 1, 1, "How much fibres catch light at the edges.", finished("cloth")),
-  sheenColour: colour("Sheen colour", "#f2ead6", "Colour of that light.", finished("cloth")),
+  sheenColour: colour("Sheen colour", "#f2ead6", "Colour of that light.", {
+    ...finished("cloth"),
+    role: "secondInk",
+  }),
   transmission: number(
     "Transmission",
     "",

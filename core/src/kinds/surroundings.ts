@@ -26,12 +26,12 @@ export const SURROUNDINGS = {
     properties: {
       position,
       extent: number("Extent", "m", [1, 1000, 1], 60, 60, "From edge to edge."),
-      colour: colour("Colour", "#10272f", "Colour of the floor."),
+      colour: colour("Colour", "#10272f", "Colour of the floor.", { role: "floor" }),
       roughness: surface.roughness,
       metalness: surface.metalness,
       reflection: { ...reflection, default: 0.3 },
       ...flat,
-      lineColour: colour("Line colour", "#3d5a57", "Colour of the lines."),
+      lineColour: colour("Line colour", "#3d5a57", "Colour of the lines.", { role: "line" }),
       lineGlow: number("Line emission", "×", GLOW, 0.6, 3, "Strength of the lines’ light."),
       lineEvery: number("Line spacing", "m", [0, 50, 0.1], 1, 1, "From line to line; 0 draws none."),
       visibility,
@@ -46,7 +46,7 @@ export const SURROUNDINGS = {
     properties: {
       position,
       extent: number("Extent", "m", [1, 1000, 1], 120, 60, "From edge to edge."),
-      colour: colour("Colour", "#0a2329", "Colour of the water."),
+      colour: colour("Colour", "#0a2329", "Colour of the water.", { role: "floor" }),
       roughness: { ...surface.roughness, default: 0.12 },
       metalness: { ...surface.metalness, default: 0.2 },
       reflection: { ...reflection, default: 0.8 },

@@ -1,3 +1,4 @@
+import { hashed } from "../dsp/hash";
 import type { HexColour } from "./colour";
 
 /** Colours that go together: a sky, a floor, the light of lamps, and inks for whatever stands before them. */
@@ -13,6 +14,21 @@ export interface Palette {
   /** Each stands off every colour of the sky by 3:1 or more, and is told from the others by colour-blind eyes too. */
   inks: readonly [HexColour, HexColour, HexColour, HexColour, HexColour, HexColour];
 }
+
+/**
+ * What a colour of an object takes from a palette: the ink that the object has, the next ones after it, the light of
+ * lamps, a part of the sky, the floor, or what is drawn on the floor.
+ */
+export type PaletteRole =
+  | "ink"
+  | "secondInk"
+  | "thirdInk"
+  | "lamp"
+  | "top"
+  | "horizon"
+  | "bottom"
+  | "floor"
+  | "line";
 
 /** Palettes a scene can have; a test checks their contrasts. */
 export const PALETTES = {
@@ -116,3 +132,36 @@ export const PALETTES = {
 export type PaletteId = keyof typeof PALETTES;
 export const PALETTE_IDS = Object.keys(PALETTES) as PaletteId[];
 export const DEFAULT_PALETTE: PaletteId = "slackwater";
+
+/** Inks of a palette in the order that a seed gives them; seed 1 leaves them in theirs. */
+export function inksOf(id: PaletteId, seed: number): HexColour[] {
+  const inks: HexColour[] = [...PALETTES[id].inks];
+  if (seed === 1) return inks;
+  for (let i = inks.length - 1; i > 0; i--) {
+    const j = Math.floor(hashed(seed, i) * (i + 1));
+    [inks[i], inks[j]] = [inks[j], inks[i]];
+  }
+  return inks;
+}
+
+/** A colour of a role; `ink` is the number of the object's ink, counted on over the end. */
+export function colourFor(role: PaletteRole, id: PaletteId, seed: number, ink: number): HexColour {
+  const { sky, floor, lamp } = PALETTES[id];
+  const inks = inksOf(id, seed);
+  switch (role) {
+    case "ink":
+      return inks[ink % inks.length];
+    case "secondInk":
+      return inks[(ink + 1) % inks.length];
+    case "thirdInk":
+      return inks[(ink + 2) % inks.length];
+    case "lamp":
+      return lamp;
+    case "floor":
+      return floor;
+    case "line":
+      return inks[1];
+    default:
+      return sky[role];
+  }
+}

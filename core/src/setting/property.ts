@@ -8,6 +8,7 @@ import {
   type VectorSetting,
   vector as vectorSetting,
 } from "./descriptor";
+import type { PaletteRole } from "./palettes";
 
 /** Sections of an object's sheet, in the order they are read. */
 export const SECTIONS = {
@@ -39,6 +40,8 @@ interface Traits {
   bindsAs?: "kick";
   /** A new binding moves this axis; without it the upright one. */
   bindsAxis?: "x" | "y" | "z";
+  /** What a colour takes from the scene's palette; without one it takes nothing. */
+  role?: PaletteRole;
 }
 
 /** A property that bindings can move: a declared setting, and how a binding shows best. */

@@ -8,6 +8,7 @@ import {
   SRGBColorSpace,
   Texture,
 } from "three";
+import type { WordShapes } from "./geometry/words";
 
 /** Fetches the bytes of a stored image or model. */
 export type FetchAsset = (asset: Asset) => Promise<ArrayBuffer>;
@@ -30,12 +31,19 @@ export class StageAssets {
   private readonly textures = new Map<string, Texture | undefined>();
   private readonly models = new Map<string, Group | undefined>();
   private readonly fetchAsset: FetchAsset | undefined;
+  private readonly fetchFont: (() => Promise<ArrayBuffer>) | undefined;
   private readonly onArrival: () => void;
   private isGone = false;
   private loading = 0;
 
-  constructor(fetchAsset?: FetchAsset, onArrival: () => void = () => {}) {
+  /** @param fetchFont  where the font of words comes from, as WOFF; without it words are drawn by the browser */
+  constructor(
+    fetchAsset?: FetchAsset,
+    onArrival: () => void = () => {},
+    fetchFont?: () => Promise<ArrayBuffer>,
+  ) {
     this.fetchAsset = fetchAsset;
+    this.fetchFont = fetchFont;
     this.onArrival = onArrival;
     // Words that were drawn before their face had come are drawn again.
     if (typeof document !== "undefined") {
@@ -117,6 +125,56 @@ export class StageAssets {
       });
     }
     return this.models.get(id);
+  }
+
+  /** Heights of an image's pixels, 0..1, at places of 0..1 across and down; `undefined` until it has arrived. */
+  heights(id: string): ((x: number, y: number) => number) | undefined {
+    const image = this.picture(id, false)?.image as ImageBitmap | undefined;
+    if (!image || typeof OffscreenCanvas === "undefined") return undefined;
+    const side = 256;
+    const context = new OffscreenCanvas(side, side).getContext("2d", { willReadFrequently: true });
+    if (!context) return undefined;
+    context.drawImage(image, 0, 0, side, side);
+    const { data } = context.getImageData(0, 0, side, side);
+    const at = (x: number, y: number) => {
+      const i = (Math.min(side - 1, y) * side + Math.min(side - 1, x)) * 4;
+      return (0.2126 * data[i] + 0.7152 * data[i + 1] + 0.0722 * data[i + 2]) / 255;
+    };
+    return (x, y) => {
+      // The image was turned over as it was read: its first row is its lowest.
+      const [px, py] = [x * (side - 1), (1 - y) * (side - 1)];
+      const [left, top] = [Math.floor(px), Math.floor(py)];
+      const [u, v] = [px - left, py - top];
+      const row = (j: number) => at(left, top + j) * (1 - u) + at(left + 1, top + j) * u;
+      return row(0) * (1 - v) + row(1) * v;
+    };
+  }
+
+  /** Letters as bodies, if the font has all of a text; `undefined` also until the font has arrived. */
+  letters(text: string): WordShapes | undefined {
+    if (this.wordShapes === "unasked") {
+      this.wordShapes = "coming";
+      void this.loadFont();
+    }
+    return this.wordShapes instanceof Object && this.wordShapes.has(text) ? this.wordShapes : undefined;
+  }
+  private wordShapes: "unasked" | "coming" | "none" | WordShapes = "unasked";
+
+  private async loadFont(): Promise<void> {
+    if (!this.fetchFont) {
+      this.wordShapes = "none";
+      return;
+    }
+    this.loading++;
+    try {
+      const [{ WordShapes }, bytes] = await Promise.all([import("./geometry/words"), this.fetchFont()]);
+      this.wordShapes = new WordShapes(bytes);
+    } catch {
+      // Without the font words are drawn by the browser.
+      this.wordShapes = "none";
+    }
+    this.loading--;
+    if (!this.isGone) this.onArrival();
   }
 
   /** Text as a white image on transparent ground, and its width for a height of one line. */

@@ -21,6 +21,7 @@ import {
 } from "three";
 import { BLEND_CODE, setBlend } from "./blending";
 import { ROUNDED_NORMAL, ROUNDED_VERTEX } from "./geometry/rounded";
+import { TUBE_VERTEX } from "./geometry/tube";
 
 const RAMP_STEPS = 256;
 
@@ -34,8 +35,8 @@ export interface SurfaceLook {
   /** Colours along the object from foot to top, and the axis that runs along; none without a gradient. */
   ramp: { stops: readonly ColourStop[]; axis: "x" | "y" | "z" } | undefined;
   revealFrom: RevealFrom;
-  /** Its edges are rounded by the shader, see `geometry/rounded`. */
-  isRounded: boolean;
+  /** What the shader does to its vertices, see `geometry/rounded` and `geometry/tube`. */
+  shaping: "none" | "rounded" | "tube";
   /** Seen from behind too: sheets. */
   bothSides: boolean;
 }
@@ -63,14 +64,21 @@ export interface CopyMaterial {
   /** What it throws shadows with, for lights from one side and for lamps; none where the usual ones do. */
   shadow: { depth: MeshDepthMaterial; distance: MeshDistanceMaterial } | undefined;
   uniforms: Record<
-    "rampAmount" | "rampShift" | "emissionFalloff" | "reveal" | "revealSoftness" | "rounding",
+    | "rampAmount"
+    | "rampShift"
+    | "emissionFalloff"
+    | "reveal"
+    | "revealSoftness"
+    | "rounding"
+    | "tubeRadius"
+    | "tubeTaper",
     { value: number }
   >;
   dispose(): void;
 }
 
 export function copyMaterial(look: SurfaceLook): CopyMaterial {
-  const { unlit, blend, finish, ramp, revealFrom, isRounded, bothSides } = look;
+  const { unlit, blend, finish, ramp, revealFrom, shaping, bothSides } = look;
   const material = unlit
     ? new MeshBasicMaterial()
     : finish === "plain"
@@ -85,17 +93,19 @@ export function copyMaterial(look: SurfaceLook): CopyMaterial {
     reveal: { value: 1 },
     revealSoftness: { value: 0.05 },
     rounding: { value: 0 },
+    tubeRadius: { value: 0 },
+    tubeTaper: { value: 0 },
   };
   material.side = bothSides ? DoubleSide : FrontSide;
   setBlend(material, blend);
   material.onBeforeCompile = (shader) => {
     Object.assign(shader.uniforms, uniforms);
-    placeVertices(shader, isRounded, ramp?.axis ?? "y");
+    placeVertices(shader, shaping, ramp?.axis ?? "y");
     paintSurface(shader, look);
   };
   material.customProgramCacheKey = () =>
-    `copies ${unlit} ${blend} ${ramp?.axis ?? ""} ${revealFrom} ${isRounded}`;
-  const shadow = isRounded || revealFrom !== "none" ? shadowMaterials(look, uniforms) : undefined;
+    `copies ${unlit} ${blend} ${ramp?.axis ?? ""} ${revealFrom} ${shaping}`;
+  const shadow = shaping !== "none" || revealFrom !== "none" ? shadowMaterials(look, uniforms) : undefined;
   return {
     material,
     shadow,
@@ -110,14 +120,14 @@ export function copyMaterial(look: SurfaceLook): CopyMaterial {
 }
 
 /** Depth for shadows of what a shader shapes or cuts. */
-function shadowMaterials({ isRounded, revealFrom, bothSides }: SurfaceLook, uniforms: object) {
+function shadowMaterials({ shaping, revealFrom, bothSides }: SurfaceLook, uniforms: object) {
   const depth = new MeshDepthMaterial({ depthPacking: RGBADepthPacking });
   const distance = new MeshDistanceMaterial();
   for (const material of [depth, distance]) {
     material.side = bothSides ? DoubleSide : FrontSide;
     material.onBeforeCompile = (shader) => {
       Object.assign(shader.uniforms, uniforms);
-      placeVertices(shader, isRounded, "y");
+      placeVertices(shader, shaping, "y");
       shader.fragmentShader = shader.fragmentShader
         .replace(
           "#include <common>",
@@ -125,34 +135,52 @@ function shadowMaterials({ isRounded, revealFrom, bothSides }: SurfaceLook, unif
         )
         .replace("#include <map_fragment>", `#include <map_fragment>\n${revealCode(revealFrom, "0.5")}`);
     };
-    material.customProgramCacheKey = () => `shadow ${isRounded} ${revealFrom}`;
+    material.customProgramCacheKey = () => `shadow ${shaping} ${revealFrom}`;
   }
   return { depth, distance };
 }
 
-function placeVertices(shader: WebGLProgramParametersWithUniforms, isRounded: boolean, axis: string): void {
+function placeVertices(
+  shader: WebGLProgramParametersWithUniforms,
+  shaping: SurfaceLook["shaping"],
+  axis: string,
+): void {
   const isColoured = shader.vertexShader.includes("#include <color_vertex>");
   shader.vertexShader = shader.vertexShader
     .replace(
       "#include <common>",
       `#include <common>
       ${isColoured ? "attribute vec3 copyColour; attribute vec4 copyGlow; varying vec3 vCopyColour; varying vec4 vCopyGlow;" : ""}
-      ${isRounded ? "attribute vec3 corner; uniform float rounding;" : ""}
+      ${SHAPING[shaping].declared}
       varying vec3 vUnit; varying float vAlong;`,
     )
-    .replace("void main() {", `void main() {\n${isRounded ? ROUNDED_VERTEX : ""}`)
-    .replace(
-      "#include <beginnormal_vertex>",
-      `#include <beginnormal_vertex>\n${isRounded ? ROUNDED_NORMAL : ""}`,
-    )
+    .replace("void main() {", `void main() {\n${SHAPING[shaping].before}`)
+    .replace("#include <beginnormal_vertex>", `#include <beginnormal_vertex>\n${SHAPING[shaping].normal}`)
     .replace(
       "#include <begin_vertex>",
       `#include <begin_vertex>
-      ${isRounded ? "transformed = roundPlace;" : ""}
+      ${SHAPING[shaping].place}
       ${isColoured ? "vCopyColour = copyColour; vCopyGlow = copyGlow;" : ""}
-      vUnit = transformed; vAlong = transformed.${axis} + 0.5;`,
+      vUnit = ${shaping === "tube" ? "vec3(uv.x - 0.5, transformed.yz)" : "transformed"}; vAlong = ${shaping === "tube" ? "uv.x" : `transformed.${axis} + 0.5`};`,
     );
 }
+
+/** What each way of shaping adds to the vertex shader. */
+const SHAPING: Record<SurfaceLook["shaping"], Record<"declared" | "before" | "normal" | "place", string>> = {
+  none: { declared: "", before: "", normal: "", place: "" },
+  rounded: {
+    declared: "attribute vec3 corner; uniform float rounding;",
+    before: ROUNDED_VERTEX,
+    normal: ROUNDED_NORMAL,
+    place: "transformed = roundPlace;",
+  },
+  tube: {
+    declared: "uniform float tubeRadius; uniform float tubeTaper;",
+    before: "",
+    normal: "",
+    place: TUBE_VERTEX,
+  },
+};
 
 const REVEAL_UNIFORMS = "uniform float reveal; uniform float revealSoftness;";
 /** How far along each pixel lies from the edge that is uncovered first, 0..1, as GLSL. */

@@ -78,12 +78,13 @@ export class Stage {
 
   /**
    * @param fetchAsset  where images and models come from
+   * @param fetchFont  where the font of words comes from, as WOFF
    * @throws Error when the browser offers no WebGL
    */
-  constructor(canvas: HTMLCanvasElement, fetchAsset?: FetchAsset) {
+  constructor(canvas: HTMLCanvasElement, fetchAsset?: FetchAsset, fetchFont?: () => Promise<ArrayBuffer>) {
     this.renderer = new WebGLRenderer({ canvas, antialias: true, powerPreference: "high-performance" });
     this.renderer.info.autoReset = false;
-    this.assets = new StageAssets(fetchAsset, () => this.remakeAssets());
+    this.assets = new StageAssets(fetchAsset, () => this.remakeAssets(), fetchFont);
     this.pipeline = new FramePipeline(this.renderer, this.three, () => this.passesHaveCome());
     this.automatic = new AutomaticQuality(drawsInSoftware(this.renderer.getContext()));
     this.shadows = new Shadows(this.renderer);
@@ -270,7 +271,9 @@ export class Stage {
     for (const entry of this.order) {
       const { kind, settings } = entry.source.object;
       const shared = state.plan.surfaceOwner(entry.source.plan).object.settings;
-      const showsImage = [settings, shared].some((all) => all.pictureId || all.textureId || all.panoramaId);
+      const showsImage = [settings, shared].some(
+        (all) => all.pictureId || all.textureId || all.panoramaId || all.heightId,
+      );
       if (kind === "model" || kind === "text" || showsImage) this.remake(entry);
     }
     this.attach(state);

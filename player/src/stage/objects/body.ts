@@ -1,8 +1,10 @@
 import type { ObjectKind } from "@bumbrel/core/document/scene";
+import { type CurvePoint, drawnCurve } from "@bumbrel/core/dsp/curve";
+import { smoothNoise } from "@bumbrel/core/dsp/hash";
 import { partProperty } from "@bumbrel/core/kinds/modelParts";
 import { type Blend, type Finish, MAX_COPIES } from "@bumbrel/core/kinds/shared";
 import { settingOf } from "@bumbrel/core/kinds/table";
-import type { ColourStop } from "@bumbrel/core/setting/descriptor";
+import type { ColourStop, PathPoint } from "@bumbrel/core/setting/descriptor";
 import { newInstances } from "@bumbrel/core/simulate/placing";
 import {
   Box3,
@@ -30,7 +32,9 @@ import {
   Vector3,
 } from "three";
 import { type CopyMaterial, copyMaterial, type RevealFrom, setTransparent } from "../copyMaterial";
+import { type OutlineName, outlined, outlinePoints, terrain, turnedProfile } from "../geometry/outlined";
 import { capsule, roundedBox, roundedCylinder } from "../geometry/rounded";
+import { tube } from "../geometry/tube";
 import { DEGREES, HIDDEN, numberAt, type ObjectSource, type RenderedObject } from "../renderedObject";
 
 /** Geometry of a body, centred and one metre wide, and the image it shows by itself. */
@@ -131,8 +135,27 @@ function partsOf({ object, assets }: ObjectSource, copies: number): Part[] {
       const texture = typeof id === "string" ? assets.picture(id, isSharp(object)) : undefined;
       return [{ geometry: SHEET(), texture }];
     }
+    case "extrusion":
+      return [{ geometry: extrusion(object) }];
+    case "lathe": {
+      const curve = drawnCurve(settingOf(object, "profile") as CurvePoint[]);
+      return [{ geometry: turnedProfile(curve, 64 * fineness, 48 * fineness) }];
+    }
+    case "tube": {
+      const course = settingOf(object, "course") as PathPoint[];
+      const along = Math.max(16, Math.round(course.length * 24 * fineness));
+      return [
+        { geometry: tube(course, settingOf(object, "isClosed") === true, along, Math.max(8, 24 * fineness)) },
+      ];
+    }
+    case "terrain":
+      return [{ geometry: land(object, assets, copies) }];
     case "text": {
-      const words = assets.words(settingOf(object, "text") as string);
+      const written = settingOf(object, "text") as string;
+      const letters = assets.letters(written);
+      if (letters) return [{ geometry: letters.geometry(written, settingOf(object, "bevel") as number) }];
+      // Letters that the font does not have are drawn by the browser, on a sheet.
+      const words = assets.words(written);
       if (!words) return [{ geometry: SHEET() }];
       const height = words.lines;
       return [{ geometry: SHEET().scale(height * words.aspect, height, 1), texture: words.texture }];
@@ -142,6 +165,44 @@ function partsOf({ object, assets }: ObjectSource, copies: number): Part[] {
     default:
       return [];
   }
+}
+
+function extrusion(object: ObjectSource["object"]): BufferGeometry {
+  const read = (key: string) => settingOf(object, key) as number;
+  const points = outlinePoints(
+    settingOf(object, "outline") as OutlineName,
+    read("sides"),
+    read("inner"),
+    settingOf(object, "drawnOutline") as PathPoint[],
+  );
+  return outlined(points, read("taper"), read("twist") * DEGREES, read("bevel"));
+}
+
+/** Hills from noise of several sizes, or from an image. */
+function land(
+  object: ObjectSource["object"],
+  assets: ObjectSource["assets"],
+  copies: number,
+): BufferGeometry {
+  const steps = copies <= 12 ? 160 : 48;
+  const id = settingOf(object, "heightId");
+  const image =
+    settingOf(object, "heightsFrom") === "image" && typeof id === "string" ? assets.heights(id) : undefined;
+  if (settingOf(object, "heightsFrom") === "image") return terrain(image ?? (() => 0), steps);
+  const [hills, rugged, seed] = (["hills", "ruggedness", "seed"] as const).map(
+    (key) => settingOf(object, key) as number,
+  );
+  return terrain((x, z) => {
+    let sum = 0;
+    let share = 1;
+    let all = 0;
+    for (let octave = 0, size = hills; octave < 5; octave++, size *= 2.07) {
+      sum += share * smoothNoise(seed + octave, x * size, z * size);
+      all += share;
+      share *= 0.2 + 0.5 * rugged;
+    }
+    return sum / all;
+  }, steps);
 }
 
 const isSharp = (object: ObjectSource["object"]) => settingOf(object, "filtering") === "sharp";
@@ -197,6 +258,8 @@ export function makeBody(source: ObjectSource): RenderedObject {
   const owner = scenePlan.surfaceOwner(plan).object;
   const along = settingOf(owner, "gradientAlong");
   const isSheet = object.kind === "plane" || object.kind === "picture" || object.kind === "text";
+  const isTransparent =
+    isSheet && (object.kind !== "text" || !assets.letters(settingOf(object, "text") as string));
   const colours = new InstancedBufferAttribute(instances.colours, 3).setUsage(DynamicDrawUsage);
   const glows = new InstancedBufferAttribute(instances.glows, 4).setUsage(DynamicDrawUsage);
   const laidOn = settingOf(owner, "textureId");
@@ -215,7 +278,7 @@ export function makeBody(source: ObjectSource): RenderedObject {
           : undefined,
       finish: settingOf(owner, "finish") as Finish,
       revealFrom: settingOf(owner, "revealFrom") as RevealFrom,
-      isRounded: object.kind in ROUNDED,
+      shaping: object.kind in ROUNDED ? "rounded" : object.kind === "tube" ? "tube" : "none",
       bothSides: isSheet || object.kind === "model",
     });
     // Each object repeats an image in its own way; the pixels are shared.
@@ -246,7 +309,7 @@ export function makeBody(source: ObjectSource): RenderedObject {
     root.add(mesh);
     drawn.push({ mesh, look, shownBy });
   }
-  const hasAlpha = isSheet && drawn.some(({ look }) => look.material.map);
+  const hasAlpha = isTransparent && drawn.some(({ look }) => look.material.map);
   const isBlended = settingOf(owner, "blend") !== "normal";
   let lastEdit = -1;
   let wakeCount = 0;
@@ -299,6 +362,8 @@ export function makeBody(source: ObjectSource): RenderedObject {
         uniforms.emissionFalloff.value = at("emissionFalloff");
         uniforms.reveal.value = at("reveal");
         uniforms.revealSoftness.value = at("revealSoftness");
+        uniforms.tubeRadius.value = kind === "tube" ? numberAt(source, frame, "tube") : 0;
+        uniforms.tubeTaper.value = numberAt(source, frame, "tubeTaper");
         uniforms.rounding.value = plan.at.rounding
           ? numberAt(source, frame, "rounding")
           : (ROUNDED[kind] ?? 0);
@@ -358,7 +423,14 @@ export function makeBody(source: ObjectSource): RenderedObject {
 }
 
 /** Numbers of a surface that our own part of the shader reads. */
-const SHADER_NUMBERS = ["emissionFalloff", "reveal", "revealSoftness", "rounding"] as const;
+const SHADER_NUMBERS = [
+  "emissionFalloff",
+  "reveal",
+  "revealSoftness",
+  "rounding",
+  "tubeRadius",
+  "tubeTaper",
+] as const;
 
 /** Properties of a finish, and what three.js keeps of each. */
 const FINISHED: Record<string, (material: MeshPhysicalMaterial) => number[]> = {

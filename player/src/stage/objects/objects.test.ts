@@ -126,10 +126,10 @@ const PLACED = words("position rotation scale spin");
 const FORMED = words(
   "climb copyDelay copyDelayBeats copyScale copyShift copyTurn placeSpread reach scaleSpread shapeSpread spacing sweep valueSpread",
 );
-const SIZED = words("growth height radius size wakeDrift wakeGrowth");
+const SIZED = words("depth growth height radius size wakeDrift wakeGrowth");
 const LIT = words("emissionColour emissionStrength opacity");
 const ALL_OF_A_BODY = words(
-  "clearcoat clearcoatRoughness colours emissionFalloff filmThickness glows gradientAmount gradientShift iridescence matrices metalness refraction reveal revealSoftness rounding roughness sheen sheenColour shown thickness tiling transmission tube",
+  "clearcoat clearcoatRoughness colours emissionFalloff filmThickness glows gradientAmount gradientShift iridescence matrices metalness refraction reveal revealSoftness rounding roughness sheen sheenColour shown thickness tiling transmission tube tubeRadius tubeTaper",
 );
 
 /** Which numbers are sent to be drawn because of a property; without an entry those that have its own name. */
@@ -145,6 +145,7 @@ function expectedParts(kind: ObjectKind, key: string): string[] {
     ].sort();
   }
   if (kind === "torus" && key === "radius") return ["matrices", "tube"];
+  if (kind === "tube" && key === "tube") return ["tubeRadius"];
   if (kind === "water" && key === "waveLength") return ["waveLength", "wavePhase"];
   if (kind === "water" && key === "waveSpeed") return ["wavePhase"];
   if (isBody) {

@@ -3,6 +3,7 @@ import { BumbrelError } from "@bumbrel/core/errors";
 import { propertiesOf } from "@bumbrel/core/kinds/table";
 import { playerHandle } from "@bumbrel/player/playerHandle";
 import { Stage } from "@bumbrel/player/stage/stage";
+import fontUrl from "@fontsource/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-600-normal.woff?url";
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 import { assetBytesUrl } from "../../api/client";
 import { workerReader } from "../../library/readAsset";
@@ -52,6 +53,8 @@ async function fetchAsset({ storedId, kind, name }: Asset): Promise<ArrayBuffer>
   return bytes;
 }
 
+const fetchFont = async () => (await fetch(fontUrl)).arrayBuffer();
+
 const NONE: readonly string[] = [];
 
 /** The stage, live, as large as its place. */
@@ -70,7 +73,7 @@ export function StageCanvas({ chosenIds = NONE, onChoose, showPlaces = false, ha
     const element = canvas.current!;
     let made: Stage;
     try {
-      made = new Stage(element, fetchAsset);
+      made = new Stage(element, fetchAsset, fetchFont);
     } catch {
       setFailure(
         "This browser offers no WebGL, which the stage needs. Turn on hardware acceleration or use another browser.",

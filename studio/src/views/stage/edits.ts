@@ -1,6 +1,8 @@
 import type { Asset, Binding, ObjectKind, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
 import { newBinding, newObject } from "@bumbrel/core/kinds/create";
 import { modelPartProperties } from "@bumbrel/core/kinds/modelParts";
+import { paintNew } from "@bumbrel/core/kinds/palette";
+import { placeNew } from "@bumbrel/core/kinds/placeNew";
 import { can, OBJECT_KINDS, propertiesInUse, propertiesOf } from "@bumbrel/core/kinds/table";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { nanoid } from "nanoid";
@@ -24,7 +26,10 @@ export function addObject(
 ): string {
   const id = nanoid(10);
   workbench.edit(`add ${name}`, (scene) => {
-    (scene as Scene).objects.push({ ...newObject(id, kind, name), settings });
+    const object = { ...newObject(id, kind, name), settings: { ...settings } };
+    paintNew(scene as Scene, object);
+    placeNew((scene as Scene).objects, object);
+    (scene as Scene).objects.push(object);
   });
   return id;
 }
@@ -44,7 +49,9 @@ export function addAsset(workbench: Workbench, asset: Asset): string {
     scene.assets.push(asset);
     const shows: StageObject["settings"] =
       asset.kind === "picture" ? { pictureId: asset.id } : { modelId: asset.id };
-    (scene as Scene).objects.push({ ...newObject(id, kind, name), settings: shows, ...ownOf(asset) });
+    const object = { ...newObject(id, kind, name), settings: shows, ...ownOf(asset) };
+    placeNew((scene as Scene).objects, object);
+    (scene as Scene).objects.push(object);
   });
   return id;
 }
