@@ -13,6 +13,7 @@ import { Transport } from "./audio/transport";
 import { LiveSounds, type LiveUrls } from "./live/liveSounds";
 import { FEEDBACK_HZ } from "./stage/framePipeline";
 import type { Stage } from "./stage/stage";
+import { SustainedCost } from "./sustained";
 
 /** Says what time it is in a scene: the audio clock, a frame counter, a test. */
 export interface TimeSource {
@@ -54,9 +55,9 @@ export class ScenePlayer {
   readonly state: SceneState;
   /** Inputs and keyboards; none without a place to load what captures them from. */
   readonly live: LiveSounds | undefined;
-  /** Milliseconds that the last frame took, smoothed: all of it, and without having it drawn. */
+  /** Milliseconds that the last frame took, smoothed. */
   frameCostMs = 0;
-  scriptCostMs = 0;
+  private readonly script = new SustainedCost();
   private readonly time: TimeSource;
   private readonly take = new Take();
   private isComplete = false;
@@ -165,13 +166,26 @@ export class ScenePlayer {
     return () => this.watchers.delete(watcher);
   }
 
+  /** Milliseconds of script that frames take, without having them drawn; `undefined` until that can be said. */
+  get scriptCostMs(): number | undefined {
+    return this.script.ms;
+  }
+
   /** Begins drawing once a display frame. */
   start(): void {
-    const tick = () => {
+    let before = 0;
+    const tick = (nowMs: number) => {
       this.request = requestAnimationFrame(tick);
+      // Only frames that follow each other tell how long drawing takes.
+      const isPlaying = this.hasBeenLoaded && this.transport.state === "playing" && !document.hidden;
+      for (const stage of this.stages) {
+        if (isPlaying && before > 0) stage.observeInterval(nowMs - before);
+        else stage.forgetIntervals();
+      }
+      before = isPlaying ? nowMs : 0;
       this.frame();
     };
-    if (this.request === 0) tick();
+    if (this.request === 0) this.request = requestAnimationFrame(tick);
   }
 
   /** Draws one frame at the time source's time. */
@@ -191,7 +205,7 @@ export class ScenePlayer {
     for (const watcher of this.watchers) watcher(timeS);
     const allMs = performance.now() - before;
     this.frameCostMs += (allMs - this.frameCostMs) * 0.1;
-    this.scriptCostMs += (allMs - drawingMs - this.scriptCostMs) * 0.1;
+    this.script.add(allMs - drawingMs);
   }
 
   private isDrawingDue(nowMs: number): boolean {

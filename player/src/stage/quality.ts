@@ -95,7 +95,7 @@ export const QUALITY: Record<QualityStep, QualitySpending> = {
 };
 
 /** Frames that take longer than this, ms, for a while make the automatic quality go a step down. */
-const TOO_LONG_MS = 1000 / 40;
+const TOO_LONG_MS = 1000 / 28;
 /** Frames looked at before each decision: about two seconds at 60 frames a second. */
 const FRAMES = 120;
 /** Steps that the automatic quality takes from each budget, downwards. */

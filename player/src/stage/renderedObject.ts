@@ -1,7 +1,7 @@
 import type { StageObject } from "@bumbrel/core/document/scene";
 import type { ObjectPlan } from "@bumbrel/core/evaluate/plan";
 import type { SceneState } from "@bumbrel/core/simulate/sceneState";
-import type { Camera, Object3D, PerspectiveCamera, Scene, WebGLRenderer } from "three";
+import type { Box3, Camera, Object3D, PerspectiveCamera, Scene, WebGLRenderer } from "three";
 import type { StageAssets } from "./assets";
 import type { QualitySpending } from "./quality";
 
@@ -62,6 +62,8 @@ export interface RenderedObject {
   ): void;
   /** Draws only so many of its copies and no wake, until the function it returns is called. */
   limitCopies?(count: number): () => void;
+  /** What it takes up on the stage, where that is more than a place and is not its geometry. */
+  bounds?(box: Box3): Box3;
   /** Copies and particles it counts for. */
   count?(): { copies?: number; particles?: number };
   dispose(): void;

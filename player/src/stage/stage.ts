@@ -93,8 +93,21 @@ export class Stage {
     canvas.addEventListener("webglcontextrestored", this.redraw);
   }
 
+  /** Looks at the stage instead of its camera; none while it is seen as its audience sees it. */
+  get looker(): PerspectiveCamera | undefined {
+    return this.lookingEye;
+  }
+  set looker(eye: PerspectiveCamera | undefined) {
+    this.lookingEye = eye;
+    this.fitCamera();
+    this.shownVersion = -1;
+    this.redraw();
+  }
+  private lookingEye: PerspectiveCamera | undefined;
+
+  /** What the stage is seen through now. */
   get camera(): PerspectiveCamera {
-    return this.eye;
+    return this.lookingEye ?? this.eye;
   }
 
   get canvas(): HTMLCanvasElement {
@@ -301,7 +314,7 @@ export class Stage {
     this.shownVersion = state.version;
     frame.values = state.values;
     frame.timeS = state.timeS;
-    frame.camera = this.eye;
+    frame.camera = this.camera;
     frame.isSoft = this.pipeline.hasSoft;
     for (const { rendered } of this.order) rendered.update(frame);
     const { lens, backdrop } = this;
@@ -310,7 +323,7 @@ export class Stage {
 
   /** Draws what the image needs beforehand: the light from all round, shadows, reflections. */
   private prepareImage(): void {
-    const { surroundings, pipeline, renderer, three, eye } = this;
+    const { surroundings, pipeline, renderer, three, camera: eye } = this;
     const { spending } = pipeline;
     if (surroundings) {
       this.environment.show(surroundings.light, spending.mirrorsEnvironment);
@@ -348,7 +361,7 @@ export class Stage {
   remember(step: number): void {
     if (!this.lens) return;
     this.prepareImage();
-    this.pipeline.remember(this.eye, this.lens, step);
+    this.pipeline.remember(this.camera, this.lens, step);
   }
 
   /**
@@ -362,21 +375,24 @@ export class Stage {
     for (const listener of this.listeners) listener();
     this.renderer.info.reset();
     this.prepareImage();
-    this.pipeline.render(this.eye, this.lens, step);
+    this.pipeline.render(this.camera, this.lens, step);
     if (this.overlay.children.length > 0) {
       this.renderer.setRenderTarget(null);
       this.renderer.autoClear = false;
       this.renderer.clearDepth();
-      this.renderer.render(this.overlay, this.eye);
+      this.renderer.render(this.overlay, this.camera);
     }
     const { calls, triangles } = this.renderer.info.render;
     this.drawnWith = { drawCalls: calls, triangles };
   }
 
-  /** Draws the image without what is laid over it, for taking it. */
+  /** Draws the image that the camera sees, without what is laid over it, for taking it. */
   renderClean(): void {
+    const { lookingEye } = this;
+    this.lookingEye = undefined;
     this.prepareImage();
     this.pipeline.render(this.eye, this.lens, this.pipeline.memoryStep);
+    this.lookingEye = lookingEye;
     this.redraw();
   }
 
@@ -433,8 +449,11 @@ export class Stage {
   private fitCamera(): void {
     const size = this.renderer.getSize(new Vector2());
     if (size.y === 0) return;
-    this.eye.aspect = size.x / size.y;
-    this.eye.updateProjectionMatrix();
+    for (const eye of [this.eye, this.lookingEye]) {
+      if (!eye) continue;
+      eye.aspect = size.x / size.y;
+      eye.updateProjectionMatrix();
+    }
   }
 }
 

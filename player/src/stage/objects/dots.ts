@@ -1,14 +1,19 @@
 import type { Blend } from "@bumbrel/core/kinds/shared";
 import {
+  type Box3,
   DynamicDrawUsage,
   InstancedBufferAttribute,
   InstancedBufferGeometry,
+  type Matrix4,
   type Mesh,
   PlaneGeometry,
   type ShaderMaterial,
+  Vector3,
 } from "three";
 import type { DrawnParts } from "../renderedObject";
 import { overlaidMesh, sendFirst } from "./overlay";
+
+const point = new Vector3();
 
 /** Soft round dots that face the eye: many at a time, each with a place, a size, a colour and an opacity. */
 export class Dots {
@@ -79,6 +84,13 @@ export class Dots {
   send(): void {
     this.mesh.geometry.instanceCount = this.count;
     sendFirst(this.attributes, this.count);
+  }
+
+  /** Grows a box by the middles of all dots, at a place. */
+  growBox(box: Box3, matrix: Matrix4): void {
+    for (let i = 0; i < this.count; i++) {
+      box.expandByPoint(point.fromArray(this.places, i * 4).applyMatrix4(matrix));
+    }
   }
 
   drawnParts(): DrawnParts {

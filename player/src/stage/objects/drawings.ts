@@ -63,6 +63,10 @@ function drawing(source: ObjectSource, most: number, draw: Draw): RenderedObject
       strips.send();
     },
     read: (property) => copies.read(property),
+    bounds(box) {
+      for (const { matrix } of root.children) strips.growBox(box, matrix);
+      return box;
+    },
     drawnParts: () => (root.visible ? { matrices: copies.matrices(), ...strips.drawnParts() } : HIDDEN),
     count: () => ({ copies: root.visible ? 1 : 0 }),
     dispose: () => strips.dispose(),

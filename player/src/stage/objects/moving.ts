@@ -133,6 +133,10 @@ export function makeOrbits(source: ObjectSource): RenderedObject {
           : copies.read(property),
     drawnParts: () =>
       root.visible ? { matrices: copies.matrices(), ...dots.drawnParts(), ...trails.drawnParts() } : HIDDEN,
+    bounds(box) {
+      for (const { matrix } of root.children) dots.growBox(box, matrix);
+      return box;
+    },
     count: () => ({ particles: root.visible ? dots.count : 0 }),
     dispose() {
       dots.dispose();

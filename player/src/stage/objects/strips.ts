@@ -1,7 +1,18 @@
 import type { Blend } from "@bumbrel/core/kinds/shared";
-import { BufferAttribute, BufferGeometry, DynamicDrawUsage, type Mesh, type ShaderMaterial } from "three";
+import {
+  type Box3,
+  BufferAttribute,
+  BufferGeometry,
+  DynamicDrawUsage,
+  type Matrix4,
+  type Mesh,
+  type ShaderMaterial,
+  Vector3,
+} from "three";
 import type { DrawnParts } from "../renderedObject";
 import { overlaidMesh, sendFirst } from "./overlay";
+
+const point = new Vector3();
 
 /** Flat coloured triangles that are written each frame: lines with a thickness, filled shapes, bands. */
 export class Strips {
@@ -63,6 +74,13 @@ export class Strips {
   send(): void {
     this.mesh.geometry.setDrawRange(0, this.vertices);
     sendFirst(this.attributes, this.vertices);
+  }
+
+  /** Grows a box by all that is drawn, at a place. */
+  growBox(box: Box3, matrix: Matrix4): void {
+    for (let i = 0; i < this.vertices; i++) {
+      box.expandByPoint(point.fromArray(this.positions, i * 3).applyMatrix4(matrix));
+    }
   }
 
   drawnParts(): DrawnParts {

@@ -5,10 +5,12 @@ import { playerHandle } from "@bumbrel/player/playerHandle";
 import { Stage } from "@bumbrel/player/stage/stage";
 import fontUrl from "@fontsource/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-600-normal.woff?url";
 import { type PointerEvent, useEffect, useRef, useState } from "react";
+import { GridHelper, type LineBasicMaterial } from "three";
 import { assetBytesUrl } from "../../api/client";
 import { workerReader } from "../../library/readAsset";
 import { useScene, useWorkbench } from "../project/context";
 import { type HandleMode, Handles } from "./editing/handles";
+import { Looking } from "./editing/looking";
 import { objectAt } from "./editing/picking";
 import { PlaceRings } from "./editing/placeRings";
 import { SelectionFrames } from "./editing/selectionFrames";
@@ -28,6 +30,11 @@ interface Props {
   onChoose?(objectId: string | undefined, isMore: boolean): void;
   /** Handles on what is chosen. */
   handles?: { mode: HandleMode; snaps: boolean };
+  /** Lets the stage be looked round; told when somebody begins and ends. */
+  onLooking?(looking: Looking | undefined, isLooking: boolean): void;
+  hasGrid?: boolean;
+  /** Width over height of the image; all of the room there is without one. */
+  aspect?: number;
   onStage?(stage: Stage | undefined): void;
 }
 
@@ -58,7 +65,16 @@ const fetchFont = async () => (await fetch(fontUrl)).arrayBuffer();
 const NONE: readonly string[] = [];
 
 /** The stage, live, as large as its place. */
-export function StageCanvas({ chosenIds = NONE, onChoose, showPlaces = false, handles, onStage }: Props) {
+export function StageCanvas({
+  chosenIds = NONE,
+  onChoose,
+  showPlaces = false,
+  handles,
+  onLooking,
+  hasGrid = false,
+  aspect = 0,
+  onStage,
+}: Props) {
   const workbench = useWorkbench();
   const sounds = useScene((scene) => scene.sounds);
   const chosenObjects = useScene(({ objects }) => objects.filter(({ id }) => chosenIds.includes(id)));
@@ -82,12 +98,12 @@ export function StageCanvas({ chosenIds = NONE, onChoose, showPlaces = false, ha
     }
     const detach = workbench.player.attach(made);
     const fit = () => {
-      const { clientWidth, clientHeight } = element.parentElement!;
+      const { clientWidth, clientHeight } = element;
       if (clientWidth > 0 && clientHeight > 0)
         made.resize(clientWidth, clientHeight, Math.min(2, devicePixelRatio));
     };
     const observer = new ResizeObserver(fit);
-    observer.observe(element.parentElement!);
+    observer.observe(element);
     fit();
     const onLost = () => setLost(true);
     const onRestored = () => setLost(false);
@@ -144,6 +160,30 @@ export function StageCanvas({ chosenIds = NONE, onChoose, showPlaces = false, ha
     if (rings.current?.show(places)) stage?.redraw();
   });
 
+  const looking = useRef<Looking>(undefined);
+  useEffect(() => {
+    if (!stage || !onLooking) return;
+    const made = new Looking(stage, (isLooking) => onLooking(made, isLooking));
+    looking.current = made;
+    onLooking(made, false);
+    return () => {
+      looking.current = undefined;
+      made.dispose();
+      onLooking(undefined, false);
+    };
+  }, [stage, onLooking]);
+  useEffect(() => {
+    if (!stage || !hasGrid) return;
+    const grid = makeGrid();
+    stage.overlay.add(grid);
+    stage.redraw();
+    return () => {
+      stage.overlay.remove(grid);
+      grid.dispose();
+      stage.redraw();
+    };
+  }, [stage, hasGrid]);
+
   const chosen = useRef(chosenIds);
   chosen.current = chosenIds;
   useEffect(() => {
@@ -159,6 +199,7 @@ export function StageCanvas({ chosenIds = NONE, onChoose, showPlaces = false, ha
           `handles ${Object.keys(moved)}`,
         ),
       () => workbench.endGesture(),
+      (isHeld) => looking.current?.setEnabled(!isHeld),
     );
     held.current = made;
     return () => {
@@ -181,8 +222,12 @@ export function StageCanvas({ chosenIds = NONE, onChoose, showPlaces = false, ha
     );
   }, [stage, chosenObjects, chosenIds]);
 
+  const pressedAt = useRef<[x: number, y: number]>([0, 0]);
   const pick = (event: PointerEvent<HTMLCanvasElement>) => {
-    if (!stage || !onChoose) return;
+    if (!stage || !onChoose || event.button !== 0) return;
+    const [x, y] = pressedAt.current;
+    // A press that moved looked round.
+    if (Math.hypot(event.clientX - x, event.clientY - y) > CLICK_PX) return;
     if (held.current?.justDragged) {
       held.current.justDragged = false;
       return;
@@ -212,10 +257,13 @@ export function StageCanvas({ chosenIds = NONE, onChoose, showPlaces = false, ha
       ) : (
         <canvas
           ref={canvas}
-          className={`absolute inset-0 block h-full w-full ${onChoose ? "cursor-pointer" : ""}`}
-          aria-label="The stage"
+          className={`absolute inset-0 m-auto block outline-none focus-visible:outline-2 ${aspect > 0 ? "max-h-full max-w-full" : "h-full w-full"} ${onChoose ? "cursor-pointer" : ""}`}
+          style={aspect > 0 ? { aspectRatio: aspect, [aspect >= 1 ? "width" : "height"]: "100%" } : undefined}
+          aria-label={onLooking ? "The stage: arrow keys look along it" : "The stage"}
           role="img"
-          onPointerDown={() => {
+          tabIndex={onLooking ? 0 : undefined}
+          onPointerDown={(event) => {
+            pressedAt.current = [event.clientX, event.clientY];
             if (held.current && !held.current.isDragging) held.current.justDragged = false;
           }}
           onPointerUp={pick}
@@ -223,6 +271,16 @@ export function StageCanvas({ chosenIds = NONE, onChoose, showPlaces = false, ha
       )}
     </div>
   );
+}
+
+/** A press that moves by more is no click. */
+const CLICK_PX = 5;
+/** Lines a metre apart, quiet enough to look through. */
+function makeGrid(): GridHelper {
+  const grid = new GridHelper(40, 40, 0xe3b563, 0x9fb8b4);
+  const material = grid.material as LineBasicMaterial;
+  Object.assign(material, { transparent: true, opacity: 0.16, toneMapped: false, depthWrite: false });
+  return grid;
 }
 
 /** What of the chosen objects handles can move; what is locked stays where it is. */

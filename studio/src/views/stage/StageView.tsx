@@ -25,7 +25,7 @@ import {
   Scaling,
   Trash2,
 } from "lucide-react";
-import { type DragEvent, useEffect, useMemo, useRef, useState } from "react";
+import { type DragEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { ASSET_TYPES } from "../../library/importAsset";
 import { IconButton } from "../../ui/Button";
 import { StrandMark } from "../../ui/StrandMark";
@@ -36,6 +36,7 @@ import { useLooking, useUi } from "../project/uiState";
 import { isTyping } from "../project/useProjectKeys";
 import { AddMenu } from "./AddMenu";
 import type { HandleMode } from "./editing/handles";
+import type { Looking } from "./editing/looking";
 import {
   addObject,
   bind,
@@ -47,7 +48,9 @@ import {
   readClipping,
   removeObjects,
 } from "./edits";
+import { IMAGE_SHAPES, type ImageShape, LookingBar } from "./LookingBar";
 import { ObjectStrip } from "./ObjectStrip";
+import { PalettePicker } from "./PalettePicker";
 import { PathDrawing } from "./PathDrawing";
 import { Sheet } from "./Sheet";
 import { StageCanvas } from "./StageCanvas";
@@ -79,6 +82,18 @@ export function StageView() {
   const [stage, setStage] = useState<Stage>();
   const [mode, setMode] = useState<HandleMode>("move");
   const [snaps, setSnaps] = useState(false);
+  const [{ looking, isLooking }, setLooking] = useState<{
+    looking?: Looking | undefined;
+    isLooking: boolean;
+  }>({
+    isLooking: false,
+  });
+  const onLooking = useCallback(
+    (made: Looking | undefined, isNow: boolean) => setLooking({ looking: made, isLooking: isNow }),
+    [],
+  );
+  const [hasGrid, setHasGrid] = useState(false);
+  const [shape, setShape] = useState<ImageShape>("fill");
   const { arrivals, list } = useArrivals();
   const arriving = list.filter(({ becomes }) => becomes !== "sound");
   const [note, setNote] = useState<string>();
@@ -207,7 +222,15 @@ export function StageView() {
               onChoose={chooseOne}
               showPlaces
               handles={{ mode, snaps }}
+              onLooking={onLooking}
+              hasGrid={hasGrid}
+              aspect={IMAGE_SHAPES[shape]}
               onStage={setStage}
+            />
+            <LookingBar
+              {...{ stage, looking, isLooking, chosenIds, hasGrid, shape }}
+              onGrid={setHasGrid}
+              onShape={setShape}
             />
             <div
               role="toolbar"
@@ -302,6 +325,7 @@ export function StageView() {
           </div>
           <div className="flex items-stretch gap-1 border-t border-rule p-1.5">
             <ObjectStrip stage={stage} chosenIds={chosenIds} onChoose={chooseOne} />
+            <PalettePicker />
             <AddMenu onAdd={add} />
             <input
               ref={files}

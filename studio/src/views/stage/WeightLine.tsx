@@ -1,5 +1,5 @@
 import { BUDGET_LIMITS, weigh } from "@bumbrel/core/check/weight";
-import { BUDGETS, QUALITIES } from "@bumbrel/core/document/scene";
+import { BUDGETS, QUALITIES, QUALITY_STEPS } from "@bumbrel/core/document/scene";
 import type { Stage } from "@bumbrel/player/stage/stage";
 import { TriangleAlert } from "lucide-react";
 import { Popover } from "radix-ui";
@@ -20,7 +20,7 @@ const inWords = (count: number) =>
 export function WeightLine({ stage }: { stage: Stage | undefined }) {
   const workbench = useWorkbench();
   const { budget, quality } = useScene((scene) => ({ budget: scene.budget, quality: scene.quality }));
-  const [now, setNow] = useState<ReturnType<Stage["weight"]> & { scriptMs: number }>();
+  const [now, setNow] = useState<ReturnType<Stage["weight"]> & { scriptMs: number | undefined }>();
   useEffect(() => {
     if (!stage) return;
     const look = () => setNow({ ...stage.weight(), scriptMs: workbench.player.scriptCostMs });
@@ -28,7 +28,8 @@ export function WeightLine({ stage }: { stage: Stage | undefined }) {
     look();
     return () => clearInterval(timer);
   }, [stage, workbench]);
-  const findings = now ? weigh(now, budget) : [];
+  // Judged by what lasts: until that is known, nothing is said of the script.
+  const findings = now ? weigh({ ...now, scriptMs: now.scriptMs ?? 0 }, budget) : [];
   const limits = BUDGET_LIMITS[budget];
   const figure = (count: number, one: string, many: string) =>
     `${inWords(count)} ${count === 1 ? one : many}`;
@@ -37,11 +38,11 @@ export function WeightLine({ stage }: { stage: Stage | undefined }) {
       {now && (
         <span
           className="figures min-w-0 truncate"
-          title={`Script takes ${now.scriptMs.toFixed(1)} ms a frame. A ${budget} has room for ${limits.scriptMs} ms and ${inWords(limits.triangles)} triangles.`}
+          title={`Script takes ${now.scriptMs?.toFixed(1) ?? "…"} ms a frame, on the median of two seconds. A ${budget} has room for ${limits.scriptMs} ms and ${inWords(limits.triangles)} triangles.`}
         >
           {figure(now.objects, "object", "objects")} · {figure(now.copies, "copy", "copies")} ·{" "}
           {figure(now.particles, "particle", "particles")} · {figure(now.triangles, "triangle", "triangles")}{" "}
-          · {figure(now.drawCalls, "call", "calls")} · {now.scriptMs.toFixed(1)} ms
+          · {figure(now.drawCalls, "call", "calls")} · {now.scriptMs?.toFixed(1) ?? "…"} ms
         </span>
       )}
       <span className="grow" />
@@ -74,9 +75,10 @@ export function WeightLine({ stage }: { stage: Stage | undefined }) {
       />
       <Choice
         label="Quality"
-        title="Fewer pixels, softer edges, and at the lightest no effects; the numbers stay the same."
+        title="What is drawn: shadows, reflections, blur and the like. The numbers stay the same at each; auto goes down while frames take too long."
         value={quality}
         options={QUALITIES}
+        words={(one) => (one === "auto" ? `auto: ${stage?.quality ?? "…"}` : QUALITY_STEPS[one])}
         onChange={(chosen) =>
           workbench.edit("choose a quality", (scene) => {
             scene.quality = chosen;
@@ -92,12 +94,14 @@ function Choice<T extends string>({
   title,
   value,
   options,
+  words = (one) => one,
   onChange,
 }: {
   label: string;
   title?: string;
   value: T;
   options: readonly T[];
+  words?(option: T): string;
   onChange(value: T): void;
 }) {
   return (
@@ -109,7 +113,9 @@ function Choice<T extends string>({
         onChange={(event) => onChange(event.target.value as T)}
       >
         {options.map((one) => (
-          <option key={one}>{one}</option>
+          <option key={one} value={one}>
+            {words(one)}
+          </option>
         ))}
       </select>
     </label>

@@ -1,6 +1,16 @@
 import type { RestValue } from "@bumbrel/core/document/scene";
 import type { Stage } from "@bumbrel/player/stage/stage";
-import { Euler, Matrix4, Object3D, Quaternion, Vector3 } from "three";
+import {
+  type CylinderGeometry,
+  Euler,
+  Matrix4,
+  type Mesh,
+  Object3D,
+  OctahedronGeometry,
+  Quaternion,
+  SphereGeometry,
+  Vector3,
+} from "three";
 import { TransformControls } from "three/examples/jsm/controls/TransformControls.js";
 
 export type HandleMode = "move" | "turn" | "size";
@@ -30,6 +40,7 @@ export class Handles {
   private readonly proxy = new Object3D();
   private readonly onMoved: (moved: Moved) => void;
   private handled: readonly Handled[] = [];
+  private readonly stop: () => void;
   private readonly startPlace = new Vector3();
   private readonly startTurn = new Quaternion();
   private readonly unparent = new Matrix4();
@@ -37,18 +48,30 @@ export class Handles {
   /** Just let go: the press that ends a drag chooses nothing. */
   justDragged = false;
 
-  constructor(stage: Stage, onMoved: (moved: Moved) => void, onDone: () => void) {
+  /** @param onHold  tells when a drag of a handle begins and ends */
+  constructor(
+    stage: Stage,
+    onMoved: (moved: Moved) => void,
+    onDone: () => void,
+    onHold: (isHeld: boolean) => void,
+  ) {
     this.stage = stage;
     this.onMoved = onMoved;
     this.controls = new TransformControls(stage.camera, stage.canvas);
     this.controls.setColors(COLOURS.x, COLOURS.y, COLOURS.z, COLOURS.active);
     this.controls.setSize(0.75);
+    beOurs(this.controls.getHelper());
     stage.overlay.add(this.proxy, this.controls.getHelper());
+    // It is seen, and pointed at, through whatever the stage is seen through.
+    this.stop = stage.beforeRender(() => {
+      this.controls.camera = stage.camera;
+    });
     this.controls.addEventListener("change", stage.redraw);
     this.controls.addEventListener("objectChange", () => this.moved());
     this.controls.addEventListener("dragging-changed", ({ value }) => {
       this.isDragging = value === true;
       this.justDragged = true;
+      onHold(this.isDragging);
       if (value) {
         this.startPlace.copy(this.proxy.position);
         this.startTurn.copy(this.proxy.quaternion);
@@ -74,7 +97,6 @@ export class Handles {
    * @param parentRoot  where the group stands that the first of them is in
    */
   hold(handled: readonly Handled[], parentRoot: Float32Array | undefined): void {
-    this.controls.camera = this.stage.camera;
     if (this.isDragging) return;
     this.handled = handled;
     const [first] = handled;
@@ -123,11 +145,34 @@ export class Handles {
   }
 
   dispose(): void {
+    this.stop();
     this.controls.detach();
     this.controls.dispose();
     this.stage.overlay.remove(this.proxy, this.controls.getHelper());
   }
 }
+
+/** Ends of the handles in our own look: beads for moving, diamonds for sizing, on hairlines. */
+function beOurs(helper: Object3D): void {
+  helper.traverse((part) => {
+    const { geometry } = part as Mesh;
+    if (!geometry) return;
+    geometry.computeBoundingSphere();
+    const { center } = geometry.boundingSphere!;
+    const isEnd = (geometry as CylinderGeometry).parameters?.radiusTop === 0;
+    const isBlock = geometry.type === "BoxGeometry" && geometry.boundingSphere!.radius < BLOCK_SIZE;
+    const shape = isEnd
+      ? new SphereGeometry(0.032, 16, 12)
+      : isBlock
+        ? new OctahedronGeometry(0.05)
+        : undefined;
+    if (!shape) return;
+    geometry.dispose();
+    (part as Mesh).geometry = shape.translate(center.x, center.y, center.z);
+  });
+}
+/** Parts of the handles that are blocks are smaller than this, in the library's units. */
+const BLOCK_SIZE = 0.09;
 
 const turnOf = ({ rotation }: Handled): [number, number, number] => {
   const [x, y, z] = rotation ?? [0, 0, 0];

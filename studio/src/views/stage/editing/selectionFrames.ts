@@ -1,17 +1,11 @@
 import { can } from "@bumbrel/core/kinds/table";
 import type { Stage } from "@bumbrel/player/stage/stage";
-import { Box3, Box3Helper, type LineBasicMaterial, type Object3D, Vector3 } from "three";
+import { Box3, Box3Helper, type LineBasicMaterial } from "three";
+import { boundsOfObject } from "./bounds";
 
 /** Colour of the frame around a selected object: the interface's brass. */
 const COLOUR = 0xe3b563;
-/** Size of the frame around what has no surface of its own. */
-const SMALL = new Vector3(0.3, 0.3, 0.3);
 const MARGIN_M = 0.04;
-
-export function boundsOf(root: Object3D): Box3 {
-  root.updateMatrixWorld(true);
-  return new Box3().setFromObject(root);
-}
 
 /** Frames around the selected objects, drawn over the image. */
 export class SelectionFrames {
@@ -50,16 +44,8 @@ export class SelectionFrames {
       const id = selected[i];
       const entry = id === undefined ? undefined : stage.entries.get(id);
       frame.visible = entry !== undefined && can(entry.source.object.kind).pointable === true;
-      if (!entry || !frame.visible) continue;
-      if (can(entry.source.object.kind).surface) {
-        // Its copies without their wake.
-        const restore = entry.rendered.limitCopies?.(Number.POSITIVE_INFINITY);
-        frame.box.copy(boundsOf(entry.rendered.root)).expandByScalar(MARGIN_M);
-        restore?.();
-      } else frame.box.makeEmpty();
-      if (!frame.box.isEmpty()) continue;
-      const root = stage.rootOf(id);
-      if (root) frame.box.setFromCenterAndSize(new Vector3(root[12], root[13], root[14]), SMALL);
+      if (id !== undefined && frame.visible)
+        frame.box.copy(boundsOfObject(stage, id)).expandByScalar(MARGIN_M);
     }
   }
 }

@@ -2,7 +2,7 @@ import { can } from "@bumbrel/core/kinds/table";
 import { DIFFERENCE_LAYER } from "@bumbrel/player/stage/layers";
 import type { Stage } from "@bumbrel/player/stage/stage";
 import { type Object3D, PerspectiveCamera, Sphere, Vector3, WebGLRenderTarget } from "three";
-import { boundsOf } from "./selectionFrames";
+import { boundsOf } from "./bounds";
 
 /**
  * The stage as it is now, for lists of projects. The browser scales and encodes it apart from the page, so that nothing
