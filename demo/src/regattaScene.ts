@@ -1,6 +1,7 @@
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Binding, ObjectKind, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
 import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
+import { PALETTES } from "@bumbrel/core/setting/palettes";
 import { newSoundBasics } from "@bumbrel/core/sound/kinds";
 import { MEASURES, type Measure } from "@bumbrel/core/strand/measures/table";
 import type { Shaping } from "@bumbrel/core/strand/shaping";
@@ -16,20 +17,41 @@ export const REGATTA_SOUNDS = [
   { id: "caller", name: "Caller", heard: true, busId: "voice", faderDb: -16, pan: -0.3 },
 ] as const;
 
-const band = (lowHz: number, highHz: number): Measure => ({ ...MEASURES.band.defaults, lowHz, highHz });
+const { sky, floor, lamp, inks } = PALETTES.slackwater;
+const [brass, paper, verdigris, coral, reed] = inks;
 
-/** Lanterns that float behind the leading one: place, colour, and how large they are. */
-const FLEET: [x: number, z: number, colour: string, size: number][] = [
-  [-3.6, 0.2, "#ff9d4d", 0.9],
-  [3.4, 0.6, "#ffcf6b", 0.85],
-  [-5.6, -3.2, "#ff7f6b", 0.8],
-  [5.4, -2.8, "#f6b25a", 0.8],
-  [-2.2, -4.6, "#ffd99a", 0.7],
-  [2.0, -5.2, "#ff8f5a", 0.7],
+/** Boats behind the leading one: place, turn, size, and the number of their ink. */
+const FLEET: [x: number, z: number, turn: number, size: number, ink: number][] = [
+  [-4.4, 0.6, -24, 1, 3],
+  [3.9, 1.4, 36, 1, 2],
+  [-6.6, -4.4, 12, 0.95, 0],
+  [6.2, -3.6, -30, 0.95, 4],
+  [-2.2, -6.2, 40, 0.9, 1],
+  [2.1, -8.2, -12, 0.9, 3],
 ];
 
+/** Half the width of a paper lantern from its foot to its top: a barrel with ribs. */
+const RIBS = 9;
+const LANTERN = Array.from({ length: 4 * RIBS + 1 }, (_, i) => {
+  const at = i / (4 * RIBS);
+  const barrel = 0.4 + 0.58 * Math.sin(Math.PI * at) ** 0.7;
+  return { at, value: Math.max(0, barrel - (i % 4 === 0 ? 0.035 : i % 4 === 2 ? 0 : 0.012)) };
+});
+/** Half the width of the lighthouse: a tapering tower with a gallery below its light. */
+const TOWER = [
+  { at: 0, value: 1 },
+  { at: 0.1, value: 0.86 },
+  { at: 0.86, value: 0.56 },
+  { at: 0.88, value: 0.78 },
+  { at: 0.93, value: 0.78 },
+  { at: 0.95, value: 0.5 },
+  { at: 1, value: 0.5 },
+];
+
+const band = (lowHz: number, highHz: number): Measure => ({ ...MEASURES.band.defaults, lowHz, highHz });
+
 /**
- * The scene of *Regatta Night*: lantern boats on dark water inside a ring of mooring posts.
+ * The scene of *Regatta Night*: lantern boats on still water before a lit harbour, and fireworks on the chorus.
  *
  * @param storedIds  where each sound of {@link REGATTA_SOUNDS} is stored
  */
@@ -82,10 +104,30 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
       follow: { attackMs: 20, releaseMs: 260 },
     },
   );
+  strand("kick", "Kick", "drums", band(40, 110), {
+    window: { floorDb: -34, rangeDb: 24 },
+    follow: { attackMs: 0, releaseMs: 160 },
+  });
   strand("tide", "Whole evening", "mix", MEASURES.peak.defaults, {
     window: { floorDb: -30, rangeDb: 30 },
     follow: { attackMs: 400, releaseMs: 1500 },
   });
+
+  // Hits, but only while the whole evening is loud: the chorus.
+  for (const [hit, name] of [
+    ["snare", "Snare in the chorus"],
+    ["kick", "Kick in the chorus"],
+  ]) {
+    const made = newStrand(
+      scene,
+      `${hit}-chorus`,
+      name,
+      { kind: "strands", ids: [hit, "tide"] },
+      MEASURES.product.defaults,
+    );
+    Object.assign(made.cues, { on: true, rule: "rise", mark: 0.45, gapMs: 500 });
+    scene.strands.push(made);
+  }
 
   const put = (
     id: string,
@@ -120,192 +162,427 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
   const deal = (kind: Binding["deal"]["kind"]) => ({ deal: { kind, seed: 4 } });
 
   put("camera", "camera", "Camera", {
-    position: [0, 2.3, 9.6],
-    target: [0, 1.35, 0],
-    fieldOfView: 46,
-    drift: 0.12,
+    position: [0.4, 1.75, 10.4],
+    target: [0, 2.05, 0],
+    fieldOfView: 42,
+    drift: 0.14,
   });
-  const backdrop = put("backdrop", "backdrop", "Night sky", { top: "#050d12", bottom: "#123038" });
+  const backdrop = put("backdrop", "backdrop", "Night sky", {
+    ...{ top: sky.top, horizon: sky.horizon, bottom: sky.bottom },
+    horizonSpread: 0.42,
+    stars: 0.7,
+    clouds: 0.34,
+    cloudColour: "#0f3238",
+    cloudSize: 1.3,
+  });
+  put("environment", "environment", "Harbour all round", { intensity: 0.7 });
   const lens = put("lens", "lens", "Night air", {
-    fogColour: "#123038",
-    fog: 0.014,
-    bloom: 0.25,
+    fog: 0.011,
+    exposure: 0.25,
+    bloom: 0.3,
     bloomFrom: 0.9,
-    bloomReach: 0.55,
+    bloomReach: 0.6,
     vignette: 0.35,
+    contrast: 1.12,
+    saturation: 1.2,
   });
-  drive("tide", lens, "bloom", range(0.1, 0.3));
+  drive("tide", lens, "bloom", range(0.22, 0.42));
   put("water", "water", "Water", {
-    position: [0, -0.12, -20],
-    extent: 160,
-    colour: "#0a2329",
-    roughness: 0.22,
-    metalness: 0.6,
-    waves: 0.05,
-    waveLength: 2.6,
-    waveSpeed: 0.6,
+    position: [0, -0.12, -30],
+    extent: 220,
+    colour: floor,
+    roughness: 0.1,
+    metalness: 0.1,
+    reflection: 0.92,
+    waves: 0.022,
+    waveLength: 2.4,
+    waveSpeed: 0.5,
+    edgeFade: 0.35,
+  });
+
+  // The harbour behind: far enough to be seen through haze.
+  put("moonlight", "sunLight", "Moonlight", {
+    position: [-14, 15, -16],
+    colour: "#b9d4ea",
+    intensity: 1.5,
+    shadowSoftness: 0.6,
   });
   const moon = put("moon", "sphere", "Moon", {
-    position: [-9, 8.2, -34],
-    radius: 1.7,
-    colour: "#2c3a3d",
-    emissionColour: "#f3ead2",
-    emissionStrength: 0.85,
+    position: [-19, 19, -66],
+    radius: 2.3,
+    colour: "#20282c",
+    emissionColour: paper,
+    emissionStrength: 1.2,
+    emissionFalloff: 0.45,
   });
-  drive("row", moon, "emissionStrength", range(0.7, 1.5));
-  put("moonlight", "sunLight", "Moonlight", { position: [-6, 8, -6], intensity: 1.1 });
-  put("ambient", "ambientLight", "Starlight", { intensity: 0.55 });
-
-  const posts = put(
-    "posts",
-    "box",
-    "Mooring posts",
-    {
-      position: [0, -0.08, -1],
-      copies: 96,
-      reach: 13,
-      size: [0.16, 0.6, 0.16],
-      colour: "#3d5a57",
-      emissionColour: "#3fc79a",
-      emissionStrength: 0.12,
-    },
-    { settings: { formation: "ring" } },
+  drive("tide", moon, "emissionStrength", range(1, 1.7));
+  put("quay-wall", "box", "Quay wall", {
+    position: [0, -0.4, -31],
+    size: [90, 1.5, 3],
+    colour: "#31444a",
+    roughness: 0.9,
+    rounding: 0.1,
+  });
+  const houses = (
+    id: string,
+    name: string,
+    z: number,
+    colour: string,
+    size: [number, number, number],
+    seed: number,
+  ) =>
+    put(
+      id,
+      "box",
+      name,
+      {
+        position: [0, 0.9, z],
+        copies: 22,
+        spacing: 3.1,
+        size,
+        scaleSpread: 0.12,
+        shapeSpread: 0.3,
+        placeSpread: 0.35,
+        colour,
+        roughness: 0.95,
+        rounding: 0.06,
+      },
+      { settings: { formation: "row", seed, facing: "same", castsShadow: false } },
+    );
+  houses("houses", "Harbour houses", -33, "#2a4148", [2.7, 3.6, 3], 21);
+  houses("houses-behind", "Houses behind", -40, "#1f3a42", [3.2, 6.2, 3], 37);
+  for (const [n, y, z, count, spacing] of [
+    [1, 2.1, -31.35, 90, 0.72],
+    [2, 3.5, -31.35, 70, 0.9],
+    [3, 5.6, -38.3, 80, 0.85],
+  ]) {
+    const windows = put(
+      `windows${n}`,
+      "box",
+      `Lit windows ${n}`,
+      {
+        position: [0, y, z],
+        copies: count,
+        spacing,
+        size: [0.24, 0.36, 0.6],
+        placeSpread: 0.34,
+        scaleSpread: 0.25,
+        colour: "#241c14",
+        emissionColour: lamp,
+        emissionStrength: 0.5,
+        emissionFalloff: 0,
+        hueSpread: 14,
+      },
+      { settings: { formation: "row", seed: 8 + n, facing: "same", castsShadow: false } },
+    );
+    drive("row", windows, "emissionStrength", range(0.05, 3), deal("shuffled"));
+  }
+  put(
+    "quay-posts",
+    "cylinder",
+    "Lamp posts",
+    { position: [0, 0.9, -29.4], copies: 15, spacing: 3.2, radius: 0.06, height: 2.1, colour: "#0e1a1e" },
+    { settings: { formation: "row" } },
   );
-  drive("row", posts, "growth", range(0.6, 5.5), deal("mirrored"));
-  drive("row", posts, "emissionStrength", range(0.08, 1.6), deal("mirrored"));
-  drive("row", posts, "emissionColour", colours("#2b7f6c", "#ffd58a", "#3fc79a"), deal("mirrored"));
-
   const quay = put(
     "quay",
     "sphere",
     "Lights along the quay",
     {
-      position: [0, 1.1, -30],
-      radius: 0.16,
-      copies: 60,
-      spacing: 1.15,
-      placeSpread: 0.7,
-      scaleSpread: 0.45,
-      hueSpread: 24,
-      colour: "#241c14",
-      emissionColour: "#ffb469",
-      emissionStrength: 0.5,
+      position: [0, 3.1, -29.4],
+      radius: 0.24,
+      copies: 15,
+      spacing: 3.2,
+      colour: "#3a2c18",
+      emissionColour: lamp,
+      emissionStrength: 2.6,
+      emissionFalloff: 0.4,
     },
-    { settings: { formation: "row", seed: 12 } },
+    { settings: { formation: "row", castsShadow: false } },
   );
-  drive("row", quay, "emissionStrength", range(0.25, 3.2), deal("place"));
+  drive("row", quay, "emissionStrength", range(1.4, 7), deal("place"));
+  put(
+    "lighthouse",
+    "lathe",
+    "Lighthouse",
+    {
+      position: [16.5, 0.2, -36],
+      radius: 1.25,
+      height: 9.5,
+      colour: paper,
+      roughness: 0.8,
+    },
+    { settings: { profile: TOWER } },
+  );
+  const beacon = put("beacon", "cylinder", "Beacon", {
+    position: [16.5, 9.7, -36],
+    radius: 0.6,
+    height: 1,
+    rounding: 0.1,
+    colour: "#3a2c18",
+    emissionColour: lamp,
+    emissionStrength: 1.5,
+    emissionFalloff: 0.3,
+  });
+  drive("bass", beacon, "emissionStrength", range(1, 9));
 
-  put("hull", "sphere", "Leading boat", {
-    position: [0, 0.02, 2.2],
-    radius: 0.5,
-    scale: [2.6, 0.62, 1],
-    colour: "#5b3f2c",
-    roughness: 0.7,
+  const posts = put(
+    "posts",
+    "capsule",
+    "Mooring posts",
+    {
+      position: [0, -0.25, -4],
+      copies: 72,
+      reach: 13,
+      sweep: 160,
+      radius: 0.075,
+      height: 0.7,
+      rotation: [0, 100, 0],
+      colour: "#16363a",
+      emissionColour: verdigris,
+      emissionStrength: 0.1,
+      emissionFalloff: 0.3,
+    },
+    { settings: { formation: "ring" } },
+  );
+  drive("row", posts, "growth", range(0.8, 3.4), deal("mirrored"));
+  drive("row", posts, "emissionStrength", range(0.05, 2.6), deal("mirrored"));
+  drive("row", posts, "emissionColour", colours("#2b7f6c", lamp, verdigris), deal("mirrored"));
+
+  // Boats: a group each, so that hull, mast and lantern move as one.
+  const boat = (
+    n: number | "leading",
+    x: number,
+    z: number,
+    turn: number,
+    size: number,
+    paperColour: string,
+  ) => {
+    const name = n === "leading" ? "Leading" : `${n}`;
+    const id = n === "leading" ? "" : String(n);
+    const part = (
+      key: string,
+      kind: ObjectKind,
+      label: string,
+      rest: Record<string, RestValue>,
+      settings: StageObject["settings"] = {},
+    ) =>
+      put(
+        `${key}${id}`,
+        kind,
+        n === "leading" ? `Leading ${label}` : `${label[0].toUpperCase()}${label.slice(1)} ${name}`,
+        rest,
+        { parentId: `boat${id}`, settings },
+      );
+    const group = put(`boat${id}`, "group", n === "leading" ? "Leading boat" : `Boat ${name}`, {
+      position: [x, -0.05, z],
+      rotation: [0, turn, 0],
+      scale: [size, size, size],
+    });
+    const outline = { outline: "leaf", inner: 0.42, bevel: 0.03 };
+    part(
+      "hull",
+      "extrusion",
+      "hull",
+      {
+        position: [0, -0.12, 0],
+        size: [2.7, 0.5, 2.5],
+        colour: "#6b4429",
+        roughness: 0.45,
+        clearcoat: 0.5,
+        clearcoatRoughness: 0.3,
+      },
+      { ...outline, taper: 0.38, finish: "coated" },
+    );
+    part(
+      "rail",
+      "extrusion",
+      "rail",
+      { position: [0, 0.35, 0], size: [2.84, 0.09, 2.66], colour: "#8f6a3d", roughness: 0.5 },
+      outline,
+    );
+    part("mast", "cylinder", "mast", {
+      position: [-0.1, 0.4, 0],
+      radius: 0.035,
+      height: 1.9,
+      colour: "#3c2a1c",
+      roughness: 0.7,
+      rounding: 0.01,
+    });
+    const lantern = part(
+      "lantern",
+      "lathe",
+      "lantern",
+      {
+        position: [-0.1, 0.78, 0],
+        radius: 0.4,
+        height: 0.95,
+        colour: "#5c4630",
+        emissionColour: paperColour,
+        emissionStrength: 1.1,
+        emissionFalloff: 0.95,
+        roughness: 0.85,
+      },
+      { profile: LANTERN, castsShadow: false },
+    );
+    part(
+      "cap",
+      "cylinder",
+      "cap",
+      {
+        position: [-0.1, 1.7, 0],
+        radius: 0.17,
+        height: 0.09,
+        rounding: 0.03,
+        colour: "#2a1d14",
+        roughness: 0.5,
+      },
+      { castsShadow: false },
+    );
+    part(
+      "foot",
+      "cylinder",
+      "foot",
+      {
+        position: [-0.1, 0.72, 0],
+        radius: 0.15,
+        height: 0.08,
+        rounding: 0.03,
+        colour: "#2a1d14",
+        roughness: 0.5,
+      },
+      { castsShadow: false },
+    );
+    return { group, lantern };
+  };
+  const leading = boat("leading", -0.5, 3.1, 18, 1.25, brass);
+  drive("tide", leading.lantern, "emissionStrength", range(1.3, 3));
+  drive("bass", leading.group, "rotation", range(-1.6, 1.6), { axes: ["z"] });
+  const glow = put("lamp", "pointLight", "Lantern light", {
+    position: [-0.6, 1.55, 3.1],
+    colour: lamp,
+    intensity: 10,
+    reach: 14,
   });
-  put("lantern", "sphere", "Leading lantern", {
-    position: [0, 1.25, 2.2],
-    radius: 0.62,
-    colour: "#6b4a24",
-    emissionColour: "#ffb347",
-    emissionStrength: 0.8,
-    roughness: 0.9,
+  drive("tide", glow, "intensity", range(5, 20));
+
+  FLEET.forEach(([x, z, turn, size, ink], i) => {
+    const { group, lantern } = boat(i + 1, x, z, turn, size, inks[ink]);
+    if (i % 2 === 0) {
+      drive("snare", lantern, "emissionStrength", range(0.8, 4));
+      drive("bass", group, "rotation", range(1.5, -1.5), { axes: ["z"] });
+    } else {
+      drive("tune", lantern, "emissionStrength", range(0.7, 3.2));
+      drive("tune", group, "position", range(-0.05, 0.12), { axes: ["y"] });
+    }
+    if (i < 2) {
+      const light = put(
+        `lamp${i + 1}`,
+        "pointLight",
+        `Light ${i + 1}`,
+        {
+          position: [x, 1.2 * size, z],
+          colour: inks[ink],
+          intensity: 4,
+          reach: 9,
+        },
+        { settings: { castsShadows: false } },
+      );
+      drive(i === 0 ? "snare" : "tune", light, "intensity", range(2, 16));
+    }
   });
-  const lamp = put("lamp", "pointLight", "Lantern light", {
-    position: [0, 1.9, 3.3],
-    intensity: 14,
-    reach: 12,
-  });
-  drive("tide", lamp, "intensity", range(6, 26));
 
   const fireflies = put("fireflies", "orbits", "Fireflies", {
-    position: [0, 1.25, 2.2],
+    position: [-0.5, 1.5, 3.1],
     bodies: 5,
     speed: 48,
     speedSpread: 0.25,
-    radius: 1.25,
+    radius: 1.5,
     tilt: 16,
-    bodySize: 0.07,
-    trail: 1.1,
+    bodySize: 0.06,
+    trail: 1.4,
+    trailWidth: 0.5,
     colour: "#2a3a20",
-    emissionColour: "#c8f08a",
-    emissionStrength: 1.5,
+    emissionColour: reed,
+    emissionStrength: 1.6,
     waveHeight: 0.25,
   });
   drive("snare", fireflies, "radius", range(0, 0.9), { mode: "kick", decayMs: 420 });
   drive("tide", fireflies, "speed", range(20, 110));
 
   const sparks = put("sparks", "particles", "Sparks", {
-    position: [0, 1.75, 2.2],
+    position: [-0.6, 2.1, 3.1],
     rate: 14,
     speed: 0.9,
     spread: 22,
     from: 0.18,
     life: 2.6,
     gravity: -0.25,
-    size: 0.05,
-    endSize: 0.015,
-    glow: 1.6,
+    size: 0.045,
+    endSize: 0.012,
+    colour: lamp,
+    middleColour: coral,
+    endColour: "#5a1d2e",
+    glow: 2,
     cap: 900,
   });
   drive("snare", sparks, "burst", range(10, 46), { mode: "kick" });
   drive("tune", sparks, "speed", range(0.6, 1.8));
+
+  const fireworks = (
+    id: string,
+    name: string,
+    position: [number, number, number],
+    strandId: string,
+    colour: string,
+    middle: string,
+  ) => {
+    const rocket = put(id, "particles", name, {
+      position,
+      rate: 0,
+      speed: 6.5,
+      spread: 180,
+      from: 0.3,
+      life: 2.4,
+      gravity: 2.2,
+      size: 0.22,
+      endSize: 0.05,
+      colour,
+      middleColour: middle,
+      endColour: "#2a1230",
+      glow: 4,
+      softness: 0,
+      cap: 2400,
+    });
+    drive(strandId, rocket, "burst", range(60, 260), { mode: "kick" });
+  };
+  fireworks("fireworks-left", "Fireworks, left", [-9, 10.5, -24], "snare-chorus", "#fff0c8", coral);
+  fireworks("fireworks-right", "Fireworks, right", [8, 12, -26], "kick-chorus", "#eafff4", verdigris);
 
   const ripples = put(
     "ripples",
     "torus",
     "Ripples",
     {
-      position: [0, -0.09, 2.2],
-      radius: 1.3,
-      tube: 0.012,
+      position: [-0.5, -0.1, 3.1],
+      radius: 1.5,
+      tube: 0.01,
       growth: 0.3,
       colour: "#0d2a30",
-      emissionColour: "#6fd0c0",
-      emissionStrength: 0.25,
-      opacity: 0.55,
+      emissionColour: verdigris,
+      emissionStrength: 0.2,
+      emissionFalloff: 0,
+      opacity: 0.45,
       wakeRate: 0.9,
       wakeLife: 5,
       wakeDrift: [0, 0, 0],
       wakeGrowth: 4.2,
       wakeCap: 16,
     },
-    { settings: { wake: true } },
+    { settings: { wake: true, castsShadow: false } },
   );
-  drive("bass", ripples, "emissionStrength", range(0.1, 1.3));
-
-  FLEET.forEach(([x, z, colour, size], i) => {
-    const n = i + 1;
-    put(`hull${n}`, "sphere", `Boat ${n}`, {
-      position: [x, 0, z],
-      radius: 0.5,
-      scale: [1.8 * size, 0.44, 0.7],
-      colour: "#463325",
-    });
-    const lantern = put(`lantern${n}`, "sphere", `Lantern ${n}`, {
-      position: [x, 0.95 * size, z],
-      radius: 0.42 * size,
-      colour: "#5b4028",
-      emissionColour: colour,
-      emissionStrength: 0.55,
-    });
-    if (i % 2 === 0) {
-      drive("snare", lantern, "emissionStrength", range(0.45, 2.6));
-    } else {
-      drive("tune", lantern, "position", range(0.95 * size, 0.95 * size + 0.75), { axes: ["y"] });
-      drive("tune", lantern, "emissionColour", colours(colour, "#7fe3c4"));
-      drive("tune", lantern, "emissionStrength", range(0.4, 1.7));
-    }
-    if (i < 2) {
-      const light = put(`lamp${n}`, "pointLight", `Light ${n}`, {
-        position: [x, 1.4, z + 0.8],
-        colour,
-        intensity: 4,
-        reach: 8,
-      });
-      drive(i === 0 ? "snare" : "tune", light, "intensity", range(2, 18));
-    }
-  });
-  drive("tide", backdrop, "bottom", colours("#0d252c", "#27545a"));
+  drive("bass", ripples, "emissionStrength", range(0.05, 1));
+  drive("tide", backdrop, "horizon", colours(sky.horizon, "#1d5a58"));
   return scene;
 }
 

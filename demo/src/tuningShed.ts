@@ -18,6 +18,15 @@ interface Board {
   window: { floorDb: number; rangeDb: number };
 }
 
+/** Half the width of a lamp shade, from its rim to its top. */
+const SHADE = [
+  { at: 0, value: 1 },
+  { at: 0.25, value: 0.86 },
+  { at: 0.6, value: 0.5 },
+  { at: 0.8, value: 0.22 },
+  { at: 1, value: 0.16 },
+];
+
 const fan = (change: Partial<Extract<Measure, { kind: "fan" }>>): Measure => ({
   ...MEASURES.fan.defaults,
   ...change,
@@ -127,62 +136,195 @@ export function tuningShedScene(): Scene {
   const range = (low: number, high: number) => ({ kind: "range" as const, low, high });
 
   put("camera", "camera", "Camera", {
-    position: [0, 2.5, 10.6],
-    target: [0, 1.75, 0],
-    fieldOfView: 44,
-    drift: 0.18,
+    position: [0.4, 2.9, 12.2],
+    target: [0, 2.35, 0],
+    fieldOfView: 43,
+    drift: 0.16,
   });
-  put("backdrop", "backdrop", "Shed wall", { top: "#070f16", bottom: "#152a33" });
+  put(
+    "backdrop",
+    "backdrop",
+    "Dark of the shed",
+    { top: "#0a0706", bottom: "#1a110b" },
+    { fixedTo: "image" },
+  );
+  put(
+    "environment",
+    "environment",
+    "Shed in the evening",
+    { intensity: 0.5, turn: 20 },
+    { scenery: "indoor" },
+  );
   put("lens", "lens", "Shed air", {
-    fogColour: "#0f222a",
-    fog: 0.03,
-    bloom: 0.3,
-    bloomFrom: 0.85,
+    fog: 0.004,
+    exposure: 0.15,
+    bloom: 0.28,
+    bloomFrom: 0.9,
     bloomReach: 0.5,
-    vignette: 0.4,
+    vignette: 0.42,
+    contrast: 1.1,
+    saturation: 1.1,
+    occlusionRadius: 0.7,
   });
   put("floor", "ground", "Floor", {
-    colour: "#2a2118",
-    roughness: 0.55,
-    metalness: 0.1,
-    lineColour: "#8a6a3c",
-    lineGlow: 0.16,
-    lineEvery: 0.5,
+    colour: "#2a1c12",
+    roughness: 0.4,
+    lineGlow: 0,
+    reflection: 0.25,
+    extent: 40,
   });
-  put("bulb", "pointLight", "Bulb", { position: [0, 5, 4], intensity: 60, colour: "#ffd9a0" });
-  put("ambient", "ambientLight", "Dusk", { intensity: 0.5 });
+  put(
+    "planks",
+    "box",
+    "Planks of the wall",
+    {
+      position: [0, 0, -2.3],
+      copies: 30,
+      spacing: 0.62,
+      size: [0.6, 6.5, 0.14],
+      shapeSpread: 0.03,
+      hueSpread: 5,
+      valueSpread: 0.2,
+      colour: "#4d3524",
+      roughness: 0.8,
+      rounding: 0.02,
+    },
+    { formation: "row", facing: "same", seed: 3 },
+  );
+  put(
+    "bench",
+    "box",
+    "Bench",
+    {
+      position: [0, 0.74, 0.35],
+      size: [14.6, 0.16, 2.7],
+      colour: "#8a5c36",
+      roughness: 0.4,
+      clearcoat: 0.5,
+      rounding: 0.03,
+    },
+    { finish: "coated" },
+  );
+  put(
+    "legs",
+    "box",
+    "Legs of the bench",
+    {
+      position: [0, 0, 0.9],
+      copies: 4,
+      spacing: 4.5,
+      size: [0.22, 0.74, 0.22],
+      colour: "#5d3d24",
+      rounding: 0.02,
+    },
+    { formation: "row", facing: "same" },
+  );
 
   for (const { id, name, x, colours, drawnAs } of BOARDS) {
     const [low, middle, high] = colours;
     put(
       `${id}-board`,
       "box",
-      `${name}, board`,
-      { position: [x, 0.05, -0.25], size: [3.9, 3.6, 0.12], colour: "#2f4a50", roughness: 0.85 },
-      { anchor: "base" },
+      `${name}, cabinet`,
+      {
+        position: [x, 0.9, 0],
+        size: [3.9, 3.15, 1.1],
+        colour: "#60391f",
+        roughness: 0.35,
+        rounding: 0.14,
+        clearcoat: 0.8,
+      },
+      { finish: "coated" },
+    );
+    put(
+      `${id}-screen`,
+      "box",
+      `${name}, screen`,
+      {
+        position: [x, 1.5, 0.53],
+        size: [3.45, 1.95, 0.08],
+        colour: "#061113",
+        roughness: 0.12,
+        rounding: 0.06,
+      },
+      { finish: "coated" },
+    );
+    put(
+      `${id}-knobs`,
+      "cylinder",
+      `${name}, knobs`,
+      {
+        position: [x, 1.22, 0.55],
+        copies: 6,
+        spacing: 0.52,
+        radius: 0.12,
+        height: 0.14,
+        copyTurn: [90, 0, 0],
+        colour: "#d9a94e",
+        metalness: 1,
+        roughness: 0.28,
+        rounding: 0.03,
+      },
+      { formation: "row", facing: "same" },
+    );
+    put(
+      `${id}-shade`,
+      "lathe",
+      `${name}, lamp shade`,
+      {
+        position: [x, 4.55, 1.1],
+        radius: 0.55,
+        height: 0.6,
+        colour: "#1f4a44",
+        roughness: 0.35,
+        clearcoat: 0.9,
+      },
+      { profile: SHADE, finish: "coated" },
+    );
+    put(`${id}-wire`, "cylinder", `${name}, wire`, {
+      position: [x, 5.1, 1.1],
+      radius: 0.012,
+      height: 3,
+      rounding: 0,
+      colour: "#0c0907",
+    });
+    put(
+      `${id}-bulb`,
+      "sphere",
+      `${name}, bulb`,
+      {
+        position: [x, 4.56, 1.1],
+        radius: 0.13,
+        colour: "#3a2c18",
+        emissionColour: "#ffdca0",
+        emissionStrength: 6,
+        emissionFalloff: 0.2,
+      },
+      { castsShadow: false },
     );
     put(`${id}-spot`, "spotLight", `${name}, light`, {
-      position: [x, 5.2, 3.2],
-      target: [x, 1.6, 0],
-      intensity: 70,
-      angle: 30,
-      softness: 0.7,
-      colour: "#ffe2b0",
+      position: [x, 4.5, 1.1],
+      target: [x, 0.9, 0.7],
+      intensity: 55,
+      angle: 52,
+      softness: 0.8,
+      colour: "#ffdca0",
+      shadowSoftness: 0.6,
     });
     const chart = put(
       `${id}-chart`,
       "spectrum",
       `${name}, chart`,
       {
-        position: [x, 1.15, 0],
+        position: [x, 2.2, 0.6],
         copies: id === "sweep" ? 64 : 26,
-        width: 3.4,
-        rise: 1.75,
+        width: 3.1,
+        rise: 1.05,
         level: 0,
-        thickness: 0.03,
+        thickness: 0.022,
         colour: "#10242a",
         emissionColour: middle,
-        emissionStrength: 1,
+        emissionStrength: 1.3,
         trail: drawnAs === "bars" ? 0 : 0.8,
       },
       { drawnAs, blend: "add" },
@@ -202,14 +344,14 @@ export function tuningShedScene(): Scene {
       "waveform",
       `${name}, waveform`,
       {
-        position: [x, 0.62, 0],
-        width: 3.4,
-        swing: 0.9,
+        position: [x, 1.83, 0.6],
+        width: 3.1,
+        swing: 0.5,
         span: 24,
-        thickness: 0.022,
+        thickness: 0.018,
         colour: "#10242a",
         emissionColour: high,
-        emissionStrength: 0.9,
+        emissionStrength: 1.1,
       },
       { soundId: id, blend: "add" },
     );
@@ -218,13 +360,17 @@ export function tuningShedScene(): Scene {
       "text",
       `${name}, words`,
       {
-        position: [x, 3.3, 0],
-        height: 0.3,
-        colour: "#f4ecdc",
-        emissionColour: "#f4ecdc",
-        emissionStrength: 0.15,
+        position: [x, 3.72, 0.57],
+        height: 0.32,
+        depth: 0.05,
+        colour: "#e2b45a",
+        metalness: 1,
+        roughness: 0.3,
+        emissionColour: "#e2b45a",
+        emissionStrength: 0.12,
+        emissionFalloff: 0,
       },
-      { text: name, unlit: true },
+      { text: name },
     );
   }
   const lamp = put(
@@ -232,18 +378,19 @@ export function tuningShedScene(): Scene {
     "sphere",
     "Tuning lamp",
     {
-      position: [-6, 4.15, -0.4],
+      position: [-6, 4.25, 0.2],
       radius: 0.16,
       emissionColour: "#ffd58a",
-      emissionStrength: 1.8,
+      emissionStrength: 3,
+      emissionFalloff: 0.2,
       colour: "#3a2c18",
     },
-    { wake: true },
+    { wake: true, castsShadow: false },
   );
   Object.assign(lamp.rest, {
     wakeRate: 14,
     wakeLife: 3.4,
-    wakeDrift: [0, 0, -0.9],
+    wakeDrift: [0, 0.25, -0.3],
     wakeGrowth: 0.2,
     wakeCap: 60,
   });
