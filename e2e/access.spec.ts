@@ -72,8 +72,8 @@ test("a strand is made, moved, shaped and bound by keyboard alone", async ({ pag
   await press("Enter");
   await expect(page.getByRole("menuitem", { name: /^A range/ })).toBeFocused();
   await press("Enter");
-  await expect(page.getByRole("textbox", { name: "Strand name" })).toHaveValue("Strand 6");
-  const low = page.getByRole("slider", { name: "Low end of Strand 6" });
+  await expect(page.getByRole("textbox", { name: "Strand name" })).toHaveValue("Strand 9");
+  const low = page.getByRole("slider", { name: "Low end of Strand 9" });
   await low.focus();
   for (let i = 0; i < 12; i++) await press("ArrowDown");
   await expect.poll(async () => Number(await low.getAttribute("aria-valuenow"))).toBeLessThan(41);
@@ -90,10 +90,10 @@ test("a strand is made, moved, shaped and bound by keyboard alone", async ({ pag
   await press("Enter");
   await expect(page.getByRole("menuitem", { name: "Snare" })).toBeFocused();
   await press("End");
-  await expect(page.getByRole("menuitem", { name: "Strand 6" })).toBeFocused();
+  await expect(page.getByRole("menuitem", { name: "Strand 9" })).toBeFocused();
   await press("Enter");
-  await expect(page.getByRole("region", { name: "Scale" }).getByText("Strand 6")).toBeVisible();
+  await expect(page.getByRole("region", { name: "Scale" }).getByText("Strand 9")).toBeVisible();
   await page.getByRole("button", { name: "Leading lantern", exact: true }).focus();
   await press("Control+z");
-  await expect(page.getByRole("region", { name: "Scale" }).getByText("Strand 6")).toHaveCount(0);
+  await expect(page.getByRole("region", { name: "Scale" }).getByText("Strand 9")).toHaveCount(0);
 });

@@ -10,18 +10,25 @@ declare global {
      *
      * @returns RGBA, 0 to 255, rows from top to bottom
      */
-    drawFrames(scene: Scene, frames: readonly number[], framesPerSecond: number, side: number): number[];
+    drawFrames(
+      scene: Scene,
+      frames: readonly number[],
+      framesPerSecond: number,
+      side: number,
+    ): Promise<number[]>;
     /** Triangles of the last frame. */
-    trianglesOf(scene: Scene): number;
+    trianglesOf(scene: Scene): Promise<number>;
   }
 }
 
-function onStage<T>(scene: Scene, look: (player: ScenePlayer, stage: Stage) => T): T {
+async function onStage<T>(scene: Scene, look: (player: ScenePlayer, stage: Stage) => T): Promise<T> {
   const player = new ScenePlayer(scene);
   const stage = new Stage(document.createElement("canvas"));
   stage.resize(8, 8, 1);
   const detach = player.attach(stage);
   player.setTracks(new Map());
+  player.show(0);
+  await player.whenLoaded();
   const seen = look(player, stage);
   detach();
   stage.dispose();

@@ -119,7 +119,7 @@ test("catches the snare by keys pressed in time with the demo, and adjusts by ha
   await page.getByRole("button", { name: /^Undo: change the cues/ }).click();
   await page.getByRole("button", { name: /^Undo: catch for/ }).click();
   await expect(field(page, /^High end in Hz/)).not.toHaveValue("16128.0");
-  await page.getByRole("button", { name: "Undo: add Strand 6" }).click();
+  await page.getByRole("button", { name: "Undo: add Strand 9" }).click();
   await waitUntilSaved(page);
   expect(complaints).toEqual([]);
 });
@@ -193,7 +193,7 @@ test("a fan, a strand made of it, and a table read back", async ({ page }) => {
   await page.evaluate(() => window.bumbrel!.seek(25.2));
   await page.getByRole("button", { name: "New strand" }).click();
   await page.getByRole("menuitem", { name: /^A fan/ }).click();
-  await expect(page.getByRole("img", { name: /Bands of Strand 6 now/ })).toBeVisible();
+  await expect(page.getByRole("img", { name: /Bands of Strand 9 now/ })).toBeVisible();
   await page.getByRole("combobox", { name: "Layout" }).selectOption("mel");
   await type(page, "Bands in bands", "6");
   await page.getByRole("combobox", { name: "Start from" }).selectOption("fence");

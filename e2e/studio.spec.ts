@@ -55,7 +55,7 @@ test("strands: trace and numbers follow while a range is dragged; undo and redo;
   await openDemo(page, server.address);
   const strands = page.getByRole("region", { name: "Bench" });
   await dragRange(page, 1500, 6000);
-  await expect(page.getByRole("textbox", { name: "Strand name" })).toHaveValue("Strand 6");
+  await expect(page.getByRole("textbox", { name: "Strand name" })).toHaveValue("Strand 9");
   const floor = page.getByRole("textbox", { name: "Floor in dBFS" });
   // A new strand is fitted to its sound: its floor is no longer the default.
   await expect(floor).not.toHaveValue("-60.0");
@@ -68,13 +68,13 @@ test("strands: trace and numbers follow while a range is dragged; undo and redo;
   await expect(floor).toHaveValue("-33.0");
   await page.getByRole("button", { name: /^Undo: change window of Strand 7/ }).click();
   await page.getByRole("button", { name: /^Undo: add Strand 7/ }).click();
-  await page.getByRole("button", { name: /^Undo: add Strand 6/ }).click();
-  await expect(strands.getByText("Strand 6")).toHaveCount(0);
+  await page.getByRole("button", { name: /^Undo: add Strand 9/ }).click();
+  await expect(strands.getByText("Strand 9")).toHaveCount(0);
   await page.getByRole("button", { name: /^Redo/ }).click();
-  await expect(page.getByRole("button", { name: "Strand 6", exact: true })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Strand 9", exact: true })).toBeVisible();
 
-  await page.getByRole("button", { name: "Strand 6", exact: true }).click();
-  const high = page.getByRole("slider", { name: "High end of Strand 6" });
+  await page.getByRole("button", { name: "Strand 9", exact: true }).click();
+  const high = page.getByRole("slider", { name: "High end of Strand 9" });
   const before = Number(await high.getAttribute("aria-valuenow"));
   await high.focus();
   await page.keyboard.press("ArrowUp");
@@ -82,7 +82,7 @@ test("strands: trace and numbers follow while a range is dragged; undo and redo;
     .poll(async () => Number(await high.getAttribute("aria-valuenow")))
     .toBe(Math.round(before * 2 ** (1 / 12)));
 
-  const trace = page.getByRole("img", { name: /Strand 6 over the whole sound/ });
+  const trace = page.getByRole("img", { name: /Strand 9 over the whole sound/ });
   const look = async () => (await trace.screenshot()).toString("base64");
   const settled = async () => {
     await page.evaluate(() => window.bumbrel!.whenLoaded());
@@ -103,7 +103,7 @@ test("strands: trace and numbers follow while a range is dragged; undo and redo;
   await waitUntilSaved(page);
   await page.reload();
   await expect(page.getByRole("button", { name: "Hz · lin" })).toBeVisible();
-  await expect(page.getByRole("textbox", { name: "Strand name" })).toHaveValue("Strand 6");
+  await expect(page.getByRole("textbox", { name: "Strand name" })).toHaveValue("Strand 9");
   await expect(page.getByRole("switch", { name: "Window on" })).not.toBeChecked();
   expect(complaints).toEqual([]);
 });

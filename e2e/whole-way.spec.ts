@@ -63,7 +63,7 @@ function expectKicksSeen(seen: { timeS: number; value: number }[], rest: number,
 
 async function bindKickToLantern(page: Page) {
   await dragRange(page, 36, 62);
-  await expect(page.getByRole("textbox", { name: "Strand name" })).toHaveValue("Strand 6");
+  await expect(page.getByRole("textbox", { name: "Strand name" })).toHaveValue("Strand 9");
   await page.getByRole("textbox", { name: "Strand name" }).fill("Kick");
   await page.getByRole("textbox", { name: "Strand name" }).press("Enter");
   await page.getByRole("textbox", { name: "Release in ms" }).fill("60");

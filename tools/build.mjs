@@ -1,6 +1,6 @@
 /** Builds what runs: the server and command line, the player page, and the workbench. */
-import { copyFile, mkdir, readFile, writeFile } from "node:fs/promises";
-import { join } from "node:path";
+import { copyFile, mkdir, readFile, rm, writeFile } from "node:fs/promises";
+import { basename, join, relative } from "node:path";
 import { pathToFileURL } from "node:url";
 import { ROOT, run } from "./setup.mjs";
 
@@ -50,51 +50,92 @@ const withoutSchemas = {
   },
 };
 
+/** Sources of the parts of the player that only some scenes use, by the names that core has for them. */
+const PART_SOURCES = {
+  effects: "player/src/stage/imagePasses.ts",
+  occlusion: "player/src/stage/occlusion.ts",
+  models: "player/src/stage/gltf.ts",
+  words: "player/src/stage/geometry/words.ts",
+  panorama: "player/src/stage/panorama.ts",
+  lut: "player/src/stage/lut.ts",
+};
+
+/**
+ * The page's code in pieces, each with the pieces it needs: a page from disk cannot load files, so the server puts the
+ * pieces that its scene uses into one script.
+ */
+async function pageModules(build, transform) {
+  const { outputFiles, metafile } = await build({
+    plugins: [withoutSchemas],
+    entryPoints: [join(ROOT, "player/src/page/main.ts")],
+    outdir: join(ROOT, "player/dist"),
+    absWorkingDir: ROOT,
+    bundle: true,
+    splitting: true,
+    minify: true,
+    write: false,
+    metafile: true,
+    platform: "browser",
+    target: "es2022",
+    format: "esm",
+    legalComments: "inline",
+    logLevel: "warning",
+  });
+  const nameOf = (path) => basename(path, ".js");
+  const modules = {};
+  const nameBySource = {};
+  for (const { path, text } of outputFiles) {
+    const output = metafile.outputs[relative(ROOT, path)];
+    const { code } = await transform(text, {
+      format: "cjs",
+      minify: true,
+      target: "es2022",
+      // Pieces are there already: a dynamic import becomes a look into the list of pieces.
+      supported: { "dynamic-import": false },
+      legalComments: "inline",
+    });
+    const imported = (kind) =>
+      output.imports.filter((one) => one.kind === kind).map((one) => nameOf(one.path));
+    modules[nameOf(path)] = {
+      code: code.replaceAll(/require\("\.\/([^"]+)\.js"\)/g, 'require("$1")'),
+      needs: imported("import-statement"),
+      mayNeed: imported("dynamic-import"),
+    };
+    if (output.entryPoint) nameBySource[output.entryPoint] = nameOf(path);
+  }
+  const parts = Object.fromEntries(
+    Object.entries(PART_SOURCES).map(([part, source]) => {
+      if (!nameBySource[source])
+        throw new Error(`${source} is not loaded by itself: the page cannot leave it out`);
+      return [part, nameBySource[source]];
+    }),
+  );
+  return { entry: "main", modules, parts };
+}
+
 export async function buildPage() {
-  const { build } = await import("esbuild");
-  await mkdir(join(ROOT, "player/dist"), { recursive: true });
-  const sourceOf = async (path, plugins = []) => {
-    const { outputFiles } = await build({
+  const { build, transform } = await import("esbuild");
+  const out = join(ROOT, "player/dist");
+  await rm(out, { recursive: true, force: true });
+  await mkdir(out, { recursive: true });
+  const workers = {
+    worklet: ["player/src/audio/processors.ts"],
+    live: ["player/src/live/strands.worker.ts"],
+    analysis: ["player/src/page/analysis.worker.ts"],
+    "analysis-encoded": ["player/src/page/analysis.worker.ts", withDecoder],
+  };
+  for (const [name, [path, ...plugins]] of Object.entries(workers)) {
+    await build({
       plugins: [withoutSchemas, ...plugins],
-      entryPoints: [join(ROOT, path)],
+      entryPoints: { [name]: join(ROOT, path) },
+      outdir: out,
       bundle: true,
       minify: true,
       target: "es2022",
-      write: false,
       logLevel: "warning",
     });
-    return JSON.stringify(outputFiles[0].text);
-  };
-  const worklet = await sourceOf("player/src/audio/processors.ts");
-  const live = await sourceOf("player/src/live/strands.worker.ts");
-  const analysis = "player/src/page/analysis.worker.ts";
-  // A page carries a decoder only if it has encoded sounds, and code for live sounds only if it has those.
-  for (const isLive of [false, true]) {
-    for (const isEncoded of [false, true]) {
-      await build({
-        define: {
-          WORKLET_SOURCE: isLive ? worklet : '""',
-          LIVE_WORKER_SOURCE: isLive ? live : '""',
-          ANALYSIS_SOURCE: await sourceOf(analysis, isEncoded ? [withDecoder] : []),
-        },
-        plugins: [withoutSchemas],
-        entryPoints: {
-          [`page${isLive ? "-live" : ""}${isEncoded ? "-encoded" : ""}`]: join(
-            ROOT,
-            "player/src/page/main.ts",
-          ),
-        },
-        outdir: join(ROOT, "player/dist"),
-        bundle: true,
-        minify: true,
-        platform: "browser",
-        target: "es2022",
-        format: "iife",
-        legalComments: "inline",
-        logLevel: "warning",
-      });
-    }
   }
+  await writeFile(join(out, "page.json"), JSON.stringify(await pageModules(build, transform)));
   await copyFile(join(ROOT, "player/src/page/page.css"), join(ROOT, "player/dist/page.css"));
   const face =
     "@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2";
@@ -103,6 +144,9 @@ export async function buildPage() {
     join(ROOT, "player/dist/font.css"),
     `@font-face{font-family:"Atkinson Hyperlegible Next";font-weight:200 800;src:url(data:font/woff2;base64,${font}) format("woff2")}`,
   );
+  const letters =
+    "@fontsource/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-600-normal.woff";
+  await copyFile(join(ROOT, "node_modules", letters), join(out, "letters.woff"));
 }
 
 export function buildStudio() {

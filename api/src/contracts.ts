@@ -28,6 +28,8 @@ export const ProjectSummary = Type.Object(
   {
     id: Id,
     name: Type.String(),
+    /** One line of what it is or teaches; may be empty. */
+    about: Type.String(),
     changedAt: Type.String({ format: "date-time" }),
     /** Length of the longest sound, or 0. */
     durationS: Type.Number(),

@@ -57,6 +57,7 @@ const band = (lowHz: number, highHz: number): Measure => ({ ...MEASURES.band.def
  */
 export function regattaScene(storedIds: Record<string, string>): Scene {
   const scene = newScene("Regatta Night");
+  scene.about = "Stems, bands and hits that drive lanterns, boats, a harbour of lights and fireworks.";
   scene.loop = true;
   for (const sound of REGATTA_SOUNDS) {
     const basics = newSoundBasics(sound.id, sound.name);

@@ -68,6 +68,7 @@ const BOARDS: Board[] = [
  */
 export function tuningShedScene(): Scene {
   const scene = newScene("Tuning Shed");
+  scene.about = "A rising tone and two noises on charts: what fans, layouts and waveforms show of a sound.";
   scene.loop = true;
   const made = { on: true, seconds: SECONDS };
   scene.sounds.push(

@@ -9,6 +9,8 @@ import { BlobStore } from "./store/blobs";
 import { ProjectStore } from "./store/projects";
 import { SoundStore } from "./store/sounds";
 
+const PICTURES = "demo/pictures";
+
 describe("worked examples", () => {
   let dataDir: string;
   let database: OpenDatabase;
@@ -19,21 +21,25 @@ describe("worked examples", () => {
     database = await openDatabase({ dataDir, migrationsDir: "server/migrations" });
     projects = new ProjectStore(database.db);
     sounds = new SoundStore(database.db, new BlobStore(database.db));
-    await ensureExamples(projects, sounds, dataDir);
+    await ensureExamples(projects, sounds, dataDir, PICTURES);
   });
   afterAll(async () => {
     await database.close();
     rmSync(dataDir, { recursive: true, force: true });
   });
 
-  it("are made once, with one project to begin with", async () => {
+  it("are made once, with a project of each to begin with, each with a picture and a line of what it teaches", async () => {
     const before = await projects.example(REGATTA_NIGHT);
-    await ensureExamples(projects, sounds, dataDir);
+    await ensureExamples(projects, sounds, dataDir, PICTURES);
     expect(await projects.example(REGATTA_NIGHT)).toEqual(before);
-    const [project, ...others] = await projects.list();
-    expect(others).toEqual([]);
-    expect(project).toMatchObject({ name: "Regatta Night", durationS: 48, hasThumbnail: false });
-    expect(Math.max(...project.bandPrint)).toBe(1);
+    const listed = await projects.list();
+    expect(listed.map(({ name }) => name)).toEqual(["Regatta Night", "Tuning Shed"]);
+    for (const { about, hasThumbnail } of listed) {
+      expect(hasThumbnail).toBe(true);
+      expect(about.length).toBeGreaterThan(20);
+    }
+    expect(listed[0].durationS).toBe(48);
+    expect(Math.max(...listed[0].bandPrint)).toBe(1);
   });
 
   it("hold a second one that needs no file", async () => {

@@ -1,4 +1,4 @@
-import { mkdir, writeFile } from "node:fs/promises";
+import { mkdir, readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { describeSound, readProjectSound } from "@bumbrel/core/format/sound";
 import { regattaFiles } from "@bumbrel/demo/files";
@@ -12,14 +12,16 @@ export const TUNING_SHED = "tuning-shed";
 
 /**
  * Makes the worked examples that are not there yet: their sounds are synthesised, stored, and written as files
- * beside the exact times of their drum hits. The first start also gets a project of each.
+ * beside the exact times of their drum hits. The first start also gets a project of each, with its picture.
  *
  * @param filesDir  where the files go, a folder for each example
+ * @param picturesDir  where the pictures of the examples are
  */
 export async function ensureExamples(
   projects: ProjectStore,
   sounds: SoundStore,
   filesDir: string,
+  picturesDir: string,
 ): Promise<void> {
   if (!(await projects.example(TUNING_SHED))) await projects.addExample(TUNING_SHED, tuningShedScene());
   if (await projects.example(REGATTA_NIGHT)) return;
@@ -36,9 +38,14 @@ export async function ensureExamples(
   }
   await projects.addExample(REGATTA_NIGHT, regattaScene(storedIds));
   if (!(await projects.isEmpty())) return;
-  // Reading it back makes the reader of scenes ready as well, which takes a second that nobody waits for here.
-  const scene = await projects.example(REGATTA_NIGHT);
-  if (scene) await projects.create(scene);
+  // Reading them back makes the reader of scenes ready as well, which takes a second that nobody waits for here.
+  for (const id of [TUNING_SHED, REGATTA_NIGHT]) {
+    const scene = await projects.example(id);
+    if (!scene) continue;
+    const made = await projects.create(scene);
+    const picture = await readFile(join(picturesDir, `${id}.jpg`)).catch(() => undefined);
+    if (picture) await projects.setThumbnail(made.id, picture);
+  }
 }
 
 async function* inPieces(bytes: Uint8Array): AsyncGenerator<Uint8Array> {

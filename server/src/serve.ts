@@ -7,7 +7,7 @@ import { join } from "node:path";
 import { BumbrelError } from "@bumbrel/core/errors";
 import pino from "pino";
 import { type OpenDatabase, openDatabase } from "./db/open";
-import { embeddable, PAGE_SCRIPTS, type PageParts, type PageScript } from "./deliver/page";
+import { PAGE_WORKERS, type PageModules, type PageParts } from "./deliver/page";
 import { ensureExamples } from "./examples";
 import { type AccessToken, accessToken } from "./http/access";
 import { createApp, isLoopback } from "./http/app";
@@ -100,7 +100,12 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
   try {
     if (readOnly === undefined) {
       await blobs.sweep();
-      await ensureExamples(projects, sounds, join(settings.dataDir, "examples"));
+      await ensureExamples(
+        projects,
+        sounds,
+        join(settings.dataDir, "examples"),
+        join(settings.rootDir, "demo/pictures"),
+      );
       await cleanUp(database.db);
       cleaning = setInterval(() => void cleanUp(database.db).catch((error) => log.error(error)), CLEAN_UP_MS);
       cleaning.unref();
@@ -213,12 +218,17 @@ function listeningProblem({ code }: NodeJS.ErrnoException, { host, port }: Serve
 
 async function pageParts(rootDir: string): Promise<PageParts> {
   try {
-    const scriptOf = async (name: PageScript) =>
-      [name, embeddable(await readFile(join(rootDir, `player/dist/${name}.js`), "utf8"))] as const;
+    const read = (name: string) => readFile(join(rootDir, "player/dist", name));
+    const text = async (name: string) => (await read(name)).toString("utf8");
+    const workers = await Promise.all(
+      PAGE_WORKERS.map(async (name) => [name, await text(`${name}.js`)] as const),
+    );
     return {
-      scripts: Object.fromEntries(await Promise.all(PAGE_SCRIPTS.map(scriptOf))) as PageParts["scripts"],
-      style: await readFile(join(rootDir, "player/dist/page.css"), "utf8"),
-      font: await readFile(join(rootDir, "player/dist/font.css"), "utf8"),
+      code: JSON.parse(await text("page.json")) as PageModules,
+      workers: Object.fromEntries(workers) as PageParts["workers"],
+      style: await text("page.css"),
+      font: await text("font.css"),
+      letters: await read("letters.woff"),
     };
   } catch {
     throw new BumbrelError({

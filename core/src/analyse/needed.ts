@@ -1,5 +1,8 @@
-import type { Asset, Scene, Strand } from "../document/scene";
+import type { Asset, Scene, StageObject, Strand } from "../document/scene";
 import { inMakingOrder } from "../document/strands";
+import { withSingletons } from "../kinds/create";
+import { propertyOf, settingOf } from "../kinds/table";
+import type { NumberProperty, VectorProperty } from "../setting/property";
 import type { Sound } from "../sound/kinds";
 import { resolveListening } from "./listening";
 
@@ -35,4 +38,62 @@ export function neededSounds(scene: Scene): Sound[] {
     if (typeof settings.soundId === "string") listenedTo.add(settings.soundId);
   }
   return scene.sounds.filter(({ id, heard }) => heard || listenedTo.has(id));
+}
+
+/** Parts of the player that only some scenes use; a delivered page carries those of its scene. */
+export const PLAYER_PARTS = {
+  effects: "bloom, feedback, grading and the like",
+  occlusion: "ambient occlusion",
+  models: "glTF models",
+  words: "letters as bodies",
+  panorama: "panoramas as light",
+  lut: "LUTs",
+} as const;
+export type PlayerPart = keyof typeof PLAYER_PARTS;
+
+/** What of the lens goes through passes over the image, and the value at which it does nothing. */
+const EFFECTS: Readonly<Record<string, number>> = {
+  bloom: 0,
+  feedback: 0,
+  fringing: 0,
+  vignette: 0,
+  defocus: 0,
+  temperature: 0,
+  saturation: 1,
+  contrast: 1,
+  lift: 0,
+  gamma: 1,
+  gain: 1,
+};
+
+/** The parts of the player that a scene uses, now or by what its strands may do. */
+export function neededParts(scene: Scene): PlayerPart[] {
+  const objects = withSingletons(scene.objects);
+  const lens = objects.find(({ kind }) => kind === "lens")!;
+  const isBound = (key: string) =>
+    scene.bindings.some(({ objectId, property }) => objectId === lens.id && property === key);
+  const isOn = (key: string, off: number) => {
+    const declared = propertyOf(lens, key) as NumberProperty | VectorProperty;
+    const rest = [lens.rest[key] ?? declared.default].flat();
+    return isBound(key) || rest.some((one) => one !== off);
+  };
+  const hasPasses = scene.quality !== "plain" && scene.quality !== "headset";
+  const hasOcclusion = hasPasses && scene.quality !== "phone" && isOn("occlusion", 0);
+  const hasEffects =
+    hasPasses &&
+    (hasOcclusion ||
+      settingOf(lens, "hasLut") === true ||
+      objects.some(({ kind }) => kind === "particles") ||
+      Object.entries(EFFECTS).some(([key, off]) => isOn(key, off)));
+  const hasDifference = objects.some((object) => settingOf(object, "blend") === "difference");
+  const has = (kind: StageObject["kind"]) => objects.some((object) => object.kind === kind);
+  const uses: Record<PlayerPart, boolean> = {
+    effects: hasEffects || hasDifference,
+    occlusion: hasOcclusion,
+    models: has("model"),
+    words: has("text"),
+    panorama: objects.some((object) => settingOf(object, "scenery") === "panorama"),
+    lut: hasPasses && settingOf(lens, "hasLut") === true,
+  };
+  return (Object.keys(PLAYER_PARTS) as PlayerPart[]).filter((part) => uses[part]);
 }

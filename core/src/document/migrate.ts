@@ -101,6 +101,7 @@ function withLight(document: Record<string, unknown>): Record<string, unknown> {
     ...document,
     quality: QUALITY_BEFORE_6[document.quality as string] ?? "desktop",
     palette: { id: "slackwater", seed: 1 },
+    about: "",
     objects: objects.map((object) => {
       const kind = object.kind as string;
       const look = LOOK_BEFORE_6[kind];

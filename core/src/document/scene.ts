@@ -267,6 +267,8 @@ export function sceneSchema(objects: readonly TObject[]) {
       format: Type.Literal(SCENE_FORMAT),
       version: Type.Literal(SCENE_VERSION),
       name: Name,
+      /** One line of what it is or teaches, for lists of projects. */
+      about: Type.String({ maxLength: 200 }),
       loop: Type.Boolean(),
       stretch: Stretch,
       sounds: Type.Array(SoundSchema, upTo("sounds")),

@@ -22,6 +22,7 @@ export function newScene(name: string): Scene {
     format: SCENE_FORMAT,
     version: SCENE_VERSION,
     name,
+    about: "",
     loop: false,
     stretch: null,
     sounds: [],

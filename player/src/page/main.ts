@@ -7,13 +7,11 @@ import { ScenePlayer } from "../scenePlayer";
 import { Stage } from "../stage/stage";
 import type { FromAnalysis, ToAnalysis } from "./analysis.worker";
 
-/** The built code of what runs apart from the page; the build puts it in. */
-declare const WORKLET_SOURCE: string;
-declare const LIVE_WORKER_SOURCE: string;
-declare const ANALYSIS_SOURCE: string;
-
 /** A page from disk may load worklets and workers from a data address only: its own origin is none. */
-const addressOf = (source: string) => `data:text/javascript,${encodeURIComponent(source)}`;
+const addressOf = (id: string) => {
+  const source = document.getElementById(`code-${id}`)?.textContent ?? "";
+  return `data:text/javascript,${encodeURIComponent(source)}`;
+};
 
 /**
  * The delivered page: reads the scene and the sounds that are in it as data blocks, has a worker compute the strands,
@@ -23,15 +21,19 @@ async function main(): Promise<void> {
   const find = <T extends HTMLElement>(id: string) => document.getElementById(id) as T;
   const note = find("note");
   const scene = JSON.parse(find("scene").textContent) as Scene;
-  const urls = { worklet: addressOf(WORKLET_SOURCE), worker: addressOf(LIVE_WORKER_SOURCE) };
+  const urls = { worklet: addressOf("worklet"), worker: addressOf("live") };
   const player = new ScenePlayer(scene, scene.sounds.some(isLive) ? { urls } : {});
   player.setTracks(new Map(), false);
   const canvas = find<HTMLCanvasElement>("stage");
-  const stage = new Stage(canvas, async ({ id, name }) => {
-    const block = document.getElementById(`asset-${id}`);
-    if (!block) throw new Error(`"${name}" is not in this page.`);
-    return fromBase64(block.textContent).buffer as ArrayBuffer;
-  });
+  const stage = new Stage(
+    canvas,
+    async ({ id, name }) => {
+      const block = document.getElementById(`asset-${id}`);
+      if (!block) throw new Error(`"${name}" is not in this page.`);
+      return fromBase64(block.textContent).buffer as ArrayBuffer;
+    },
+    letters,
+  );
   player.attach(stage);
   const fit = () => stage.resize(innerWidth, innerHeight, Math.min(2, devicePixelRatio));
   addEventListener("resize", fit);
@@ -95,6 +97,11 @@ async function main(): Promise<void> {
   }
 }
 
+/** The font of the words in the scene. */
+async function letters(): Promise<ArrayBuffer> {
+  return fromBase64(document.getElementById("letters")?.textContent ?? "").buffer as ArrayBuffer;
+}
+
 /** Has a worker read the sounds and compute the strands, and gives both to the player. */
 function prepare(scene: Scene, player: ScenePlayer, onProgress: (share: number) => void): Promise<void> {
   const bytes = new Map<string, Uint8Array>();
@@ -104,7 +111,7 @@ function prepare(scene: Scene, player: ScenePlayer, onProgress: (share: number) 
     bytes.set(id, fromBase64(block.textContent));
     block.remove();
   }
-  const worker = new Worker(addressOf(ANALYSIS_SOURCE));
+  const worker = new Worker(addressOf("analysis"));
   const channels = new Map<string, readonly Samples[]>();
   const samples = new Map<string, Samples>();
   return new Promise((resolve, reject) => {

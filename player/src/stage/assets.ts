@@ -91,10 +91,7 @@ export class StageAssets {
 
   /** A table that maps colours; `undefined` until it has arrived. */
   lut(id: string): Data3DTexture | undefined {
-    return this.once(this.luts, id, id, async (bytes) => {
-      const { LUTCubeLoader } = await import("postprocessing");
-      return new LUTCubeLoader().parse(new TextDecoder().decode(bytes)) as Data3DTexture;
-    });
+    return this.once(this.luts, id, id, async (bytes) => (await import("./lut")).readLut(bytes));
   }
   private readonly luts = new Map<string, Data3DTexture | undefined>();
 
@@ -118,8 +115,8 @@ export class StageAssets {
     if (!this.models.has(id)) {
       this.models.set(id, undefined);
       void this.load(id, async (bytes) => {
-        const { GLTFLoader } = await import("three/examples/jsm/loaders/GLTFLoader.js");
-        const { scene } = await new GLTFLoader().parseAsync(bytes, "");
+        const { readGltf } = await import("./gltf");
+        const scene = await readGltf(bytes);
         scene.updateMatrixWorld(true);
         this.models.set(id, scene);
       });

@@ -44,6 +44,8 @@ export class FramePipeline {
   private readonly fog = new FogExp2(0, 0);
   private code: { passes: typeof ImagePasses; occlusion?: typeof OcclusionPass } | undefined;
   private loading = 0;
+  /** Whether the code of the passes cannot be had. */
+  private isWithout = false;
   private passes: ImagePasses | undefined;
   private made: (PassChoice & { eye: PerspectiveCamera }) | undefined;
   private quality: QualityStep = "desktop";
@@ -198,15 +200,20 @@ export class FramePipeline {
   }
 
   private async load(): Promise<void> {
-    if (this.loading > 0) return;
+    if (this.loading > 0 || this.isWithout) return;
     this.loading++;
     const { hasOcclusion } = this;
-    const [{ ImagePasses }, occlusion] = await Promise.all([
-      import("./imagePasses"),
-      hasOcclusion ? import("./occlusion") : undefined,
-    ]);
+    try {
+      const [{ ImagePasses }, occlusion] = await Promise.all([
+        import("./imagePasses"),
+        hasOcclusion ? import("./occlusion") : undefined,
+      ]);
+      this.code = { passes: ImagePasses, occlusion: occlusion?.OcclusionPass ?? this.code?.occlusion };
+    } catch {
+      // The scene is shown without them; asking again for each frame would not help.
+      this.isWithout = true;
+    }
     this.loading--;
-    this.code = { passes: ImagePasses, occlusion: occlusion?.OcclusionPass ?? this.code?.occlusion };
     this.onArrival();
   }
 

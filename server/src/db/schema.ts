@@ -25,6 +25,7 @@ export const projects = pgTable("projects", {
   scene: json("scene").$type<Scene>().notNull(),
   /** Shown in lists of projects: these columns spare reading the scenes. */
   name: text("name").generatedAlwaysAs(sql`scene ->> 'name'`),
+  about: text("about").generatedAlwaysAs(sql`scene ->> 'about'`),
   sounds: json("sounds").$type<Scene["sounds"]>().generatedAlwaysAs(sql`scene -> 'sounds'`),
   thumbnail: bytea("picture"),
   createdAt: instant("created_at").notNull().defaultNow(),

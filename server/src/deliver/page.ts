@@ -1,21 +1,58 @@
 import { createHash } from "node:crypto";
-import { neededAssets, neededSounds } from "@bumbrel/core/analyse/needed";
+import { neededAssets, neededParts, neededSounds, type PlayerPart } from "@bumbrel/core/analyse/needed";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import { isLive, isStored, type Sound } from "@bumbrel/core/sound/kinds";
 import type { AssetStore } from "../store/assets";
 import type { SoundStore } from "../store/sounds";
 
-/** The variants of the page's code: with what live sounds need, and with a decoder for encoded ones. */
-export const PAGE_SCRIPTS = ["page", "page-live", "page-encoded", "page-live-encoded"] as const;
-export type PageScript = (typeof PAGE_SCRIPTS)[number];
+/** Code that runs apart from the page: each is carried by pages that need it. */
+export const PAGE_WORKERS = ["worklet", "live", "analysis", "analysis-encoded"] as const;
+type PageWorker = (typeof PAGE_WORKERS)[number];
+
+/** A piece of the page's code, as a function body that fills `exports`. */
+interface PageModule {
+  code: string;
+  /** Pieces that have to be there for it, and those it loads if it comes to use them. */
+  needs: string[];
+  mayNeed: string[];
+}
+
+/** The page's code in pieces. */
+export interface PageModules {
+  entry: string;
+  modules: Record<string, PageModule>;
+  /** The piece that each part of the player begins with. */
+  parts: Record<PlayerPart, string>;
+}
 
 /** The built player page's code and style. */
 export interface PageParts {
-  scripts: Record<PageScript, string>;
+  code: PageModules;
+  workers: Record<PageWorker, string>;
   style: string;
-  /** The face of words on the stage; only pages that have some carry it. */
+  /** The face of words on the stage; only pages that have some carry it, and the font their letters are made from. */
   font: string;
+  letters: Uint8Array;
+}
+
+/** Puts the pieces that a scene uses into one script, each once, with a way for them to find each other. */
+function scriptOf({ entry, modules, parts }: PageModules, used: readonly PlayerPart[]): string {
+  const wanted = new Set<string>();
+  const add = (name: string, withAll: boolean) => {
+    if (wanted.has(name)) return;
+    wanted.add(name);
+    for (const one of modules[name].needs) add(one, false);
+    if (withAll) for (const one of modules[name].mayNeed) add(one, true);
+  };
+  add(entry, false);
+  for (const part of used) add(parts[part], true);
+  const list = [...wanted].map(
+    (name) => `${JSON.stringify(name)}(module,exports,require){${modules[name].code}}`,
+  );
+  return embeddable(
+    `(()=>{const pieces={${list.join(",\n")}},made={};const require=(name)=>{if(!made[name]){if(!pieces[name])throw new Error("This page does not carry "+name);pieces[name](made[name]={exports:{}},made[name].exports,require)}return made[name].exports};require(${JSON.stringify(entry)})})();`,
+  );
 }
 
 /**
@@ -36,8 +73,7 @@ export async function* webPage(
   const delivered: Scene = { ...scene, sounds: needed, assets: shown };
   const hasWords = scene.objects.some(({ kind }) => kind === "text");
   const isEncoded = await hasEncoded(needed, sounds);
-  const variant = `page${needed.some(isLive) ? "-live" : ""}${isEncoded ? "-encoded" : ""}` as const;
-  const script = parts.scripts[variant];
+  const script = scriptOf(parts.code, neededParts(scene));
   const hash = createHash("sha256").update(script).digest("base64");
   // Worklets and workers are loaded from code inside the page: worklets, for inputs, count as scripts.
   const worklets = needed.some(isLive) ? " data:" : "";
@@ -77,6 +113,16 @@ export async function* webPage(
     yield `<script type="text/plain" id="asset-${id}">`;
     yield* asBase64(assets.bytes(stored.blobId, 0, stored.byteLength - 1));
     yield "</script>\n";
+  }
+  const workers: Record<string, PageWorker> = {
+    analysis: isEncoded ? "analysis-encoded" : "analysis",
+    ...(needed.some(isLive) && { worklet: "worklet", live: "live" }),
+  };
+  for (const [id, name] of Object.entries(workers)) {
+    yield `<script type="text/plain" id="code-${id}">${embeddable(parts.workers[name])}</script>\n`;
+  }
+  if (hasWords) {
+    yield `<script type="text/plain" id="letters">${Buffer.from(parts.letters).toString("base64")}</script>\n`;
   }
   yield `<script>${script}</script>\n</body>\n</html>\n`;
 }

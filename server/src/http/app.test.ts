@@ -59,12 +59,30 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
       analyses: new AnalysisStore(database.db),
       assets: new AssetStore(database.db, blobs),
       page: {
-        scripts: {
-          page: "start()",
-          "page-live": "start()",
-          "page-encoded": "decode()",
-          "page-live-encoded": "decode()",
+        code: {
+          entry: "main",
+          modules: {
+            main: { code: "start()", needs: ["shared"], mayNeed: ["passes", "gltf"] },
+            shared: { code: "share()", needs: [], mayNeed: [] },
+            passes: { code: "passOver()", needs: ["shared"], mayNeed: [] },
+            gltf: { code: "readModels()", needs: [], mayNeed: [] },
+          },
+          parts: {
+            effects: "passes",
+            occlusion: "passes",
+            models: "gltf",
+            words: "shared",
+            panorama: "gltf",
+            lut: "passes",
+          },
         },
+        workers: {
+          worklet: "hear()",
+          live: "listen()",
+          analysis: "compute()",
+          "analysis-encoded": "decode()",
+        },
+        letters: Uint8Array.of(1, 2, 3),
         style: "b{}",
         font: "@font-face{}",
       },

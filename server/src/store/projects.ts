@@ -58,6 +58,7 @@ export class ProjectStore {
       .select({
         id: projects.id,
         name: projects.name,
+        about: projects.about,
         sounds: projects.sounds,
         changedAt: projects.changedAt,
         hasThumbnail: sql<boolean>`${projects.thumbnail} is not null`,
@@ -67,11 +68,12 @@ export class ProjectStore {
       .orderBy(desc(projects.changedAt));
     const lists = rows.map(({ sounds }) => (Array.isArray(sounds) ? sounds.filter(isKnownSound) : []));
     const facts = await this.factsOf(lists);
-    return rows.map(({ id, name, changedAt, hasThumbnail }, i) => {
+    return rows.map(({ id, name, about, changedAt, hasThumbnail }, i) => {
       const heard = filesOf(lists[i]).find((sound) => sound.heard && facts[sound.storedId]);
       return {
         id,
         name: name ?? "",
+        about: about ?? "",
         changedAt: changedAt.toISOString(),
         durationS: Math.max(
           0,

@@ -181,6 +181,7 @@ export function ShelfPage() {
                   >
                     {project.name}
                   </Link>
+                  {project.about && <p className="truncate text-sm">{project.about}</p>}
                   <p className="text-sm text-mist">
                     changed{" "}
                     {new Date(project.changedAt).toLocaleString(undefined, {

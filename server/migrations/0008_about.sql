@@ -1,0 +1,1 @@
+ALTER TABLE "projects" ADD COLUMN "about" text GENERATED ALWAYS AS (scene ->> 'about') STORED;
