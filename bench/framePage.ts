@@ -1,8 +1,11 @@
 import { newStrand } from "@bumbrel/core/document/newStrand";
-import type { ObjectKind, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
+import type { ObjectKind, QualityStep, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
 import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
+import { REGATTA_SOUNDS, regattaScene } from "@bumbrel/demo/regattaScene";
+import { ScenePlayer } from "@bumbrel/player/scenePlayer";
+import { QUALITY } from "@bumbrel/player/stage/quality";
 import { Stage } from "@bumbrel/player/stage/stage";
 
 export interface FrameFigures {
@@ -126,8 +129,39 @@ export function makeRunner(): (frames: number) => void {
   };
 }
 
+/** Milliseconds to draw a frame of an example at each step of quality, in whatever draws here. */
+async function qualityCosts(): Promise<Record<string, number>> {
+  const scene = regattaScene(Object.fromEntries(REGATTA_SOUNDS.map(({ id }) => [id, id])));
+  const costs: Record<string, number> = {};
+  for (const quality of Object.keys(QUALITY) as QualityStep[]) {
+    const player = new ScenePlayer({ ...scene, quality });
+    const stage = new Stage(document.createElement("canvas"));
+    stage.resize(640, 400, 1);
+    player.attach(stage);
+    player.setTracks(new Map());
+    player.show(2);
+    await player.whenLoaded();
+    const gl = stage.renderer.getContext();
+    const pixel = new Uint8Array(4);
+    const drawn = (timeS: number) => {
+      player.show(timeS);
+      // Reading a pixel back waits until the frame is drawn.
+      gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, pixel);
+    };
+    drawn(2);
+    drawn(2.05);
+    const before = performance.now();
+    for (let i = 1; i <= 5; i++) drawn(2.05 + i / 60);
+    costs[quality] = (performance.now() - before) / 5;
+    stage.dispose();
+    player.dispose();
+  }
+  return costs;
+}
+
 declare global {
   interface Window {
+    qualityCosts(): Promise<Record<string, number>>;
     measureFrames(): { ring: FrameFigures; heavy: FrameFigures; openMs: number };
     runFrames(frames: number): void;
   }
@@ -141,6 +175,7 @@ window.measureFrames = () => {
   }
   return { ring: play(ring, 8), heavy: play(heavy(), 12), openMs: opened };
 };
+window.qualityCosts = qualityCosts;
 let runner: ((frames: number) => void) | undefined;
 window.runFrames = (frames) => {
   runner ??= makeRunner();

@@ -200,6 +200,107 @@ test("the vignette darkens the corners and leaves the middle", async () => {
   expect(Math.abs(share - (1 - 0.5))).toBeLessThan(0.04);
 });
 
+test("exposure doubles the light with each step, through the passes and without them", async () => {
+  for (const passes of [{}, { vignette: 0.0001 }] as Record<string, RestValue>[]) {
+    const dark = await draw(squareScene({ exposure: -2, ...passes }));
+    const expected = toByte(neutral(toLinear(0x80) / 4));
+    expect(Math.abs(dark.at(MIDDLE, MIDDLE) - expected)).toBeLessThanOrEqual(2);
+  }
+});
+
+test("grading multiplies, raises and bends light as its definition says", async () => {
+  const light = toLinear(0x80);
+  const shown = async (lens: Record<string, RestValue>) => (await draw(squareScene(lens))).at(MIDDLE, MIDDLE);
+  const near = (byte: number, grey: number) =>
+    expect(Math.abs(byte - toByte(neutral(grey)))).toBeLessThanOrEqual(2);
+  near(await shown({ gain: [2, 2, 2] }), light * 2);
+  near(await shown({ lift: [0.1, 0.1, 0.1] }), light + 0.1 * (1 - light));
+  near(await shown({ gamma: [2, 2, 2] }), Math.sqrt(light));
+  near(await shown({ contrast: 2 }), 0.18 * (light / 0.18) ** 2);
+  // Grey has no colour to lose.
+  near(await shown({ saturation: 0 }), light);
+});
+
+test("a glow keeps its hue, however strong it is", async () => {
+  for (const emissionStrength of [1, 10, 50]) {
+    const scene = squareScene(
+      {},
+      { rest: { colour: "#000000", emissionColour: "#ff2200", emissionStrength } },
+    );
+    scene.objects.find(({ kind }) => kind === "lens")!.settings.toneMapping = "filmic";
+    const { bytes } = await draw(scene);
+    const at = (MIDDLE * SIDE + MIDDLE) * 4;
+    const [r, g, b] = bytes.slice(at, at + 3);
+    expect(r).toBeGreaterThan(g + 25);
+    expect(g).toBeGreaterThanOrEqual(b);
+  }
+});
+
+test("what stands in the light throws a shadow on what is behind it", async () => {
+  const shade = async (castsShadows: boolean) => {
+    const scene = squareScene();
+    scene.objects.pop();
+    scene.objects.push(
+      {
+        ...newObject("wall", "plane", "Wall"),
+        settings: { anchor: "centre" },
+        rest: { size: [8, 8, 1], colour: "#ffffff" },
+      },
+      {
+        ...newObject("ball", "sphere", "Ball"),
+        rest: { position: [1.2, 0, 1.2], radius: 0.4, emissionStrength: 0 },
+      },
+      {
+        ...newObject("sun", "sunLight", "Sun"),
+        settings: { castsShadows },
+        rest: { position: [10, 0, 10], intensity: 2, shadowSoftness: 0 },
+      },
+    );
+    // Its shadow falls where the ball's way along the light meets the wall: in the middle.
+    return (await draw(scene)).at(MIDDLE, MIDDLE);
+  };
+  const [lit, shaded] = [await shade(false), await shade(true)];
+  expect(lit).toBeGreaterThan(80);
+  expect(shaded).toBeLessThan(lit / 4);
+});
+
+test("water mirrors what stands on it", async () => {
+  const mirrored = async (reflection: number) => {
+    const scene = squareScene(
+      {},
+      { settings: { unlit: true, anchor: "base" }, rest: { size: [1, 1, 1], colour: "#ffffff" } },
+    );
+    Object.assign(scene.objects[0].rest, { position: [0, 1, DISTANCE_M], target: [0, 0, 0] });
+    scene.objects.push({
+      ...newObject("sea", "water", "Sea"),
+      rest: { waves: 0, roughness: 0, reflection, edgeFade: 0, colour: "#000000" },
+    });
+    const { at } = await draw(scene);
+    // The foot of the square is in the middle of the image; below it lies its reflection.
+    return at(MIDDLE, MIDDLE + 5);
+  };
+  expect(await mirrored(0)).toBeLessThan(12);
+  expect(await mirrored(1)).toBeGreaterThan(60);
+});
+
+test("a surface is revealed from an edge by a number", async () => {
+  const seen = async (reveal: number) =>
+    (
+      await draw(
+        squareScene(
+          {},
+          {
+            settings: { unlit: true, anchor: "centre", revealFrom: "left" },
+            rest: { reveal, revealSoftness: 0, scale: [3, 3, 3] },
+          },
+        ),
+      )
+    ).light;
+  const whole = await seen(1);
+  expect(Math.abs((await seen(0.5)) / whole - 0.5)).toBeLessThan(0.06);
+  expect(await seen(0.25)).toBeLessThan(whole * 0.32);
+});
+
 test("the plain quality leaves effects out and changes nothing else", async () => {
   const lens = { bloom: 2, vignette: 1, feedback: 0.9, fringing: 1 };
   const light = await draw({ ...squareScene(lens), quality: "plain" });

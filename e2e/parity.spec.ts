@@ -57,6 +57,8 @@ test("a delivered page draws what the workbench draws: the same copies, and the 
   page,
   browser,
 }) => {
+  // Twice ten frames with their memory, each in reflections as well.
+  test.setTimeout(240_000);
   const complaints = complaintsOf(page);
   await page.setViewportSize({ width: 640, height: 400 });
   const { id, ids } = await demoWithMemory(page);

@@ -267,7 +267,7 @@ test("several at once, hidden, locked, grouped, and copied into another project"
   // A handle drags both; what was chosen stays so, and one undo takes it back.
   const bar = page.getByRole("toolbar", { name: "Selection" });
   const area = (await page.getByRole("img", { name: "The stage" }).boundingBox())!;
-  const middle = projected([0, 0, 0], area.width / area.height);
+  const middle = projected([0, 0.5, 0], area.width / area.height);
   const grip = { x: area.x + middle.x * area.width + 54, y: area.y + middle.y * area.height };
   await page.mouse.move(grip.x, grip.y);
   // The handles notice the pointer in the next frame.
@@ -277,9 +277,13 @@ test("several at once, hidden, locked, grouped, and copied into another project"
   await page.mouse.move(grip.x + 80, grip.y, { steps: 4 });
   await page.mouse.up();
   const place = (id: string) => page.evaluate((one) => window.bumbrel!.read(one, "position") as number[], id);
-  for (const id of [sphere, torus]) {
+  // They were put on the floor, and stay on it: the sphere half a metre high, the torus as high as its tube.
+  for (const [id, heightMm] of [
+    [sphere, 500],
+    [torus, 150],
+  ] as const) {
     await expect.poll(async () => (await place(id))[0]).toBeGreaterThan(0.4);
-    expect((await place(id)).slice(1).map((one) => Math.abs(Math.round(one * 1000)))).toEqual([0, 0]);
+    expect((await place(id)).slice(1).map((one) => Math.abs(Math.round(one * 1000)))).toEqual([heightMm, 0]);
   }
   await expect(page.getByText("2 objects", { exact: true })).toBeVisible();
   await page.getByRole("button", { name: "Undo: move 2 objects" }).click();

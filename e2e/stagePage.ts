@@ -16,6 +16,18 @@ declare global {
       framesPerSecond: number,
       side: number,
     ): Promise<number[]>;
+    /**
+     * Shows a frame of a scene whose strand "s" has one value and one cue, on a stage that all scenes share.
+     *
+     * @returns RGBA, 0 to 255, rows from top to bottom
+     */
+    drawOnShared(
+      scene: Scene,
+      frame: number,
+      value: number,
+      width: number,
+      height: number,
+    ): Promise<number[]>;
     /** Triangles of the last frame. */
     trianglesOf(scene: Scene): Promise<number>;
   }
@@ -43,6 +55,28 @@ window.drawFrames = (scene, frames, framesPerSecond, side) =>
     for (const frame of frames.slice(0, -1)) player.showFrame(frame, framesPerSecond);
     return [...handle.captureFrame(frames.at(-1)!, framesPerSecond, side, side)];
   });
+let shared: { player: ScenePlayer; stage: Stage } | undefined;
+function sharedStage(scene: Scene) {
+  if (!shared) {
+    const player = new ScenePlayer(scene);
+    const stage = new Stage(document.createElement("canvas"));
+    player.attach(stage);
+    shared = { player, stage };
+  }
+  return shared;
+}
+window.drawOnShared = async (scene, frame, value, width, height) => {
+  const { player, stage } = sharedStage(scene);
+  player.setScene(scene);
+  const cues = [{ timeS: frame / 60 - 0.05, strength: value }];
+  player.setTracks(
+    new Map([["s", { width: 1, values: Float32Array.of(value), cues: value > 0 ? cues : [] }]]),
+  );
+  stage.resize(width, height, 1);
+  player.show(0);
+  await player.whenLoaded();
+  return [...playerHandle(player, stage).captureFrame(frame, 60, width, height)];
+};
 window.trianglesOf = (scene) =>
   onStage(scene, (player, stage) => {
     player.show(0);

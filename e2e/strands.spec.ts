@@ -175,14 +175,14 @@ test("advice is taken with one press, keeps are gone back to, and holding a key 
   const lit = await glow();
   await page.getByRole("button", { name: "More about Whole evening" }).click();
   await page.getByRole("menuitem", { name: "Let it alone drive the stage" }).click();
-  await expect.poll(glow).toBeCloseTo(0.55, 3);
-  expect(lit).toBeGreaterThan(0.6);
+  await expect.poll(glow).toBeCloseTo(1.1, 3);
+  expect(Math.abs(lit - 1.1)).toBeGreaterThan(0.05);
   await page.getByRole("button", { name: "More about Whole evening" }).click();
   await page.getByRole("menuitem", { name: "Let all drive the stage again" }).click();
   await expect.poll(glow).toBeCloseTo(lit, 3);
   await page.getByRole("button", { name: "More about Whole evening" }).click();
   await page.getByRole("menuitem", { name: /^Mute/ }).click();
-  await expect.poll(lamp).toBe(14);
+  await expect.poll(lamp).toBe(10);
   await waitUntilSaved(page);
   expect(complaints).toEqual([]);
 });
@@ -215,7 +215,7 @@ test("a fan, a strand made of it, and a table read back", async ({ page }) => {
   expect(Number(one[1])).toBeCloseTo(Number(row[8]), 5);
   await page.getByRole("combobox", { name: "Measure" }).selectOption("maximum");
   await page.getByRole("combobox", { name: "Add a strand" }).selectOption({ label: "Bass" });
-  await expect(page.getByRole("img", { name: /Strand 7 over the whole sound/ })).toBeVisible();
+  await expect(page.getByRole("img", { name: /Strand 10 over the whole sound/ })).toBeVisible();
 
   // The numbers that went out come in again as a sound to listen to.
   await page.getByRole("link", { name: "Sounds", exact: true }).click();
@@ -230,7 +230,7 @@ test("a fan, a strand made of it, and a table read back", async ({ page }) => {
   await page.getByRole("combobox", { name: "Column" }).selectOption(columns[8]);
   await page.getByRole("button", { name: "Plain numbers" }).click();
   await expect(
-    page.getByRole("table", { name: "Numbers now" }).getByRole("row", { name: /Strand 7/ }),
+    page.getByRole("table", { name: "Numbers now" }).getByRole("row", { name: /Strand 10/ }),
   ).toContainText(Number(row[8]).toFixed(2));
   expect(complaints).toEqual([]);
 });

@@ -25,11 +25,14 @@ test("shelf: search, duplicate, delete and bring back, new from the example", as
   const complaints = complaintsOf(page);
   await page.goto(server.address);
   const rows = page.getByRole("main").getByRole("listitem");
-  await expect(rows).toHaveCount(1);
-  await expect(rows.getByRole("img", { name: /Average spectrum/ })).toBeVisible();
-  await expect(rows).toContainText("0:48");
-  await page.getByRole("button", { name: "Duplicate Regatta Night" }).click();
+  // Both examples are there from the start, each with a picture and a line of what it teaches.
   await expect(rows).toHaveCount(2);
+  await expect(rows.locator("img")).toHaveCount(2);
+  await expect(rows.nth(1)).toContainText("A rising tone and two noises");
+  await expect(rows.first().getByRole("img", { name: /Average spectrum/ })).toBeVisible();
+  await expect(rows.first()).toContainText("0:48");
+  await page.getByRole("button", { name: "Duplicate Regatta Night" }).click();
+  await expect(rows).toHaveCount(3);
   await page.getByRole("textbox", { name: "Search projects" }).fill("copy");
   await expect(rows).toHaveCount(1);
   await page.getByRole("button", { name: "Delete Regatta Night copy" }).click();
@@ -44,7 +47,7 @@ test("shelf: search, duplicate, delete and bring back, new from the example", as
   await expect(page).toHaveURL(/\/projects\/.+\/strands/);
   await page.waitForFunction(() => window.bumbrel?.durationS() === 48);
   await page.getByRole("link", { name: "To the shelf" }).click();
-  await expect(rows).toHaveCount(2);
+  await expect(rows).toHaveCount(3);
   expect(complaints).toEqual([]);
 });
 
@@ -66,8 +69,8 @@ test("strands: trace and numbers follow while a range is dragged; undo and redo;
   // Numbers of the drag that are still on their way must not set the floor again.
   await page.evaluate(() => window.bumbrel!.whenLoaded());
   await expect(floor).toHaveValue("-33.0");
-  await page.getByRole("button", { name: /^Undo: change window of Strand 7/ }).click();
-  await page.getByRole("button", { name: /^Undo: add Strand 7/ }).click();
+  await page.getByRole("button", { name: /^Undo: change window of Strand 10/ }).click();
+  await page.getByRole("button", { name: /^Undo: add Strand 10/ }).click();
   await page.getByRole("button", { name: /^Undo: add Strand 9/ }).click();
   await expect(strands.getByText("Strand 9")).toHaveCount(0);
   await page.getByRole("button", { name: /^Redo/ }).click();

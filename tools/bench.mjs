@@ -2,7 +2,7 @@
  * `npm run bench`: what the work costs, on this machine, as figures of one run. Not part of the tests.
  * `npm run bench -- 10` plays the Sounds view for ten minutes and tells whether its memory grows.
  */
-import { mkdirSync } from "node:fs";
+import { mkdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import { gzipSync } from "node:zlib";
 import { measureRenders } from "../bench/renders.mjs";
@@ -50,6 +50,9 @@ const figures = ({ scriptMs, withDrawCallsMs, copies, particles }) =>
   `${scriptMs.toFixed(2)} ms; ${withDrawCallsMs.toFixed(2)} ms with drawing in software (${copies} copies, ${particles} particles)`;
 line("script a frame, ring of 512 copies", figures(ring));
 line("script a frame, 4096 copies, 200 bindings", figures(heavy));
+for (const [step, ms] of Object.entries(await tab.evaluate(() => window.qualityCosts()))) {
+  line(`Regatta Night, 640 × 400, quality ${step}`, `${ms.toFixed(0)} ms a frame in software`);
+}
 line("a scene of 1000 bindings, to its first frame", `${openMs.toFixed(0)} ms`);
 const devtools = await tab.context().newCDPSession(tab);
 const heapMb = async () => {
@@ -70,7 +73,6 @@ await measureDrags();
 
 const player = await build({
   entryPoints: [join(ROOT, "player/src/page/main.ts")],
-  define: { WORKLET_SOURCE: '""', LIVE_WORKER_SOURCE: '""', ANALYSIS_SOURCE: '""' },
   bundle: true,
   minify: true,
   platform: "browser",
@@ -136,4 +138,26 @@ async function measureSoundsView(minutes) {
     `${median.toFixed(2)} ms (highest ${costs.at(-1).toFixed(2)}), one opened up`,
   );
   line(`heap over ${minutes} minutes of play`, `${heaps.map((mb) => mb.toFixed(1)).join(", ")} MB`);
+}
+
+/** Size of a delivered page's code for scenes that use little and much. */
+const { modules, entry, parts } = JSON.parse(readFileSync(join(ROOT, "player/dist/page.json"), "utf8"));
+const codeOf = (used) => {
+  const wanted = new Set();
+  const add = (name, withAll) => {
+    if (wanted.has(name)) return;
+    wanted.add(name);
+    for (const one of modules[name].needs) add(one, false);
+    if (withAll) for (const one of modules[name].mayNeed) add(one, true);
+  };
+  add(entry, false);
+  for (const part of used) add(parts[part], true);
+  return [...wanted].map((name) => modules[name].code).join("\n");
+};
+for (const used of [[], ["effects"], ["effects", "occlusion"], Object.keys(parts)]) {
+  const code = codeOf(used);
+  line(
+    `code of a page with ${used.join(", ") || "none of the parts"}`.slice(0, 60),
+    `${(code.length / 1024).toFixed(0)} kB, ${(gzipSync(code).length / 1024).toFixed(0)} kB gzip`,
+  );
 }

@@ -105,7 +105,7 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
       follow: { attackMs: 20, releaseMs: 260 },
     },
   );
-  strand("kick", "Kick", "drums", band(40, 110), {
+  strand("thump", "Thump", "drums", band(40, 110), {
     window: { floorDb: -34, rangeDb: 24 },
     follow: { attackMs: 0, releaseMs: 160 },
   });
@@ -116,8 +116,8 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
 
   // Hits, but only while the whole evening is loud: the chorus.
   for (const [hit, name] of [
-    ["snare", "Snare in the chorus"],
-    ["kick", "Kick in the chorus"],
+    ["snare", "Chorus, high hits"],
+    ["thump", "Chorus, low hits"],
   ]) {
     const made = newStrand(
       scene,
@@ -558,7 +558,7 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
     drive(strandId, rocket, "burst", range(60, 260), { mode: "kick" });
   };
   fireworks("fireworks-left", "Fireworks, left", [-9, 10.5, -24], "snare-chorus", "#fff0c8", coral);
-  fireworks("fireworks-right", "Fireworks, right", [8, 12, -26], "kick-chorus", "#eafff4", verdigris);
+  fireworks("fireworks-right", "Fireworks, right", [8, 12, -26], "thump-chorus", "#eafff4", verdigris);
 
   const ripples = put(
     "ripples",

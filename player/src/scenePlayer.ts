@@ -2,6 +2,7 @@ import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { Take } from "@bumbrel/core/document/take";
 import { distanceGain } from "@bumbrel/core/dsp/distance";
+import { loudestMiddleS } from "@bumbrel/core/dsp/loudest";
 import type { Samples } from "@bumbrel/core/dsp/samples";
 import type { PropertyValues } from "@bumbrel/core/evaluate/plan";
 import type { Tracks } from "@bumbrel/core/evaluate/values";
@@ -302,6 +303,12 @@ export class ScenePlayer {
   currentValues(): PropertyValues {
     this.readNow();
     return this.state.readAll();
+  }
+
+  /** The middle of the loudest part of what is heard, seconds: where a scene is at its most. */
+  get loudestS(): number {
+    const heard = this.scene.sounds.filter((sound) => sound.heard && !sound.muted);
+    return loudestMiddleS(heard.flatMap(({ id }) => this.samples.get(id) ?? []));
   }
 
   /** The number of a property as last evaluated; its first axis for vectors. */

@@ -16,6 +16,7 @@ const HEIGHTS_M: Partial<Record<StageObject["kind"], [y: number, z: number]>> = 
   nest: [1.2, 0],
   ribbon: [0.4, 0],
   text: [0.9, 0],
+  torus: [0.15, 0],
 };
 
 /** Puts a new object where it can be seen: standing on the floor, in the first gap beside what is there. */

@@ -1,5 +1,13 @@
 /// <reference path="../ktx-parse.d.ts" />
-import { EquirectangularReflectionMapping, LinearFilter, type Texture } from "three";
+import {
+  DataTexture,
+  EquirectangularReflectionMapping,
+  FloatType,
+  HalfFloatType,
+  LinearFilter,
+  RGBAFormat,
+  type Texture,
+} from "three";
 
 const isHdr = (bytes: Uint8Array) => bytes[0] === 0x23 && bytes[1] === 0x3f;
 const isExr = (bytes: Uint8Array) =>
@@ -31,10 +39,7 @@ interface Pixels {
 }
 
 async function readHdr(bytes: ArrayBuffer): Promise<Texture> {
-  const [{ HDRLoader }, { DataTexture, HalfFloatType, RGBAFormat }] = await Promise.all([
-    import("three/examples/jsm/loaders/HDRLoader.js"),
-    import("three"),
-  ]);
+  const { HDRLoader } = await import("three/examples/jsm/loaders/HDRLoader.js");
   const { width, height, data } = new HDRLoader().parse(bytes) as unknown as Pixels;
   const texture = new DataTexture(data, width, height, RGBAFormat, HalfFloatType);
   texture.flipY = true;
@@ -42,10 +47,7 @@ async function readHdr(bytes: ArrayBuffer): Promise<Texture> {
 }
 
 async function readExr(bytes: ArrayBuffer): Promise<Texture> {
-  const [{ EXRLoader }, { DataTexture, HalfFloatType, RGBAFormat }] = await Promise.all([
-    import("three/examples/jsm/loaders/EXRLoader.js"),
-    import("three"),
-  ]);
+  const { EXRLoader } = await import("three/examples/jsm/loaders/EXRLoader.js");
   const { width, height, data } = new EXRLoader()
     .setDataType(HalfFloatType)
     .parse(bytes) as unknown as Pixels;
@@ -54,32 +56,19 @@ async function readExr(bytes: ArrayBuffer): Promise<Texture> {
 
 /** Of KTX2 the plain float formats, which need no decoder; others say so. */
 async function readKtx2(bytes: ArrayBuffer): Promise<Texture> {
-  const [{ read, VK_FORMAT_R16G16B16A16_SFLOAT, VK_FORMAT_R32G32B32A32_SFLOAT }, three] = await Promise.all([
-    import("three/examples/jsm/libs/ktx-parse.module.js"),
-    import("three"),
-  ]);
-  const { vkFormat, levels, pixelWidth, pixelHeight, supercompressionScheme } = read(new Uint8Array(bytes));
+  const ktx = await import("three/examples/jsm/libs/ktx-parse.module.js");
+  const { vkFormat, levels, pixelWidth, pixelHeight, supercompressionScheme } = ktx.read(
+    new Uint8Array(bytes),
+  );
   const [level] = levels;
   if (supercompressionScheme !== 0 || !level)
     throw new Error("Its KTX2 file is compressed: save it as float");
   const { buffer } = level.levelData.slice();
-  if (vkFormat === VK_FORMAT_R32G32B32A32_SFLOAT) {
-    return new three.DataTexture(
-      new Float32Array(buffer),
-      pixelWidth,
-      pixelHeight,
-      three.RGBAFormat,
-      three.FloatType,
-    );
+  if (vkFormat === ktx.VK_FORMAT_R32G32B32A32_SFLOAT) {
+    return new DataTexture(new Float32Array(buffer), pixelWidth, pixelHeight, RGBAFormat, FloatType);
   }
-  if (vkFormat === VK_FORMAT_R16G16B16A16_SFLOAT) {
-    return new three.DataTexture(
-      new Uint16Array(buffer),
-      pixelWidth,
-      pixelHeight,
-      three.RGBAFormat,
-      three.HalfFloatType,
-    );
+  if (vkFormat === ktx.VK_FORMAT_R16G16B16A16_SFLOAT) {
+    return new DataTexture(new Uint16Array(buffer), pixelWidth, pixelHeight, RGBAFormat, HalfFloatType);
   }
   throw new Error("Its KTX2 file is not of half or full floats: save it as one of them");
 }

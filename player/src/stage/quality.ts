@@ -18,6 +18,8 @@ export interface QualitySpending {
   shadows: { lights: number; lamps: number; pixels: number };
   /** Share of the image's pixels that a reflection is drawn with; 0 draws none. */
   reflections: number;
+  /** Share of the steps that round shapes are made of. */
+  fineness: number;
   /** Whether particles fade where they touch things. */
   softParticles: boolean;
   /** Whether the environment is mirrored in surfaces, or only lights them. */
@@ -36,6 +38,7 @@ export const QUALITY: Record<QualityStep, QualitySpending> = {
     focus: true,
     shadows: { lights: 8, lamps: 4, pixels: 4096 },
     reflections: 1,
+    fineness: 1,
     softParticles: true,
     mirrorsEnvironment: true,
   },
@@ -49,6 +52,7 @@ export const QUALITY: Record<QualityStep, QualitySpending> = {
     focus: true,
     shadows: { lights: 4, lamps: 2, pixels: 2048 },
     reflections: 0.5,
+    fineness: 1,
     softParticles: true,
     mirrorsEnvironment: true,
   },
@@ -63,6 +67,7 @@ export const QUALITY: Record<QualityStep, QualitySpending> = {
     focus: false,
     shadows: { lights: 1, lamps: 0, pixels: 1024 },
     reflections: 0,
+    fineness: 0.5,
     softParticles: false,
     mirrorsEnvironment: true,
   },
@@ -76,6 +81,7 @@ export const QUALITY: Record<QualityStep, QualitySpending> = {
     focus: false,
     shadows: { lights: 1, lamps: 0, pixels: 1024 },
     reflections: 0.25,
+    fineness: 0.5,
     softParticles: false,
     mirrorsEnvironment: true,
   },
@@ -89,6 +95,7 @@ export const QUALITY: Record<QualityStep, QualitySpending> = {
     focus: false,
     shadows: { lights: 0, lamps: 0, pixels: 512 },
     reflections: 0,
+    fineness: 0.5,
     softParticles: false,
     mirrorsEnvironment: false,
   },

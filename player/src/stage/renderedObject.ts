@@ -12,6 +12,8 @@ export class ObjectSource {
   plan: ObjectPlan;
   state: SceneState;
   readonly assets: StageAssets;
+  /** Share of the steps that its round shapes are made of: less at lower quality. */
+  fineness = 1;
 
   constructor(plan: ObjectPlan, state: SceneState, assets: StageAssets) {
     this.plan = plan;

@@ -210,8 +210,7 @@ export class Stage {
     if (this.state?.scene.quality !== "auto") return;
     if (!this.automatic.observe(intervalMs)) return;
     this.chooseQuality();
-    this.shownVersion = -1;
-    this.redraw();
+    if (this.state) this.attach(this.state);
   }
 
   /** Frames that were late for other reasons than drawing do not count. */
@@ -232,7 +231,12 @@ export class Stage {
       return;
     }
     this.assets.setScene(state.scene);
+    const { quality } = this;
     this.chooseQuality();
+    if (this.quality !== quality) {
+      this.attach(state);
+      return;
+    }
     this.redraw();
     if (changed.size === 0) return;
     const { placing, plan: scenePlan } = state;
@@ -258,6 +262,7 @@ export class Stage {
     const source = entry?.source ?? new ObjectSource(plan, state, this.assets);
     source.plan = plan;
     source.state = state;
+    source.fineness = this.pipeline.spending.fineness;
     source.edits++;
     const key = keyOf(source);
     if (entry && entry.key === key) return entry;
@@ -458,14 +463,14 @@ export class Stage {
 }
 
 /** What an object has to be made again for: its kind, its settings, and how many instances there may be. */
-function keyOf({ object, plan, state }: ObjectSource): string {
+function keyOf({ object, plan, state, fineness }: ObjectSource): string {
   const owner = state.plan.surfaceOwner(plan);
   const shared = owner === plan ? "" : JSON.stringify(owner.object.settings);
   const instances = can(object.kind).surface ? state.placing.maxInstances(plan) : (plan.copies?.most ?? 0);
   const memory = (["particles", "wake", "orbits"] as const).map(
     (what) => state.simulation.get(what, object.id)?.most ?? 0,
   );
-  return `${object.kind} ${JSON.stringify(object.settings)} ${shared} ${instances} ${memory}`;
+  return `${object.kind} ${JSON.stringify(object.settings)} ${shared} ${instances} ${memory} ${fineness}`;
 }
 
 function isOnDifference(root: Object3D): boolean {

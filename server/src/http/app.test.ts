@@ -422,14 +422,31 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     expect(html).toContain(`id="asset-shown">${Buffer.from(png(90)).toString("base64")}<`);
     expect(html).not.toContain("asset-unused");
     expect(html).not.toContain("@font-face");
+    expect(html).not.toContain('id="letters"');
     scene.objects.push(newObject("words", "text", "Words"));
     expect(await page()).toContain("@font-face{}");
+    expect(await page()).toContain(`id="letters">${Buffer.from([1, 2, 3]).toString("base64")}<`);
     scene.assets[0].storedId = "gone";
     const refused = await send("GET", `/deliver/${await create(scene)}/page`);
     expect(refused).toMatchObject({
       status: 422,
       body: { detail: expect.stringContaining('The image "Sail"') },
     });
+  });
+
+  it("delivers a page with only the parts of the player that are used", async () => {
+    const scene = newScene("Quay");
+    scene.quality = "plain";
+    const page = async () => (await fetch(`${base}/deliver/${await create(scene)}/page`)).text();
+    const plain = await page();
+    for (const code of ["start()", "share()", "compute()"]) expect(plain).toContain(code);
+    for (const code of ["passOver()", "readModels()", "hear()", "listen()", "decode()"]) {
+      expect(plain).not.toContain(code);
+    }
+    scene.quality = "desktop";
+    expect(await page()).toContain("passOver()");
+    scene.objects.push(newObject("boat", "model", "Boat"));
+    expect(await page()).toContain("readModels()");
   });
 
   it("delivers a page with only the sounds that are needed, and its own policy", async () => {

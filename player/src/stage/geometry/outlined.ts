@@ -1,5 +1,5 @@
 import { BufferAttribute, BufferGeometry, ShapeUtils, Vector2 } from "three";
-import { toCreasedNormals } from "three/examples/jsm/utils/BufferGeometryUtils.js";
+import { mergeVertices, toCreasedNormals } from "three/examples/jsm/utils/BufferGeometryUtils.js";
 
 /** Angle between sides from which an edge is seen as one. */
 const CREASE = Math.PI / 5;
@@ -15,13 +15,16 @@ export type OutlineName = "polygon" | "star" | "leaf" | "heart" | "gear" | "cros
  * @param sides  corners of polygons and stars, teeth of gears
  * @param inner  radius of the inner corners of stars and gears, as a share of the outer
  * @param drawn  points of an outline of one's own
+ * @param fineness  share of the points that round outlines have
  */
 export function outlinePoints(
   name: OutlineName,
   sides: number,
   inner: number,
   drawn: readonly (readonly number[])[],
+  fineness = 1,
 ): Vector2[] {
+  const roundPoints = Math.max(12, Math.round(ROUND_POINTS * fineness));
   const round = (count: number, at: (angle: number, i: number) => [x: number, y: number]) =>
     Array.from({ length: count }, (_, i) => new Vector2(...at((2 * Math.PI * i) / count, i)));
   const turned = (radius: number, angle: number): [number, number] => [
@@ -37,20 +40,20 @@ export function outlinePoints(
       return fitted(round(sides * 4, (angle, i) => turned(i % 4 < 2 ? 1 : inner, angle)));
     case "leaf":
       return fitted(
-        round(ROUND_POINTS, (angle) => [
+        round(roundPoints, (angle) => [
           Math.cos(angle),
           Math.sign(Math.sin(angle)) * Math.abs(Math.sin(angle)) ** 1.6 * inner,
         ]),
       );
     case "heart":
       return fitted(
-        round(ROUND_POINTS, (t) => [
+        round(roundPoints, (t) => [
           16 * Math.sin(t) ** 3,
           13 * Math.cos(t) - 5 * Math.cos(2 * t) - 2 * Math.cos(3 * t) - Math.cos(4 * t),
         ]).reverse(),
       );
     case "drop":
-      return fitted(round(ROUND_POINTS, (t) => [Math.sin(t) * Math.sin(t / 2) ** 1.5, -Math.cos(t)]));
+      return fitted(round(roundPoints, (t) => [Math.sin(t) * Math.sin(t / 2) ** 1.5, -Math.cos(t)]));
     case "cross": {
       const arm = inner / 2 + 0.05;
       const corners = [
@@ -90,24 +93,27 @@ function fitted(points: Vector2[]): Vector2[] {
  * @param taper  how much narrower the foot is, 0..1
  * @param twist  turn of the top against the foot, radians
  * @param bevel  width of the rounded rims, as a share of the outline's
+ * @param fineness  share of the steps of the rims
  */
 export function outlined(
   points: readonly Vector2[],
   taper: number,
   twist: number,
   bevel: number,
+  fineness = 1,
 ): BufferGeometry {
+  const bevelSteps = Math.max(1, Math.round(BEVEL_STEPS * fineness));
   const levels: { height: number; scale: number }[] = [];
   const sideSteps = twist === 0 ? 1 : 16;
-  for (let i = 0; i < BEVEL_STEPS && bevel > 0; i++) {
-    const angle = (Math.PI / 2) * (i / BEVEL_STEPS);
+  for (let i = 0; i < bevelSteps && bevel > 0; i++) {
+    const angle = (Math.PI / 2) * (i / bevelSteps);
     levels.push({ height: bevel * (1 - Math.cos(angle)), scale: 1 - bevel * 2 * (1 - Math.sin(angle)) });
   }
   for (let i = 0; i <= sideSteps; i++) {
     levels.push({ height: bevel + (1 - 2 * bevel) * (i / sideSteps), scale: 1 });
   }
-  for (let i = BEVEL_STEPS - 1; i >= 0 && bevel > 0; i--) {
-    const angle = (Math.PI / 2) * (i / BEVEL_STEPS);
+  for (let i = bevelSteps - 1; i >= 0 && bevel > 0; i--) {
+    const angle = (Math.PI / 2) * (i / bevelSteps);
     levels.push({ height: 1 - bevel * (1 - Math.cos(angle)), scale: 1 - bevel * 2 * (1 - Math.sin(angle)) });
   }
   const around = points.length;
@@ -144,7 +150,10 @@ function creased(positions: readonly number[], indices: number[]): BufferGeometr
   const uvs = new Float32Array(position.count * 2);
   for (let i = 0; i < position.count; i++) uvs.set([position.getX(i) + 0.5, 0.5 - position.getZ(i)], i * 2);
   finished.setAttribute("uv", new BufferAttribute(uvs, 2));
-  return finished;
+  // Corners that face the same way are one vertex again: without that each triangle has three of its own.
+  const merged = mergeVertices(finished);
+  finished.dispose();
+  return merged;
 }
 
 /**

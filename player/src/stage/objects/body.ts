@@ -62,7 +62,7 @@ const FINENESS = [
 ];
 
 /** Steps round the edge of a box: none can be told apart on many small ones. */
-const roundSteps = (copies: number) => (copies <= 12 ? 5 : copies <= 600 ? 2 : 0);
+const roundSteps = (copies: number) => (copies <= 12 ? 4 : copies <= 40 ? 2 : copies <= 200 ? 1 : 0);
 
 const finenessOf = (copies: number): number => FINENESS.find((one) => copies <= one.copies)!.share;
 
@@ -104,14 +104,15 @@ function shaped(key: string, make: () => BufferGeometry): BufferGeometry {
  *
  * @param copies  how many there can be
  */
-function partsOf({ object, assets }: ObjectSource, copies: number): Part[] {
-  const fineness = finenessOf(copies);
+function partsOf(source: ObjectSource, copies: number): Part[] {
+  const { object, assets } = source;
+  const fineness = finenessOf(copies) * source.fineness;
   const round = (make: (fineness: number) => BufferGeometry) => [
     { geometry: shaped(`${object.kind} ${fineness}`, () => make(fineness)) },
   ];
   switch (object.kind) {
     case "box": {
-      const steps = roundSteps(copies);
+      const steps = Math.floor(roundSteps(copies) * source.fineness);
       return [{ geometry: shaped(`box ${steps}`, () => roundedBox(steps)) }];
     }
     case "sphere":
@@ -121,9 +122,9 @@ function partsOf({ object, assets }: ObjectSource, copies: number): Part[] {
       return [{ geometry: shaped(`icosphere ${detail}`, () => new IcosahedronGeometry(0.5, detail)) }];
     }
     case "cylinder":
-      return round((share) => roundedCylinder(64 * share, 1 + 3 * share));
+      return round((share) => roundedCylinder(64 * share, Math.ceil(3 * share)));
     case "capsule":
-      return round((share) => capsule(48 * share, 12 * share));
+      return round((share) => capsule(48 * share, Math.ceil(12 * share)));
     case "cone":
       return round((share) => new ConeGeometry(0.5, 1, 48 * share));
     case "torus":
@@ -136,10 +137,10 @@ function partsOf({ object, assets }: ObjectSource, copies: number): Part[] {
       return [{ geometry: SHEET(), texture }];
     }
     case "extrusion":
-      return [{ geometry: extrusion(object) }];
+      return [{ geometry: extrusion(object, fineness) }];
     case "lathe": {
       const curve = drawnCurve(settingOf(object, "profile") as CurvePoint[]);
-      return [{ geometry: turnedProfile(curve, 64 * fineness, 48 * fineness) }];
+      return [{ geometry: turnedProfile(curve, 48 * fineness, Math.max(16, 48 * fineness)) }];
     }
     case "tube": {
       const course = settingOf(object, "course") as PathPoint[];
@@ -149,7 +150,7 @@ function partsOf({ object, assets }: ObjectSource, copies: number): Part[] {
       ];
     }
     case "terrain":
-      return [{ geometry: land(object, assets, copies) }];
+      return [{ geometry: land(object, assets, (copies <= 12 ? 160 : 48) * source.fineness) }];
     case "text": {
       const written = settingOf(object, "text") as string;
       const letters = assets.letters(written);
@@ -167,24 +168,20 @@ function partsOf({ object, assets }: ObjectSource, copies: number): Part[] {
   }
 }
 
-function extrusion(object: ObjectSource["object"]): BufferGeometry {
+function extrusion(object: ObjectSource["object"], fineness: number): BufferGeometry {
   const read = (key: string) => settingOf(object, key) as number;
   const points = outlinePoints(
     settingOf(object, "outline") as OutlineName,
     read("sides"),
     read("inner"),
     settingOf(object, "drawnOutline") as PathPoint[],
+    fineness,
   );
-  return outlined(points, read("taper"), read("twist") * DEGREES, read("bevel"));
+  return outlined(points, read("taper"), read("twist") * DEGREES, read("bevel"), fineness);
 }
 
 /** Hills from noise of several sizes, or from an image. */
-function land(
-  object: ObjectSource["object"],
-  assets: ObjectSource["assets"],
-  copies: number,
-): BufferGeometry {
-  const steps = copies <= 12 ? 160 : 48;
+function land(object: ObjectSource["object"], assets: ObjectSource["assets"], steps: number): BufferGeometry {
   const id = settingOf(object, "heightId");
   const image =
     settingOf(object, "heightsFrom") === "image" && typeof id === "string" ? assets.heights(id) : undefined;

@@ -118,7 +118,11 @@ export function StageCanvas({
           takeLater();
           return;
         }
-        const image = await stageThumbnail(made, THUMBNAIL.width, THUMBNAIL.height);
+        // As it is at its most; the image on the screen is back before anybody sees it.
+        player.show(player.loudestS);
+        const taking = stageThumbnail(made, THUMBNAIL.width, THUMBNAIL.height);
+        player.show(player.readNow());
+        const image = await taking;
         if (image) void workbench.keepThumbnail(image);
       }, THUMBNAIL_AFTER_MS);
     };
@@ -259,7 +263,8 @@ export function StageCanvas({
           ref={canvas}
           className={`absolute inset-0 m-auto block outline-none focus-visible:outline-2 ${aspect > 0 ? "max-h-full max-w-full" : "h-full w-full"} ${onChoose ? "cursor-pointer" : ""}`}
           style={aspect > 0 ? { aspectRatio: aspect, [aspect >= 1 ? "width" : "height"]: "100%" } : undefined}
-          aria-label={onLooking ? "The stage: arrow keys look along it" : "The stage"}
+          aria-label="The stage"
+          title={onLooking && "Drag to look round, turn the wheel to come nearer; arrow keys move."}
           role="img"
           tabIndex={onLooking ? 0 : undefined}
           onPointerDown={(event) => {

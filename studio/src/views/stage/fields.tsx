@@ -1,13 +1,15 @@
-import { AXES, type RestValue, type StageObject } from "@bumbrel/core/document/scene";
+import { ASSET_KINDS, AXES, type RestValue, type StageObject } from "@bumbrel/core/document/scene";
 import { settingOf } from "@bumbrel/core/kinds/table";
 import type { ColourStop, PathPoint, SettingValue } from "@bumbrel/core/setting/descriptor";
 import type { ObjectSetting, Property } from "@bumbrel/core/setting/property";
 import { Dices, Link2, Pencil, Plus, Trash2, Unlink2 } from "lucide-react";
-import { useState } from "react";
+import { useRef, useState } from "react";
+import { ASSET_TYPES } from "../../library/importAsset";
 import { Button, IconButton } from "../../ui/Button";
 import { DeclaredField } from "../../ui/DeclaredField";
 import { NumberField } from "../../ui/NumberField";
 import { useScene } from "../project/context";
+import { useArrivals } from "../project/importing";
 import { usePathDrawing } from "./pathDrawing";
 
 /** What a property rests at: a number, three of them, or a colour. */
@@ -285,6 +287,32 @@ function PathField({
   );
 }
 
+/** Brings in a file that only settings refer to. */
+function AddFile({ kind, onAdded }: { kind: "panorama" | "lut"; onAdded(id: string): void }) {
+  const { arrivals } = useArrivals();
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <>
+      <Button className="text-sm" onClick={() => input.current?.click()}>
+        <Plus size={13} aria-hidden /> Add a file
+      </Button>
+      <input
+        ref={input}
+        type="file"
+        className="hidden"
+        accept={ASSET_TYPES[kind]}
+        aria-label={`File of the ${ASSET_KINDS[kind].label}`}
+        onChange={async (event) => {
+          const [file] = event.target.files ?? [];
+          event.target.value = "";
+          const id = file && (await arrivals.bringAsset(file, kind));
+          if (id) onAdded(id);
+        }}
+      />
+    </>
+  );
+}
+
 /** One setting of an object, as its kind of value wants it. */
 export function SettingField({
   object,
@@ -353,25 +381,30 @@ export function SettingField({
             ? scene.objects.filter(({ kind }) => kind === "material")
             : scene.assets.filter(({ kind }) => kind === setting.to);
       return (
-        <select
-          aria-label={setting.label}
-          className={select}
-          value={(value as string | null) ?? ""}
-          onChange={(e) => commit(e.target.value || null)}
-        >
-          <option value="">
-            {setting.to === "sound"
-              ? "the first that is heard"
-              : setting.to === "material"
-                ? "its own"
-                : "none"}
-          </option>
-          {choices.map(({ id, name }) => (
-            <option key={id} value={id}>
-              {name}
+        <>
+          <select
+            aria-label={setting.label}
+            className={select}
+            value={(value as string | null) ?? ""}
+            onChange={(e) => commit(e.target.value || null)}
+          >
+            <option value="">
+              {setting.to === "sound"
+                ? "the first that is heard"
+                : setting.to === "material"
+                  ? "its own"
+                  : "none"}
             </option>
-          ))}
-        </select>
+            {choices.map(({ id, name }) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
+            ))}
+          </select>
+          {(setting.to === "panorama" || setting.to === "lut") && (
+            <AddFile kind={setting.to} onAdded={commit} />
+          )}
+        </>
       );
     }
   }
