@@ -135,7 +135,10 @@ describe("placing", () => {
     ["cylinder", { radius: 2, height: 5 }, [4, 5, 4]],
     ["cone", { radius: 1, height: 3 }, [2, 3, 2]],
     ["torus", { radius: 3 }, [3, 3, 3]],
-    ["text", { height: 0.8 }, [0.8, 0.8, 0.8]],
+    ["text", { height: 0.8, depth: 0.1 }, [0.8, 0.8, 0.1]],
+    ["capsule", { radius: 0.2, height: 2 }, [0.4, 2, 0.4]],
+    ["extrusion", { size: [2, 0.5, 1] }, [2, 0.5, 1]],
+    ["lathe", { radius: 1.5, height: 2 }, [3, 2, 3]],
   ])("gives a %s the size its numbers say", (kind, rest, size) => {
     const { matrices } = placed([object("it", kind, rest, { anchor: "centre" })], "it");
     expectPlaces(matrices, [sized(size)]);

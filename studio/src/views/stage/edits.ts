@@ -5,6 +5,7 @@ import { paintNew } from "@bumbrel/core/kinds/palette";
 import { placeNew } from "@bumbrel/core/kinds/placeNew";
 import { can, OBJECT_KINDS, propertiesInUse, propertiesOf } from "@bumbrel/core/kinds/table";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
+import { current, isDraft } from "immer";
 import { nanoid } from "nanoid";
 import type { Workbench } from "../project/workbench";
 
@@ -451,7 +452,9 @@ export function shareSurface(workbench: Workbench, object: StageObject): string 
     const owned = propertiesOf({ kind: "material" });
     for (const [key, value] of Object.entries(target.rest)) if (key in owned) material.rest[key] = value;
     for (const [key, value] of Object.entries(target.settings)) {
-      if (key in OBJECT_KINDS.material.settings) material.settings[key] = value;
+      // Lists of a document that is being edited cannot be copied as they are.
+      const plain = isDraft(value) ? current(value) : value;
+      if (key in OBJECT_KINDS.material.settings) material.settings[key] = plain;
     }
     draft.objects.push(structuredClone(material));
     target.settings.materialId = id;
