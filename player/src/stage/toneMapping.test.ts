@@ -9,15 +9,15 @@ describe("light that is shown as a colour", () => {
     // Colours a screen can show and film can too: film has no fully saturated ones.
     fc.assert(
       fc.property(
-        share,
-        fc.double({ min: 0.55, max: 1, noNaN: true }),
+        fc.double({ min: 0.002, max: 0.5, noNaN: true }),
+        fc.double({ min: 0.65, max: 1, noNaN: true }),
         fc.integer({ min: 0, max: 2 }),
         (grey, tint, axis) => {
           const colour: [number, number, number] = [grey, grey, grey];
           colour[axis] *= tint;
           const shown = filmicOf(lightShownAs(colour, "filmic"));
           shown.forEach((one, i) => {
-            expect(Math.abs(one - colour[i])).toBeLessThan(0.02);
+            expect(Math.abs(one - colour[i])).toBeLessThan(0.015);
           });
         },
       ),
