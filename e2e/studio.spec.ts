@@ -241,7 +241,14 @@ test("sounds: a file of one's own is read, kept and heard; a broken one says wha
   await expect(page.getByRole("textbox", { name: "Strand name" })).toHaveValue("Strand 1");
   await page.evaluate(() => window.bumbrel!.seek(1));
   await expect(page.getByText(/^−6\.0 dB$/)).toBeVisible();
-  expect(Object.keys(await shapedNow(page))).toEqual(["camera", "backdrop", "lens", "above", "around"]);
+  expect(Object.keys(await shapedNow(page))).toEqual([
+    "camera",
+    "backdrop",
+    "environment",
+    "lens",
+    "above",
+    "floor",
+  ]);
   expect(complaints).toEqual([]);
 });
 
