@@ -281,7 +281,7 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
   put(
     "quay-posts",
     "cylinder",
-    "Lamp posts",
+    "Quay posts",
     { position: [0, 0.9, -29.4], copies: 15, spacing: 3.2, radius: 0.06, height: 2.1, colour: "#0e1a1e" },
     { settings: { formation: "row" } },
   );
