@@ -324,7 +324,8 @@ test("sounds: tones and noise are made, changed as notes, listened to, and deliv
   });
   const id = new URL(page.url()).pathname.split("/")[2];
   const html = await (await page.request.get(`${server.address}/api/deliver/${id}/page`)).body();
-  expect(html.length).toBeLessThan(1_050_000);
+  // It has bloom and occlusion, as a new project does; one without them is a third smaller.
+  expect(html.length).toBeLessThan(1_500_000);
   const file = join(info.outputPath(), "tone.html");
   writeFileSync(file, html);
   const delivered = await browser.newPage();
