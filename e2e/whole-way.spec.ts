@@ -163,14 +163,17 @@ async function freshEvaluation(page: Page, times: number[]) {
     scene: Scene;
   };
   const tracks = new Map(
-    scene.strands.map((strand) => {
-      const { listensTo } = strand;
-      const name = REGATTA_SOUNDS.find(({ id }) => listensTo.kind === "sound" && id === listensTo.id)!.id;
-      const bytes = readFileSync(join(server.dataDir, `examples/regatta-night/${name}.wav`));
-      const { samples } = mixToMono(readProjectSound(bytes).channels);
-      const { shaped, cues } = analyseStrand({ samples }, strand, new DirectSpectra());
-      return [strand.id, { ...shaped, cues }] as const;
-    }),
+    // Strands that are made of others are not computed from a sound by themselves.
+    scene.strands
+      .filter(({ listensTo }) => listensTo.kind === "sound")
+      .map((strand) => {
+        const { listensTo } = strand;
+        const name = REGATTA_SOUNDS.find(({ id }) => listensTo.kind === "sound" && id === listensTo.id)!.id;
+        const bytes = readFileSync(join(server.dataDir, `examples/regatta-night/${name}.wav`));
+        const { samples } = mixToMono(readProjectSound(bytes).channels);
+        const { shaped, cues } = analyseStrand({ samples }, strand, new DirectSpectra());
+        return [strand.id, { ...shaped, cues }] as const;
+      }),
   );
   return times.map((timeS) => evaluateScene(scene, tracks, timeS));
 }
