@@ -8,6 +8,7 @@ import { mixToMono } from "@bumbrel/core/dsp/mix";
 import { readProjectSound } from "@bumbrel/core/format/sound";
 import { evaluateScene } from "@bumbrel/core/simulate/sceneState";
 import { DirectSpectra } from "@bumbrel/core/strand/spectra";
+import type { Track } from "@bumbrel/core/strand/track";
 import { REGATTA_SOUNDS } from "@bumbrel/demo/regattaScene";
 import { expect, type Page, test } from "@playwright/test";
 import {
@@ -156,24 +157,31 @@ test("the whole way: a range dragged round the kick moves a lantern, here, after
   expect([...complaints, ...deliveredComplaints]).toEqual([]);
 });
 
+/** What a strand of a sound listens to, from the file on disk. */
+function samplesOf(listensTo: Scene["strands"][number]["listensTo"]) {
+  const { id } = REGATTA_SOUNDS.find((sound) => listensTo.kind === "sound" && sound.id === listensTo.id)!;
+  const bytes = readFileSync(join(server.dataDir, `examples/regatta-night/${id}.wav`));
+  return mixToMono(readProjectSound(bytes).channels).samples;
+}
+
 /** The same scene computed here, from the files on disk, without browser, worker or player. */
 async function freshEvaluation(page: Page, times: number[]) {
   const id = new URL(page.url()).pathname.split("/")[2];
   const { scene } = (await (await page.request.get(`${server.address}/api/projects/${id}`)).json()) as {
     scene: Scene;
   };
-  const tracks = new Map(
-    // Strands that are made of others are not computed from a sound by themselves.
-    scene.strands
-      .filter(({ listensTo }) => listensTo.kind === "sound")
-      .map((strand) => {
-        const { listensTo } = strand;
-        const name = REGATTA_SOUNDS.find(({ id }) => listensTo.kind === "sound" && id === listensTo.id)!.id;
-        const bytes = readFileSync(join(server.dataDir, `examples/regatta-night/${name}.wav`));
-        const { samples } = mixToMono(readProjectSound(bytes).channels);
-        const { shaped, cues } = analyseStrand({ samples }, strand, new DirectSpectra());
-        return [strand.id, { ...shaped, cues }] as const;
-      }),
-  );
+  const tracks = new Map<string, Track>();
+  // Strands that are made of others come after them in the list.
+  for (const strand of scene.strands) {
+    const { listensTo } = strand;
+    const parts = listensTo.kind === "strands" ? listensTo.ids.map((one) => tracks.get(one)!) : [];
+    const frames = parts.length > 0 ? parts[0].values.length / parts[0].width : 0;
+    const signal =
+      parts.length > 0
+        ? { samples: new Float32Array(0), frames, strands: parts }
+        : { samples: samplesOf(listensTo) };
+    const { shaped, cues } = analyseStrand(signal, strand, new DirectSpectra());
+    tracks.set(strand.id, { ...shaped, cues });
+  }
   return times.map((timeS) => evaluateScene(scene, tracks, timeS));
 }
