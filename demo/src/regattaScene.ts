@@ -1,10 +1,11 @@
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Binding, ObjectKind, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
-import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
+import { newScene } from "@bumbrel/core/kinds/create";
 import { PALETTES } from "@bumbrel/core/setting/palettes";
 import { newSoundBasics } from "@bumbrel/core/sound/kinds";
 import { MEASURES, type Measure } from "@bumbrel/core/strand/measures/table";
 import type { Shaping } from "@bumbrel/core/strand/shaping";
+import { range, sceneBuilder } from "./sceneBuilder";
 
 /** The example's sounds, in the order they are listed, by the names of their files, and where they go. */
 export const REGATTA_SOUNDS = [
@@ -130,30 +131,7 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
     scene.strands.push(made);
   }
 
-  const put = (
-    id: string,
-    kind: ObjectKind,
-    name: string,
-    rest: Record<string, RestValue>,
-    more: Partial<StageObject> = {},
-  ): StageObject => {
-    const object = { ...newObject(id, kind, name), rest, ...more };
-    const existing = scene.objects.findIndex((one) => one.id === id);
-    if (existing >= 0) scene.objects[existing] = object;
-    else scene.objects.push(object);
-    return object;
-  };
-  const drive = (
-    strandId: string,
-    object: StageObject,
-    property: string,
-    output: Binding["output"],
-    changes: Partial<Binding> = {},
-  ) => {
-    const id = `b${scene.bindings.length + 1}`;
-    scene.bindings.push({ ...newBinding(id, strandId, object, property), output, ...changes });
-  };
-  const range = (low: number, high: number) => ({ kind: "range" as const, low, high });
+  const { put, drive } = sceneBuilder(scene);
 
   const colours = (from: string, to: string, middle?: string) => ({
     kind: "colours" as const,
@@ -169,7 +147,7 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
     drift: 0.14,
   });
   const backdrop = put("backdrop", "backdrop", "Night sky", {
-    ...{ top: sky.top, horizon: sky.horizon, bottom: sky.bottom },
+    ...sky,
     horizonSpread: 0.42,
     stars: 0.7,
     clouds: 0.34,

@@ -1,9 +1,10 @@
 import { newStrand } from "@bumbrel/core/document/newStrand";
-import type { Binding, ObjectKind, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
-import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
+import type { ObjectKind, RestValue, Scene } from "@bumbrel/core/document/scene";
+import { newScene } from "@bumbrel/core/kinds/create";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { newSoundBasics } from "@bumbrel/core/sound/kinds";
 import { MEASURES, type Measure } from "@bumbrel/core/strand/measures/table";
+import { range, sceneBuilder } from "./sceneBuilder";
 
 const SECONDS = 24;
 
@@ -117,24 +118,14 @@ export function tuningShedScene(): Scene {
   });
   strand("hiss", "Level of the hiss", "white", MEASURES.rms.defaults, { floorDb: -40, rangeDb: 30 });
 
+  const { put: putObject, drive } = sceneBuilder(scene);
   const put = (
     id: string,
     kind: ObjectKind,
     name: string,
     rest: Record<string, RestValue>,
     settings: Record<string, SettingValue> = {},
-  ): StageObject => {
-    const object = { ...newObject(id, kind, name), rest, settings };
-    const existing = scene.objects.findIndex((one) => one.id === id);
-    if (existing >= 0) scene.objects[existing] = object;
-    else scene.objects.push(object);
-    return object;
-  };
-  const drive = (strandId: string, object: StageObject, property: string, output: Binding["output"]) => {
-    const id = `b${scene.bindings.length + 1}`;
-    scene.bindings.push({ ...newBinding(id, strandId, object, property), output });
-  };
-  const range = (low: number, high: number) => ({ kind: "range" as const, low, high });
+  ) => putObject(id, kind, name, rest, { settings });
 
   put("camera", "camera", "Camera", {
     position: [0.4, 2.9, 12.2],
@@ -395,12 +386,7 @@ export function tuningShedScene(): Scene {
     wakeGrowth: 0.2,
     wakeCap: 60,
   });
-  scene.bindings.push({
-    ...newBinding(`b${scene.bindings.length + 1}`, "height", lamp, "position"),
-    axes: ["x"],
-    curve: { kind: "power", power: 0.4 },
-    output: range(-6, 6),
-  });
+  drive("height", lamp, "position", range(-6, 6), { axes: ["x"], curve: { kind: "power", power: 0.4 } });
   const dust = put("dust", "particles", "Dust", {
     position: [0, 0.3, 1.5],
     rate: 30,
