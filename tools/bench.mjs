@@ -2,7 +2,7 @@
  * `npm run bench`: what the work costs, on this machine, as figures of one run. Not part of the tests.
  * `npm run bench -- 10` plays the Sounds view for ten minutes and tells whether its memory grows.
  */
-import { mkdirSync, readFileSync } from "node:fs";
+import { mkdirSync } from "node:fs";
 import { join } from "node:path";
 import { gzipSync } from "node:zlib";
 import { measureRenders } from "../bench/renders.mjs";
@@ -18,7 +18,8 @@ const { build } = await import("esbuild");
 const out = join(ROOT, "test-results/bench");
 mkdirSync(out, { recursive: true });
 
-for (const name of ["core", "catch", "saves"]) {
+/** Bundles a measurement for Node and runs it. */
+async function runInNode(name) {
   await build({
     entryPoints: [join(ROOT, `bench/${name}.ts`)],
     outfile: join(out, `${name}.mjs`),
@@ -33,6 +34,7 @@ for (const name of ["core", "catch", "saves"]) {
   });
   if (run(process.execPath, [join(out, `${name}.mjs`)]) !== 0) process.exit(1);
 }
+for (const name of ["core", "catch", "saves"]) await runInNode(name);
 
 const page = await build({
   entryPoints: [join(ROOT, "bench/framePage.ts")],
@@ -84,6 +86,8 @@ line(
   "player without three.js, minified, gzip",
   `${(gzipSync(player.outputFiles[0].contents).length / 1024).toFixed(1)} kB`,
 );
+
+await runInNode("pages");
 
 /** What a tick of a drag costs: components that React renders, and script. */
 async function measureDrags() {
@@ -138,26 +142,4 @@ async function measureSoundsView(minutes) {
     `${median.toFixed(2)} ms (highest ${costs.at(-1).toFixed(2)}), one opened up`,
   );
   line(`heap over ${minutes} minutes of play`, `${heaps.map((mb) => mb.toFixed(1)).join(", ")} MB`);
-}
-
-/** Size of a delivered page's code for scenes that use little and much. */
-const { modules, entry, parts } = JSON.parse(readFileSync(join(ROOT, "player/dist/page.json"), "utf8"));
-const codeOf = (used) => {
-  const wanted = new Set();
-  const add = (name, withAll) => {
-    if (wanted.has(name)) return;
-    wanted.add(name);
-    for (const one of modules[name].needs) add(one, false);
-    if (withAll) for (const one of modules[name].mayNeed) add(one, true);
-  };
-  add(entry, false);
-  for (const part of used) add(parts[part], true);
-  return [...wanted].map((name) => modules[name].code).join("\n");
-};
-for (const used of [[], ["effects"], ["effects", "occlusion"], Object.keys(parts)]) {
-  const code = codeOf(used);
-  line(
-    `code of a page with ${used.join(", ") || "none of the parts"}`.slice(0, 60),
-    `${(code.length / 1024).toFixed(0)} kB, ${(gzipSync(code).length / 1024).toFixed(0)} kB gzip`,
-  );
 }

@@ -37,7 +37,7 @@ export interface PageParts {
 }
 
 /** Puts the pieces that a scene uses into one script, each once, with a way for them to find each other. */
-function scriptOf({ entry, modules, parts }: PageModules, used: readonly PlayerPart[]): string {
+export function scriptOf({ entry, modules, parts }: PageModules, used: readonly PlayerPart[]): string {
   const wanted = new Set<string>();
   const add = (name: string, withAll: boolean) => {
     if (wanted.has(name)) return;
