@@ -1,38 +1,22 @@
-import { join } from "node:path";
 import type { ObjectKind, Scene, StageObject } from "@bumbrel/core/document/scene";
 import { newObject, newProject } from "@bumbrel/core/kinds/create";
 import { paintNew } from "@bumbrel/core/kinds/palette";
 import { placeNew } from "@bumbrel/core/kinds/placeNew";
 import { kindOf, OBJECT_KIND_NAMES } from "@bumbrel/core/kinds/table";
 import { expect, type Page, test } from "@playwright/test";
-import { build } from "esbuild";
-import { complaintsOf } from "./helpers";
+import { openStagePage } from "./stageFixture";
 
 /** Pixels of the images that are looked at. */
 const [WIDTH, HEIGHT] = [96, 72];
 
 let page: Page;
-let complaints: string[];
+let close: () => Promise<void>;
 test.beforeAll(async ({ browser }) => {
-  const { outputFiles } = await build({
-    entryPoints: [join(import.meta.dirname, "stagePage.ts")],
-    bundle: true,
-    write: false,
-    format: "iife",
-    target: "es2022",
-    logLevel: "error",
-  });
-  page = await browser.newPage();
-  complaints = complaintsOf(page);
-  await page.setContent("<!doctype html><title>Stage</title>");
-  await page.addScriptTag({ content: outputFiles[0].text });
+  ({ page, close } = await openStagePage(browser));
 });
-test.afterAll(async () => {
-  expect(complaints).toEqual([]);
-  await page.close();
-});
+test.afterAll(() => close());
 
-/** What can be put on a stage and is seen by itself: not lights, nor what shows a file that is missing. */
+/** Kinds that are visible by themselves: not lights, and not models, whose file is missing here. */
 const SHOWN = OBJECT_KIND_NAMES.filter((kind) => {
   const { shelf } = kindOf(kind);
   return shelf !== undefined && shelf !== "lights" && !["model", "ground", "water"].includes(kind);

@@ -1,9 +1,7 @@
-import { join } from "node:path";
 import type { RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
 import { newObject, newScene } from "@bumbrel/core/kinds/create";
 import { expect, type Page, test } from "@playwright/test";
-import { build } from "esbuild";
-import { complaintsOf } from "./helpers";
+import { openStagePage } from "./stageFixture";
 
 /** Pixels of a side of the images that are looked at. */
 const SIDE = 64;
@@ -13,25 +11,11 @@ const FIELD_OF_VIEW = 45;
 const SEEN_M = 2 * DISTANCE_M * Math.tan((FIELD_OF_VIEW / 2) * (Math.PI / 180));
 
 let page: Page;
-let complaints: string[];
+let close: () => Promise<void>;
 test.beforeAll(async ({ browser }) => {
-  const { outputFiles } = await build({
-    entryPoints: [join(import.meta.dirname, "stagePage.ts")],
-    bundle: true,
-    write: false,
-    format: "iife",
-    target: "es2022",
-    logLevel: "error",
-  });
-  page = await browser.newPage();
-  complaints = complaintsOf(page);
-  await page.setContent("<!doctype html><title>Stage</title>");
-  await page.addScriptTag({ content: outputFiles[0].text });
+  ({ page, close } = await openStagePage(browser));
 });
-test.afterAll(async () => {
-  expect(complaints).toEqual([]);
-  await page.close();
-});
+test.afterAll(() => close());
 
 /** A black room with an unlit square in the middle of it, in a grey of the image; no light but what a test adds. */
 function squareScene(lens: Record<string, RestValue> = {}, square: Partial<StageObject> = {}): Scene {
