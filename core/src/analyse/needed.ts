@@ -1,5 +1,6 @@
 import type { Asset, Scene, StageObject, Strand } from "../document/scene";
 import { inMakingOrder } from "../document/strands";
+import { LENS_NEUTRAL } from "../kinds/always";
 import { withSingletons } from "../kinds/create";
 import { propertyOf, settingOf } from "../kinds/table";
 import type { NumberProperty, VectorProperty } from "../setting/property";
@@ -51,21 +52,6 @@ export const PLAYER_PARTS = {
 } as const;
 export type PlayerPart = keyof typeof PLAYER_PARTS;
 
-/** What of the lens goes through passes over the image, and the value at which it does nothing. */
-const EFFECTS: Readonly<Record<string, number>> = {
-  bloom: 0,
-  feedback: 0,
-  fringing: 0,
-  vignette: 0,
-  defocus: 0,
-  temperature: 0,
-  saturation: 1,
-  contrast: 1,
-  lift: 0,
-  gamma: 1,
-  gain: 1,
-};
-
 /** The parts of the player that a scene uses, now or by what its strands may do. */
 export function neededParts(scene: Scene): PlayerPart[] {
   const objects = withSingletons(scene.objects);
@@ -84,7 +70,7 @@ export function neededParts(scene: Scene): PlayerPart[] {
     (hasOcclusion ||
       settingOf(lens, "hasLut") === true ||
       objects.some(({ kind }) => kind === "particles") ||
-      Object.entries(EFFECTS).some(([key, off]) => isOn(key, off)));
+      Object.entries(LENS_NEUTRAL).some(([key, off]) => isOn(key, off)));
   const hasDifference = objects.some((object) => settingOf(object, "blend") === "difference");
   const has = (kind: StageObject["kind"]) => objects.some((object) => object.kind === kind);
   const uses: Record<PlayerPart, boolean> = {

@@ -11,6 +11,21 @@ const plainColours = { setting: "colours", is: ["few"] } as const;
 const graded = { section: "grading" } as const;
 const withImage = { setting: "hasPicture", is: [true] } as const;
 
+/** Values at which properties of the lens change nothing; at any other, the image goes through passes for them. */
+export const LENS_NEUTRAL = {
+  bloom: 0,
+  feedback: 0,
+  fringing: 0,
+  vignette: 0,
+  defocus: 0,
+  temperature: 0,
+  saturation: 1,
+  contrast: 1,
+  lift: 0,
+  gamma: 1,
+  gain: 1,
+} as const;
+
 /** What every scene has exactly one of, and what is made by arranging other objects. */
 export const ALWAYS = {
   camera: {

@@ -82,6 +82,11 @@ export const glowing = {
 
 const onGradient = { setting: "gradientAlong", is: ["object", "copies", "time"] } as const;
 
+const onReveal = {
+  setting: "revealFrom",
+  is: ["left", "right", "bottom", "top", "back", "front", "middle"],
+} as const;
+
 /** Finishes of a surface, each with properties of its own. */
 export const FINISHES = {
   plain: "plain",
@@ -169,7 +174,7 @@ export const surface = {
   ),
   reveal: number("Reveal", "", SHARE, 1, 1, "Share of the object that is there, from an edge on.", {
     ...onSurface,
-    when: { setting: "revealFrom", is: ["left", "right", "bottom", "top", "back", "front", "middle"] },
+    when: onReveal,
   }),
   revealSoftness: number(
     "Reveal softness",
@@ -180,7 +185,7 @@ export const surface = {
     "Width of the soft edge of what is revealed.",
     {
       ...onSurface,
-      when: { setting: "revealFrom", is: ["left", "right", "bottom", "top", "back", "front", "middle"] },
+      when: onReveal,
     },
   ),
   gradientAmount: number("Gradient amount", "", SHARE, 1, 1, "0 is the colour alone, 1 the gradient alone.", {

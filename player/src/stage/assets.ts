@@ -30,6 +30,7 @@ export class StageAssets {
   private assets: readonly Asset[] = [];
   private readonly textures = new Map<string, Texture | undefined>();
   private readonly models = new Map<string, Group | undefined>();
+  private readonly luts = new Map<string, Data3DTexture | undefined>();
   private readonly fetchAsset: FetchAsset | undefined;
   private readonly fetchFont: (() => Promise<ArrayBuffer>) | undefined;
   private readonly onArrival: () => void;
@@ -66,20 +67,15 @@ export class StageAssets {
 
   /** An image as a texture with its own filtering; `undefined` until it has arrived. */
   picture(id: string, sharp: boolean): Texture | undefined {
-    const key = `${id} ${sharp}`;
-    if (!this.textures.has(key)) {
-      this.textures.set(key, undefined);
-      void this.load(id, async (bytes) => {
-        const bitmap = await createImageBitmap(new Blob([bytes]), { imageOrientation: "flipY" });
-        const texture = new Texture(bitmap);
-        // A bitmap is turned over as it is made, not as it is sent.
-        texture.flipY = false;
-        texture.colorSpace = SRGBColorSpace;
-        texture.needsUpdate = true;
-        this.textures.set(key, texture);
-      });
-    }
-    return this.textures.get(key);
+    return this.once(this.textures, `${id} ${sharp}`, id, async (bytes) => {
+      const bitmap = await createImageBitmap(new Blob([bytes]), { imageOrientation: "flipY" });
+      const texture = new Texture(bitmap);
+      // A bitmap is turned over as it is made, not as it is sent.
+      texture.flipY = false;
+      texture.colorSpace = SRGBColorSpace;
+      texture.needsUpdate = true;
+      return texture;
+    });
   }
 
   /** A panorama, by whatever its file is, as light from all round; `undefined` until it has arrived. */
@@ -93,8 +89,8 @@ export class StageAssets {
   lut(id: string): Data3DTexture | undefined {
     return this.once(this.luts, id, id, async (bytes) => (await import("./lut")).readLut(bytes));
   }
-  private readonly luts = new Map<string, Data3DTexture | undefined>();
 
+  /** Loads a file when it is asked for first; `undefined` until it has arrived. */
   private once<T>(
     all: Map<string, T | undefined>,
     key: string,
@@ -112,16 +108,11 @@ export class StageAssets {
 
   /** A model's whole, or nothing until it has come. It is shared: copy what is drawn of it. */
   model(id: string): Group | undefined {
-    if (!this.models.has(id)) {
-      this.models.set(id, undefined);
-      void this.load(id, async (bytes) => {
-        const { readGltf } = await import("./gltf");
-        const scene = await readGltf(bytes);
-        scene.updateMatrixWorld(true);
-        this.models.set(id, scene);
-      });
-    }
-    return this.models.get(id);
+    return this.once(this.models, id, id, async (bytes) => {
+      const scene = await (await import("./gltf")).readGltf(bytes);
+      scene.updateMatrixWorld(true);
+      return scene;
+    });
   }
 
   /** Heights of an image's pixels, 0..1, at places of 0..1 across and down; `undefined` until it has arrived. */

@@ -3,7 +3,6 @@ import {
   DataTexture,
   DataUtils,
   EquirectangularReflectionMapping,
-  Euler,
   HalfFloatType,
   LightProbe,
   LinearFilter,
@@ -57,7 +56,7 @@ export class EnvironmentLight {
   private readonly probe = new LightProbe();
   private readonly maps = new Map<SceneryName | Texture, WebGLRenderTarget>();
   private probed: SceneryName | undefined;
-  private readonly turned = new Euler();
+  private readonly mean = new Color();
 
   constructor(renderer: WebGLRenderer, scene: Scene) {
     this.renderer = renderer;
@@ -83,8 +82,7 @@ export class EnvironmentLight {
     }
     scene.environment = this.mapOf(source).texture;
     scene.environmentIntensity = intensity;
-    this.turned.set(0, (turn * Math.PI) / 180, 0);
-    scene.environmentRotation.copy(this.turned);
+    scene.environmentRotation.set(0, (turn * Math.PI) / 180, 0);
   }
 
   /** The light that arrives on the mean from any side; of an image of one's own an estimate, a middle grey. */
@@ -96,16 +94,13 @@ export class EnvironmentLight {
     const [r, g, b] = harmonicsFor(scenery);
     return mean.setRGB(r, g, b).multiplyScalar(intensity / Math.sqrt(4 * Math.PI));
   }
-  private readonly mean = new Color();
 
   private mapOf(source: SceneryName | Texture): WebGLRenderTarget {
     let map = this.maps.get(source);
     if (map) return map;
     const generator = new PMREMGenerator(this.renderer);
     const texture = typeof source === "string" ? asTexture(pixelsOf(source)) : source;
-    const { toneMapping } = this.renderer;
     map = generator.fromEquirectangular(texture);
-    this.renderer.toneMapping = toneMapping;
     generator.dispose();
     if (typeof source === "string") texture.dispose();
     this.maps.set(source, map);

@@ -1,4 +1,5 @@
 import type { QualityStep } from "@bumbrel/core/document/scene";
+import { LENS_NEUTRAL } from "@bumbrel/core/kinds/always";
 import {
   CustomToneMapping,
   type Data3DTexture,
@@ -7,6 +8,7 @@ import {
   type PerspectiveCamera,
   type Scene,
   Vector2,
+  type Vector3,
   type WebGLRenderer,
 } from "three";
 import type { ImagePasses, PassChoice } from "./imagePasses";
@@ -98,14 +100,9 @@ export class FramePipeline {
     if (this.needs.hasDifference) return true;
     if (!look || !this.spending.effects) return false;
     return (
-      look.bloom > 0 ||
-      look.feedback > 0 ||
-      look.fringing > 0 ||
-      look.vignette > 0 ||
-      isGraded(look) ||
+      NEUTRAL.some(([key, off]) => (key !== "defocus" || this.hasFocus) && !isAt(look[key], off)) ||
       this.needs.lut !== undefined ||
       (this.hasOcclusion && look.occlusion > 0) ||
-      (this.hasFocus && look.defocus > 0) ||
       this.hasSoft
     );
   }
@@ -229,14 +226,10 @@ export class FramePipeline {
   }
 }
 
-const isOne = ({ x, y, z }: { x: number; y: number; z: number }) => x === 1 && y === 1 && z === 1;
-const isGraded = ({ temperature, saturation, contrast, lift, gamma, gain }: LensLook) =>
-  temperature !== 0 ||
-  saturation !== 1 ||
-  contrast !== 1 ||
-  lift.lengthSq() > 0 ||
-  !isOne(gamma) ||
-  !isOne(gain);
+type NeutralKey = keyof typeof LENS_NEUTRAL;
+const NEUTRAL = Object.entries(LENS_NEUTRAL) as [NeutralKey, number][];
+const isAt = (value: number | Vector3, off: number) =>
+  typeof value === "number" ? value === off : value.x === off && value.y === off && value.z === off;
 
 /** Metres from the camera to its target. */
 const targetDistance = (eye: PerspectiveCamera): number => (eye.userData.targetM as number | undefined) ?? 10;

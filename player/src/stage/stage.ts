@@ -62,11 +62,14 @@ export class Stage {
   private shownVersion = -1;
   private isDirty = true;
   private eye = new PerspectiveCamera();
+  private lookingEye: PerspectiveCamera | undefined;
   private lens: LensLook | undefined;
   private surroundings: Environment | undefined;
   private backdrop: Backdrop | undefined;
   private casting: CastingLight["casting"][] = [];
   private drawingBefore: RenderedObject[] = [];
+  /** Whether light falls on any particles. */
+  private hasLitAir = false;
   private drawnWith = { drawCalls: 0, triangles: 0 };
   private readonly frame: Frame = {
     values: new Float64Array(0),
@@ -103,7 +106,6 @@ export class Stage {
     this.shownVersion = -1;
     this.redraw();
   }
-  private lookingEye: PerspectiveCamera | undefined;
 
   /** What the stage is seen through now. */
   get camera(): PerspectiveCamera {
@@ -156,6 +158,7 @@ export class Stage {
     this.lens = undefined;
     this.casting = [];
     this.drawingBefore = [];
+    this.hasLitAir = state.plan.plans.some(({ object }) => settingOf(object, "lit") === true);
     for (const plan of state.plan.plans) {
       const { id, kind } = plan.object;
       alive.add(id);
@@ -253,7 +256,9 @@ export class Stage {
     }
     // Cameras, lenses and lights are looked up again when they are other ones.
     if (isRemade) this.attach(state);
-    else this.findNeeds(state);
+    else if ([...changed].some(({ object }) => object.kind === "lens" || object.kind === "particles")) {
+      this.findNeeds(state);
+    }
   }
 
   private entryFor(plan: ObjectPlan, state: SceneState): StageEntry {
@@ -295,8 +300,6 @@ export class Stage {
       if (kind === "model" || kind === "text" || showsImage) this.remake(entry);
     }
     this.attach(state);
-    this.shownVersion = -1;
-    this.redraw();
     for (const listener of this.arrivals) listener();
   }
   private readonly arrivals = new Set<() => void>();
@@ -332,7 +335,7 @@ export class Stage {
     const { spending } = pipeline;
     if (surroundings) {
       this.environment.show(surroundings.light, spending.mirrorsEnvironment);
-      airLight.value.copy(this.environment.meanLight(surroundings.light));
+      if (this.hasLitAir) airLight.value.copy(this.environment.meanLight(surroundings.light));
     }
     this.shadows.prepare(this.casting, eye, spending);
     for (const rendered of this.drawingBefore) rendered.beforeImage!(renderer, three, eye, spending);

@@ -35,6 +35,7 @@ import { type CopyMaterial, copyMaterial, type RevealFrom, setTransparent } from
 import { type OutlineName, outlined, outlinePoints, terrain, turnedProfile } from "../geometry/outlined";
 import { capsule, roundedBox, roundedCylinder } from "../geometry/rounded";
 import { tube } from "../geometry/tube";
+import { DIFFERENCE_LAYER } from "../layers";
 import { DEGREES, HIDDEN, numberAt, type ObjectSource, type RenderedObject } from "../renderedObject";
 
 /** Geometry of a body, centred and one metre wide, and the image it shows by itself. */
@@ -182,10 +183,10 @@ function extrusion(object: ObjectSource["object"], fineness: number): BufferGeom
 
 /** Hills from noise of several sizes, or from an image. */
 function land(object: ObjectSource["object"], assets: ObjectSource["assets"], steps: number): BufferGeometry {
-  const id = settingOf(object, "heightId");
-  const image =
-    settingOf(object, "heightsFrom") === "image" && typeof id === "string" ? assets.heights(id) : undefined;
-  if (settingOf(object, "heightsFrom") === "image") return terrain(image ?? (() => 0), steps);
+  if (settingOf(object, "heightsFrom") === "image") {
+    const id = settingOf(object, "heightId");
+    return terrain((typeof id === "string" && assets.heights(id)) || (() => 0), steps);
+  }
   const [hills, rugged, seed] = (["hills", "ruggedness", "seed"] as const).map(
     (key) => settingOf(object, key) as number,
   );
@@ -302,7 +303,7 @@ export function makeBody(source: ObjectSource): RenderedObject {
       mesh.customDistanceMaterial = look.shadow.distance;
     }
     if (object.kind === "torus") mesh.morphTargetInfluences = [0];
-    if (settingOf(owner, "blend") === "difference") mesh.layers.set(1);
+    if (settingOf(owner, "blend") === "difference") mesh.layers.set(DIFFERENCE_LAYER);
     root.add(mesh);
     drawn.push({ mesh, look, shownBy });
   }

@@ -18,6 +18,7 @@ export class SoftPass extends Pass {
   private readonly stage: Scene;
   private readonly eye: Camera;
   /** The image so far: a sheet behind everything else of the layer, drawn in one go with it. */
+  private depth: Texture | null = null;
   private readonly below: Mesh<PlaneGeometry, ShaderMaterial>;
 
   constructor(stage: Scene, eye: Camera) {
@@ -44,11 +45,7 @@ export class SoftPass extends Pass {
   }
 
   override setDepthTexture(depth: DepthTexture | Texture): void {
-    softUniforms.sceneDepth.value = depth as Texture;
-  }
-
-  override setSize(width: number, height: number): void {
-    softUniforms.sceneSize.value.set(width, height);
+    this.depth = depth as Texture;
   }
 
   override render(
@@ -57,6 +54,7 @@ export class SoftPass extends Pass {
     outputBuffer: WebGLRenderTarget,
   ): void {
     const { eye, stage, below } = this;
+    softUniforms.sceneDepth.value = this.depth;
     softUniforms.sceneSize.value.set(inputBuffer.width, inputBuffer.height);
     below.material.uniforms.image.value = inputBuffer.texture;
     const mask = eye.layers.mask;

@@ -121,7 +121,7 @@ export function StageCanvas({
         // As it is at its most; the image on the screen is back before anybody sees it.
         player.show(player.loudestS);
         const taking = stageThumbnail(made, THUMBNAIL.width, THUMBNAIL.height);
-        player.show(player.readNow());
+        player.show(player.transport.positionS());
         const image = await taking;
         if (image) void workbench.keepThumbnail(image);
       }, THUMBNAIL_AFTER_MS);
