@@ -110,6 +110,6 @@ const isFields = (value: unknown): value is Fields =>
 const isItemList = (value: unknown): value is Item[] =>
   Array.isArray(value) && value.every((item) => isFields(item) && typeof item.id === "string");
 
-/** Whether all three have the same kind: properties of one kind mean nothing to another. */
+/** Whether all three are of one kind: objects of different kinds have different properties and cannot be mixed. */
 const isSameKind = (base: Fields, mine: Fields, theirs: Fields) =>
   base.kind === mine.kind && base.kind === theirs.kind;

@@ -51,7 +51,7 @@ export const MIGRATIONS: Readonly<Record<number, Migration>> = {
 
 /** Steps of quality by the names they had up to version 5. */
 const QUALITY_BEFORE_6: Record<string, string> = { full: "desktop", lighter: "phone", lightest: "plain" };
-/** What version 6 draws by default and earlier ones did not have, set so that a scene looks as it did. */
+/** Settings and resting values that turn off what version 6 draws by default: older scenes look as they did. */
 const LOOK_BEFORE_6: Record<string, { settings?: object; rest?: object }> = {
   environment: { settings: { scenery: "none" } },
   backdrop: { settings: { fixedTo: "image" } },

@@ -27,7 +27,7 @@ export function waveformPairs(samples: Float32Array): Float32Array {
 
 /** The pairs of {@link waveformPairs} for samples that come in pieces of any length. */
 export class WaveformStream {
-  /** What does not fill a hop yet. */
+  /** The last samples, too few to fill a hop so far. */
   private rest = new Float32Array(0);
 
   /** Takes the next samples and gives the pairs of the hops that they complete. */

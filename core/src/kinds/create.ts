@@ -139,7 +139,7 @@ export function newBinding(id: string, strandId: string, object: StageObject, ke
   };
 }
 
-/** What light colours go to, which white would leave as they are. */
+/** New bindings take light colours to this accent: to white, nobody would see a change. */
 const ACCENT = PALETTES[DEFAULT_PALETTE].inks[3];
 const LIGHT_FROM = 0.75;
 const isLight = (colour: string) => linearToOklch(hexToLinear(colour))[0] > LIGHT_FROM;

@@ -16,8 +16,8 @@ export interface Palette {
 }
 
 /**
- * What a colour of an object takes from a palette: the ink that the object has, the next ones after it, the light of
- * lamps, a part of the sky, the floor, or what is drawn on the floor.
+ * The part of a palette that a colour of an object uses: the object's ink, one of the next two inks, the light of lamps, a
+ * part of the sky, the floor, or the lines on the floor.
  */
 export type PaletteRole =
   | "ink"

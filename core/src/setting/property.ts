@@ -40,7 +40,7 @@ interface Traits {
   bindsAs?: "kick";
   /** A new binding moves this axis; without it the upright one. */
   bindsAxis?: "x" | "y" | "z";
-  /** What a colour takes from the scene's palette; without one it takes nothing. */
+  /** The part of the scene's palette that a colour uses; a colour without one never changes with the palette. */
   role?: PaletteRole;
 }
 
