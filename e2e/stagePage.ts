@@ -1,6 +1,7 @@
 import type { Scene } from "@bumbrel/core/document/scene";
 import { playerHandle } from "@bumbrel/player/playerHandle";
 import { ScenePlayer } from "@bumbrel/player/scenePlayer";
+import { QUALITY } from "@bumbrel/player/stage/quality";
 import { Stage } from "@bumbrel/player/stage/stage";
 
 declare global {
@@ -19,15 +20,9 @@ declare global {
     /**
      * Shows a frame of a scene whose strand "s" has one value and one cue, on a stage that all scenes share.
      *
-     * @returns RGBA, 0 to 255, rows from top to bottom
+     * @returns RGBA, 0 to 255, rows from top to bottom, as base64: lists of numbers take longer to leave a page than to draw
      */
-    drawOnShared(
-      scene: Scene,
-      frame: number,
-      value: number,
-      width: number,
-      height: number,
-    ): Promise<number[]>;
+    drawOnShared(scene: Scene, frame: number, value: number, width: number, height: number): Promise<string>;
     /** Triangles of the last frame. */
     trianglesOf(scene: Scene): Promise<number>;
   }
@@ -72,10 +67,17 @@ window.drawOnShared = async (scene, frame, value, width, height) => {
   player.setTracks(
     new Map([["s", { width: 1, values: Float32Array.of(value), cues: value > 0 ? cues : [] }]]),
   );
-  stage.resize(width, height, 1);
+  // As many pixels are drawn as are read, whatever share of the screen's the quality draws.
+  const { pixels } = QUALITY[stage.quality];
+  stage.resize(width / pixels, height / pixels, 1);
   player.show(0);
   await player.whenLoaded();
-  return [...playerHandle(player, stage).captureFrame(frame, 60, width, height)];
+  player.show(frame / 60);
+  stage.renderClean();
+  const copy = new OffscreenCanvas(width, height).getContext("2d", { willReadFrequently: true })!;
+  copy.drawImage(stage.canvas, 0, 0, width, height);
+  const { data } = copy.getImageData(0, 0, width, height);
+  return btoa(Array.from(data, (byte) => String.fromCharCode(byte)).join(""));
 };
 window.trianglesOf = (scene) =>
   onStage(scene, (player, stage) => {

@@ -48,6 +48,24 @@ describe("another palette", () => {
     expect(inksOfScene(scene)).toEqual(inksOfScene({ ...scene, objects: before }));
   });
 
+  it("makes what adds its light cover a light sky instead, and add it again on a dark one", () => {
+    const scene = newProject("Quay");
+    const particles = newObject("p", "particles", "Sparks");
+    const orbits = { ...newObject("o", "orbits", "Orbits"), rest: { emissionStrength: 2 } };
+    scene.objects.push(particles, orbits);
+    changePalette(scene, "noon", 1);
+    expect([particles.settings.blend, particles.rest.glow]).toEqual(["normal", 1]);
+    expect([orbits.settings.blend, orbits.rest.emissionStrength]).toEqual(["normal", 2]);
+    changePalette(scene, "fog", 1);
+    expect(particles.settings.blend).toBe("normal");
+    changePalette(scene, "ice", 1);
+    expect([particles.settings.blend, particles.rest.glow]).toEqual([undefined, undefined]);
+    expect([orbits.settings.blend, orbits.rest.emissionStrength]).toEqual([undefined, 2]);
+    const added = newObject("n", "particles", "More");
+    paintNew({ ...scene, palette: { id: "noon", seed: 1 } }, added);
+    expect([added.settings.blend, added.rest.glow]).toEqual(["normal", 1]);
+  });
+
   it("orders its inks by a seed, always alike", () => {
     const orders = [1, 2, 3].map((seed) => {
       const scene = withBoxes(6);

@@ -1,8 +1,8 @@
 import type { Binding, Scene, StageObject } from "../document/scene";
 import { type HexColour, hexToLinear, linearToOklch } from "../setting/colour";
 import type { ColourStop } from "../setting/descriptor";
-import { colourFor, inksOf, PALETTES, type PaletteId } from "../setting/palettes";
-import { propertiesOf, settingsOfKind } from "./table";
+import { colourFor, inksOf, isLightPalette, PALETTES, type PaletteId } from "../setting/palettes";
+import { propertiesOf, propertyOf, settingOf, settingsOfKind } from "./table";
 
 /**
  * Gives a new object the colours of its scene's palette: the ink that the fewest others have, and for lights, floors
@@ -23,7 +23,32 @@ export function paintNew(
   for (const [key, setting] of Object.entries(settingsOfKind(object.kind))) {
     if (setting.type === "stops") object.settings[key] = gradientOf(object.kind, id, seed, ink);
   }
+  if (isLightPalette(id)) coverInsteadOfGlow(object);
 }
+
+/** How strongly what glows on a dark sky shines on a light one: its colour alone, so that it is seen as ink. */
+const INK_ALONE = { emissionStrength: 0, glow: 1 } as const;
+
+/** Light added to a light sky is not seen: what adds it by default covers the sky instead. */
+function coverInsteadOfGlow(object: StageObject): void {
+  if (!addsLight(object) || settingOf(object, "blend") !== "add") return;
+  object.settings.blend = "normal";
+  for (const [key, value] of Object.entries(INK_ALONE)) {
+    const isAsNew = object.rest[key] === undefined || object.rest[key] === propertyOf(object, key)?.default;
+    if (propertyOf(object, key) && isAsNew) object.rest[key] = value;
+  }
+}
+
+/** The way back from {@link coverInsteadOfGlow}. */
+function glowInsteadOfCover(object: StageObject): void {
+  if (!addsLight(object) || settingOf(object, "blend") !== "normal") return;
+  delete object.settings.blend;
+  for (const [key, value] of Object.entries(INK_ALONE)) {
+    if (object.rest[key] === value) delete object.rest[key];
+  }
+}
+
+const addsLight = ({ kind }: StageObject) => settingsOfKind(kind).blend?.default === "add";
 
 /** A gradient of a palette: of the sky for what is behind everything, else from one ink to another. */
 function gradientOf(kind: StageObject["kind"], id: PaletteId, seed: number, ink: number): ColourStop[] {
@@ -75,6 +100,12 @@ export function changePalette(scene: Scene, id: PaletteId, seed: number): void {
     for (const [key, setting] of Object.entries(settingsOfKind(object.kind))) {
       if (setting.type !== "stops" || object.settings[key] === undefined) continue;
       object.settings[key] = stops(object.settings[key] as ColourStop[], object.kind === "backdrop");
+    }
+  }
+  if (isLightPalette(id) !== isLightPalette(scene.palette.id)) {
+    for (const object of scene.objects) {
+      if (isLightPalette(id)) coverInsteadOfGlow(object);
+      else glowInsteadOfCover(object);
     }
   }
   scene.bindings = scene.bindings.map((binding) => withStops(binding, kinds, stops));

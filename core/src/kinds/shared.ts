@@ -37,7 +37,7 @@ export const placed = {
 /** Properties of an object that can also be turned and scaled. */
 export const solid = {
   position: placed.position,
-  rotation: vector("Rotation", "°", TURN, [0, 0, 0], 90, "Angle about each axis.", {
+  rotation: vector("Rotation", "°", TURN, [0, 0, 0], 60, "Angle about each axis.", {
     ...inPlace,
     wraps: 360,
   }),
@@ -325,7 +325,7 @@ export const formed = {
     ...many,
     perCopy: true,
   }),
-  copyTurn: vector("Copy rotation", "°", TURN, [0, 0, 0], 90, "Turns each copy in its place.", {
+  copyTurn: vector("Copy rotation", "°", TURN, [0, 0, 0], 60, "Turns each copy in its place.", {
     ...many,
     wraps: 360,
     perCopy: true,

@@ -1,5 +1,5 @@
 import { hashed } from "../dsp/hash";
-import type { HexColour } from "./colour";
+import { type HexColour, hexToLinear, linearToOklch } from "./colour";
 
 /** Colours that go together: a sky, a floor, the light of lamps, and inks for whatever stands before them. */
 export interface Palette {
@@ -132,6 +132,11 @@ export const PALETTES = {
 export type PaletteId = keyof typeof PALETTES;
 export const PALETTE_IDS = Object.keys(PALETTES) as PaletteId[];
 export const DEFAULT_PALETTE: PaletteId = "slackwater";
+
+const LIGHT_SKY_FROM = 0.6;
+/** Whether a palette's sky is light, and its inks are dark. */
+export const isLightPalette = (id: PaletteId): boolean =>
+  linearToOklch(hexToLinear(PALETTES[id].sky.horizon))[0] > LIGHT_SKY_FROM;
 
 /** Inks of a palette in the order that a seed gives them; seed 1 leaves them in theirs. */
 export function inksOf(id: PaletteId, seed: number): HexColour[] {

@@ -194,6 +194,17 @@ const REVEAL_ALONG: Record<Exclude<RevealFrom, "none">, string> = {
   middle: "2.0 * length(vUnit)",
 };
 
+/**
+ * Light that a film sends back by interference of two beams (wavelengths in nm; index 1.5), in the body's colour: matte
+ * bodies would hardly show the film, whose mirror image alone three.js computes.
+ */
+const PEARL = `
+      #ifdef USE_IRIDESCENCE
+        float inFilm = sqrt(1.0 - (1.0 - facing * facing) / 2.25);
+        vec3 film = 0.5 + 0.5 * cos(12.566371 * 1.5 * iridescenceThicknessMaximum * inFilm / vec3(650.0, 532.0, 450.0));
+        diffuseColor.rgb = mix(diffuseColor.rgb, (0.3 * diffuseColor.rgb + 0.7 * max(diffuseColor.r, max(diffuseColor.g, diffuseColor.b))) * (0.35 + 1.1 * film), 0.7 * iridescence);
+      #endif`;
+
 /** Leaves out pixels that are covered; `least` is the cover below which they are. */
 function revealCode(from: RevealFrom, least: string): string {
   if (from === "none") return "";
@@ -239,7 +250,8 @@ function paintSurface(shader: WebGLProgramParametersWithUniforms, look: SurfaceL
       "#include <emissivemap_fragment>",
       `#include <emissivemap_fragment>
       float facing = abs(dot(normal, normalize(vViewPosition)));
-      totalEmissiveRadiance += ownGlow * mix(1.0, 0.1 + 1.15 * facing * facing, emissionFalloff);`,
+      totalEmissiveRadiance += ownGlow * mix(1.0, 0.1 + 1.15 * facing * facing, emissionFalloff);
+      ${PEARL}`,
     );
   }
   shader.fragmentShader = shader.fragmentShader.replace(

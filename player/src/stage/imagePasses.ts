@@ -129,7 +129,8 @@ export class ImagePasses {
     }
     bloom.pass.enabled = look.bloom > 0;
     bloom.effect.intensity = look.bloom * BLOOM_STRENGTH;
-    bloom.effect.luminanceMaterial.threshold = look.bloomFrom;
+    // A light backdrop is paper, not a lamp: its light would be spread over all that stands before it.
+    bloom.effect.luminanceMaterial.threshold = Math.max(look.bloomFrom, 1.05 * look.backdropLight);
     bloom.effect.mipmapBlurPass.radius = 0.35 + 0.6 * look.bloomReach;
     feedback.enabled = hasFeedback;
     feedback.look = look;

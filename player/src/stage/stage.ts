@@ -326,7 +326,9 @@ export class Stage {
     frame.isSoft = this.pipeline.hasSoft;
     for (const { rendered } of this.order) rendered.update(frame);
     const { lens, backdrop } = this;
-    if (lens?.fogOfBackdrop && backdrop) lens.fogColour.copy(backdrop.horizon);
+    if (!lens || !backdrop) return;
+    if (lens.fogOfBackdrop) lens.fogColour.copy(backdrop.horizon);
+    lens.backdropLight = backdrop.brightest();
   }
 
   /** Draws what the image needs beforehand: the light from all round, shadows, reflections. */

@@ -14,9 +14,13 @@ import { lightShownAs, type ToneMappingMode } from "../toneMapping";
 export interface Backdrop extends RenderedObject {
   /** Light of the horizon: what far things fade into. */
   horizon: Color;
+  /** Luminance of the brightest of its colours, clouds and stars aside; 0 where it is drawn as bright as it is set. */
+  brightest(): number;
 }
 
 const COLOURS = ["top", "horizon", "bottom", "cloudColour"] as const;
+const SKY_COLOURS = ["top", "horizon", "bottom"] as const;
+const luminance = (r: number, g: number, b: number) => 0.2126 * r + 0.7152 * g + 0.0722 * b;
 const NUMBERS = ["horizonSpread", "stars", "twinkle", "clouds", "cloudSize"] as const;
 const RAMP_STEPS = 256;
 
@@ -182,9 +186,20 @@ export function makeBackdrop(source: ObjectSource): Backdrop {
     cloudSpeed: uniforms.cloudShift.value as number,
     pictureAmount: amount,
   });
+  const brightest = () => {
+    if (mode !== "filmic") return 0;
+    if (!ramp)
+      return Math.max(...SKY_COLOURS.map((key) => luminance(colours[key].r, colours[key].g, colours[key].b)));
+    const { data } = ramp.image as { data: Float32Array };
+    let most = 0;
+    for (let i = 0; i < data.length; i += 4)
+      most = Math.max(most, luminance(data[i], data[i + 1], data[i + 2]));
+    return most;
+  };
   return {
     root,
     horizon: colours.horizon,
+    brightest,
     update(frame) {
       follow(frame);
       horizonOf();

@@ -457,7 +457,7 @@ function setFinish(material: MeshPhysicalMaterial, at: (key: string, axis?: numb
   material.thickness = at("thickness");
   material.ior = at("refraction") || 1.5;
   material.iridescence = at("iridescence");
-  material.iridescenceIOR = 1.6;
+  material.iridescenceIOR = 2;
   material.iridescenceThicknessMaximum = at("filmThickness");
 }
 

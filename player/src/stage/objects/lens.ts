@@ -34,6 +34,8 @@ export type LensLook = Record<(typeof NUMBERS)[number], number> &
     toneMapping: ToneMappingMode;
     /** Whether fog has the colour of the backdrop's horizon rather than its own. */
     fogOfBackdrop: boolean;
+    /** Light of the brightest colour of the backdrop: what is no brighter does not bloom. */
+    backdropLight: number;
   };
 
 export interface Lens extends RenderedObject {
@@ -49,6 +51,7 @@ export function makeLens(source: ObjectSource): Lens {
     fogColour: new Color(),
     toneMapping: settingOf(source.object, "toneMapping") as ToneMappingMode,
     fogOfBackdrop: settingOf(source.object, "fogOfBackdrop") === true,
+    backdropLight: 0,
   };
   // Before the first frame it is as it rests, so that what it needs can be loaded ahead.
   const update = (frame: Frame) => {
