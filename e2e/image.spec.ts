@@ -109,6 +109,53 @@ test("fog takes its share of the light for each metre", async () => {
   expect(middle(thick)).toBeLessThan(middle(thin) - 20);
 });
 
+test("automatic exposure brings any even image to middle grey, and half of it half the way", async () => {
+  const even = (colour: string, autoExposure: number) =>
+    draw(squareScene({ autoExposure }, { rest: { colour, size: [40, 40, 1] } }));
+  // Neutral tone mapping shows middle grey, 0.18, as 0.14.
+  const shown = 255 * (1.055 * 0.14 ** (1 / 2.4) - 0.055);
+  const [dark, light] = [await even("#303030", 1), await even("#b0b0b0", 1)];
+  expect(dark.mean).toBeCloseTo(shown, -0.5);
+  expect(light.mean).toBeCloseTo(shown, -0.5);
+  const [half, none] = [await even("#303030", 0.5), await even("#303030", 0)];
+  expect(half.mean).toBeGreaterThan(none.mean + 10);
+  expect(half.mean).toBeLessThan(dark.mean - 10);
+});
+
+test("a floor is darker where something touches it, and nowhere else", async () => {
+  // Looked at from above, in even light: a box on the floor, or high over it.
+  const floor = (contactShadow: number, heightM: number) => {
+    const scene = squareScene({}, { kind: "box", settings: {}, rest: { position: [0, heightM, 0] } });
+    const of = (kind: string) => scene.objects.find((one) => one.kind === kind)!;
+    of("environment").settings.scenery = "studio";
+    Object.assign(of("camera").rest, { position: [0, DISTANCE_M, 0.01], target: [0, 0, 0] });
+    const rest = { colour: "#808080", lineEvery: 0, reflection: 0, contactShadow, contactReach: 0.6 };
+    scene.objects.push({ ...newObject("floor", "ground", "Floor"), rest });
+    return draw(scene);
+  };
+  const perM = SIDE / SEEN_M;
+  const middle = SIDE / 2;
+  const beside = (image: Drawn, awayM: number) => image.at(Math.round(middle + awayM * perM), middle);
+  const [without, standing, above] = [await floor(0, 0), await floor(1, 0), await floor(1, 1)];
+  expect(beside(standing, 0.57)).toBeLessThan(beside(without, 0.57) - 10);
+  expect(beside(standing, 1.6)).toBeCloseTo(beside(without, 1.6), -0.5);
+  expect(beside(above, 0.9)).toBeCloseTo(beside(without, 0.9), -0.5);
+});
+
+test("metal is as bright as what it mirrors, at plain quality as well", async () => {
+  const lit = (metalness: number, quality: Scene["quality"]) => {
+    const scene = squareScene({}, { kind: "sphere", settings: {}, rest: { metalness, roughness: 0.6 } });
+    scene.objects.find((one) => one.kind === "environment")!.settings.scenery = "studio";
+    scene.quality = quality;
+    return draw(scene);
+  };
+  const [plain, full] = [await lit(1, "plain"), await lit(1, "headset")];
+  const centre = (image: Drawn) => image.at(SIDE / 2, SIDE / 2);
+  expect(centre(full)).toBeGreaterThan(40);
+  expect(centre(plain)).toBeGreaterThan(0.4 * centre(full));
+  expect(centre(plain)).toBeLessThan(1.6 * centre(full));
+});
+
 test("feedback leaves its share of the image of 1/60 s ago, step by step", async () => {
   const share = 0.9;
   const still = squareScene({ feedback: share });
@@ -264,7 +311,7 @@ test("water mirrors what stands on it", async () => {
     return at(MIDDLE, MIDDLE + 5);
   };
   expect(await mirrored(0)).toBeLessThan(12);
-  expect(await mirrored(1)).toBeGreaterThan(60);
+  expect(await mirrored(1)).toBeGreaterThan(40);
 });
 
 test("a surface is revealed from an edge by a number", async () => {

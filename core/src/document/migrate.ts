@@ -58,7 +58,7 @@ const LOOK_BEFORE_6: Record<string, { settings?: object; rest?: object }> = {
   lens: { settings: { toneMapping: "neutral", fogOfBackdrop: false }, rest: { occlusion: 0 } },
   particles: { rest: { softness: 0 } },
   water: { rest: { reflection: 0, edgeFade: 0 } },
-  ground: { rest: { reflection: 0, edgeFade: 0 } },
+  ground: { rest: { reflection: 0, edgeFade: 0, contactShadow: 0 } },
   box: { rest: { rounding: 0 } },
   cylinder: { rest: { rounding: 0 } },
   text: { rest: { depth: 0.002 } },

@@ -13,6 +13,7 @@ const withImage = { setting: "hasPicture", is: [true] } as const;
 
 /** Values at which properties of the lens change nothing; at any other, the image goes through passes for them. */
 export const LENS_NEUTRAL = {
+  autoExposure: 0,
   bloom: 0,
   feedback: 0,
   fringing: 0,
@@ -187,6 +188,14 @@ export const ALWAYS = {
     can: {},
     properties: {
       exposure: number("Exposure", "EV", [-8, 8, 0.01], 0, 1, "Each step of 1 doubles the light."),
+      autoExposure: number(
+        "Automatic exposure",
+        "",
+        SHARE,
+        0,
+        0.7,
+        "How far the mean brightness of the image is brought to middle grey; 0 leaves it to the exposure alone.",
+      ),
       fogColour: colour("Fog colour", sky.horizon, "Colour that distant things fade into.", {
         role: "horizon",
         when: { setting: "fogOfBackdrop", is: [false] },

@@ -205,6 +205,12 @@ const PEARL = `
         diffuseColor.rgb = mix(diffuseColor.rgb, (0.3 * diffuseColor.rgb + 0.7 * max(diffuseColor.r, max(diffuseColor.g, diffuseColor.b))) * (0.35 + 1.1 * film), 0.7 * iridescence);
       #endif`;
 
+/** Where the surroundings are not mirrored, surfaces mirror how bright they are on the mean that way: metal is not black. */
+export const BLURRED_MIRROR = `
+#if defined(USE_LIGHT_PROBES) && !defined(USE_ENVMAP) && defined(RE_IndirectSpecular)
+  radiance += getLightProbeIrradiance(lightProbe, reflect(-geometryViewDir, geometryNormal)) * RECIPROCAL_PI;
+#endif`;
+
 /** Leaves out pixels that are covered; `least` is the cover below which they are. */
 function revealCode(from: RevealFrom, least: string): string {
   if (from === "none") return "";
@@ -252,6 +258,10 @@ function paintSurface(shader: WebGLProgramParametersWithUniforms, look: SurfaceL
       float facing = abs(dot(normal, normalize(vViewPosition)));
       totalEmissiveRadiance += ownGlow * mix(1.0, 0.1 + 1.15 * facing * facing, emissionFalloff);
       ${PEARL}`,
+    );
+    shader.fragmentShader = shader.fragmentShader.replace(
+      "#include <lights_fragment_end>",
+      `${BLURRED_MIRROR}\n#include <lights_fragment_end>`,
     );
   }
   shader.fragmentShader = shader.fragmentShader.replace(

@@ -23,6 +23,7 @@ import type { OcclusionPass } from "./occlusion";
 import { DifferencePass } from "./passes/differencePass";
 import { FeedbackPass } from "./passes/feedbackPass";
 import { FinishEffect } from "./passes/finishEffect";
+import { MeanLightPass } from "./passes/meanLightPass";
 import { SoftPass } from "./passes/softPass";
 import { QUALITY } from "./quality";
 import type { ToneMappingMode } from "./toneMapping";
@@ -45,13 +46,14 @@ const BLOOM_STRENGTH = 1.6;
 const MOST_BLUR = 12;
 const BLUR_HEIGHT = 1080;
 
-/** The passes an image goes through: occlusion, soft particles, difference, focus, bloom, feedback, finish. */
+/** The passes an image goes through: occlusion, soft particles, difference, focus, bloom, feedback, mean light, finish. */
 export class ImagePasses {
   readonly feedback = new FeedbackPass();
   private readonly composer: EffectComposer;
   private readonly occlusion: OcclusionPass | undefined;
   private readonly focus: { pass: EffectPass; effect: DepthOfFieldEffect } | undefined;
   private readonly bloom: { pass: EffectPass; effect: BloomEffect };
+  private readonly meanLight: MeanLightPass;
   private readonly finish: FinishEffect;
   private readonly lut: LUT3DEffect | undefined;
   private readonly last: Pass;
@@ -99,7 +101,8 @@ export class ImagePasses {
     });
     this.bloom = { effect: bloom, pass: add(new EffectPass(eye, bloom)) };
     add(this.feedback);
-    this.finish = new FinishEffect(choice.toneMapping);
+    this.meanLight = add(new MeanLightPass());
+    this.finish = new FinishEffect(choice.toneMapping, this.meanLight.texture);
     this.lut = choice.lut && new LUT3DEffect(choice.lut);
     this.last = add(new EffectPass(eye, this.finish, ...(this.lut ? [this.lut] : [])));
     if (spending.smoothsEdges)
@@ -135,6 +138,7 @@ export class ImagePasses {
     feedback.enabled = hasFeedback;
     feedback.look = look;
     feedback.step = step;
+    this.meanLight.enabled = look.autoExposure > 0;
     finish.set(look);
     if (this.lut) this.lut.blendMode.opacity.value = look.lutAmount;
     last.renderToScreen = toScreen;

@@ -16,6 +16,8 @@ export interface QualitySpending {
   focus: boolean;
   /** Lights that cast shadows at most, those of them that do so in all directions, and pixels of a side of a shadow. */
   shadows: { lights: number; lamps: number; pixels: number };
+  /** Pixels of a side of contact shadows; 0 draws none. */
+  contacts: number;
   /** Share of the image's pixels that a reflection is drawn with; 0 draws none. */
   reflections: number;
   /** Share of the steps that round shapes are made of. */
@@ -37,6 +39,7 @@ export const QUALITY: Record<QualityStep, QualitySpending> = {
     occlusion: "high",
     focus: true,
     shadows: { lights: 8, lamps: 4, pixels: 4096 },
+    contacts: 1024,
     reflections: 1,
     fineness: 1,
     softParticles: true,
@@ -51,6 +54,7 @@ export const QUALITY: Record<QualityStep, QualitySpending> = {
     occlusion: "medium",
     focus: true,
     shadows: { lights: 4, lamps: 2, pixels: 2048 },
+    contacts: 512,
     reflections: 0.5,
     fineness: 1,
     softParticles: true,
@@ -66,6 +70,7 @@ export const QUALITY: Record<QualityStep, QualitySpending> = {
     occlusion: "none",
     focus: false,
     shadows: { lights: 1, lamps: 0, pixels: 1024 },
+    contacts: 0,
     reflections: 0,
     fineness: 0.5,
     softParticles: false,
@@ -80,6 +85,7 @@ export const QUALITY: Record<QualityStep, QualitySpending> = {
     occlusion: "none",
     focus: false,
     shadows: { lights: 1, lamps: 0, pixels: 1024 },
+    contacts: 256,
     reflections: 0.25,
     fineness: 0.5,
     softParticles: false,
@@ -94,6 +100,7 @@ export const QUALITY: Record<QualityStep, QualitySpending> = {
     occlusion: "none",
     focus: false,
     shadows: { lights: 0, lamps: 0, pixels: 512 },
+    contacts: 0,
     reflections: 0,
     fineness: 0.5,
     softParticles: false,

@@ -6,6 +6,7 @@ import { setColour } from "./lights";
 
 const NUMBERS = [
   "exposure",
+  "autoExposure",
   "fog",
   "bloom",
   "bloomFrom",

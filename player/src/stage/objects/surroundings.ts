@@ -5,7 +5,8 @@ import {
   PlaneGeometry,
   type WebGLProgramParametersWithUniforms,
 } from "three";
-import { setTransparent } from "../copyMaterial";
+import { CONTACT_AT, ContactShadow } from "../contactShadow";
+import { BLURRED_MIRROR, setTransparent } from "../copyMaterial";
 import { Mirror } from "../mirror";
 import {
   type Frame,
@@ -32,6 +33,9 @@ const REFLECT = `
     outgoingLight = mix(outgoingLight, mirrored, share);
   }`;
 
+/** Keeps light away where things are near. */
+const DARKEN = "if (contactShadow > 0.0) outgoingLight *= 1.0 - contactShadow * contactAt(vPlace);";
+
 /** A flat surface of the surroundings, which may mirror what stands on it; `inject` gives it lines or waves. */
 function flat(
   source: ObjectSource,
@@ -41,10 +45,11 @@ function flat(
 ): RenderedObject {
   const material = new MeshStandardMaterial();
   const mirror = new Mirror();
-  const edge = { reflection: { value: 0 }, edgeFade: { value: 0 } };
-  let wanted = 0;
+  const contact = source.object.kind === "ground" ? new ContactShadow() : undefined;
+  const edge = { reflection: { value: 0 }, edgeFade: { value: 0 }, contactShadow: { value: 0 } };
+  const wanted = { reflection: 0, contactShadow: 0, contactReach: 0 };
   material.onBeforeCompile = (shader) => {
-    Object.assign(shader.uniforms, uniforms, edge, mirror.uniforms);
+    Object.assign(shader.uniforms, uniforms, edge, mirror.uniforms, contact?.uniforms);
     shader.vertexShader = shader.vertexShader
       .replace("#include <common>", "#include <common>\nvarying vec3 vPlace; varying vec2 vAway;")
       .replace(
@@ -56,9 +61,11 @@ function flat(
         "#include <common>",
         `#include <common>
         varying vec3 vPlace; varying vec2 vAway;
-        uniform sampler2D mirrorMap; uniform mat4 mirrorPlaces; uniform float reflection; uniform float edgeFade;`,
+        uniform sampler2D mirrorMap; uniform mat4 mirrorPlaces; uniform float reflection; uniform float edgeFade;
+        ${contact ? `uniform float contactShadow; ${CONTACT_AT}` : ""}`,
       )
-      .replace("#include <opaque_fragment>", `${REFLECT}\n#include <opaque_fragment>`)
+      .replace("#include <lights_fragment_end>", `${BLURRED_MIRROR}\n#include <lights_fragment_end>`)
+      .replace("#include <opaque_fragment>", `${contact ? DARKEN : ""}${REFLECT}\n#include <opaque_fragment>`)
       .replace(
         "#include <dithering_fragment>",
         `#include <dithering_fragment>
@@ -77,7 +84,7 @@ function flat(
     roughness: material.roughness,
     metalness: material.metalness,
     opacity: material.opacity,
-    reflection: wanted,
+    ...wanted,
     edgeFade: edge.edgeFade.value,
     visibility: Number(root.visible),
   });
@@ -95,18 +102,28 @@ function flat(
       setColour(material.color, source, frame, "colour");
       material.roughness = numberAt(source, frame, "roughness");
       material.metalness = numberAt(source, frame, "metalness");
-      wanted = numberAt(source, frame, "reflection");
+      wanted.reflection = numberAt(source, frame, "reflection");
+      if (contact) {
+        wanted.contactShadow = numberAt(source, frame, "contactShadow");
+        wanted.contactReach = numberAt(source, frame, "contactReach");
+      }
       edge.edgeFade.value = numberAt(source, frame, "edgeFade");
       more(frame);
       setTransparent(material, material.opacity < 1 || edge.edgeFade.value > 0);
     },
-    beforeImage(renderer, stage, eye, { reflections }) {
+    beforeImage(renderer, stage, eye, { reflections, contacts }) {
       edge.reflection.value = 0;
-      if (!root.visible || wanted <= 0 || reflections === 0) return;
-      // Seen from below there is nothing to mirror.
-      if (eye.position.y <= root.position.y) return;
+      edge.contactShadow.value = 0;
+      // Seen from below there is nothing to mirror, nor to shade.
+      if (!root.visible || eye.position.y <= root.position.y) return;
+      const { reflection, contactShadow, contactReach } = wanted;
+      if (contact && contactShadow > 0 && contacts > 0) {
+        contact.draw(renderer, stage, eye, root, contactReach, contacts);
+        edge.contactShadow.value = contactShadow;
+      }
+      if (reflection <= 0 || reflections === 0) return;
       mirror.draw(renderer, stage, eye, root, reflections);
-      edge.reflection.value = wanted;
+      edge.reflection.value = reflection;
     },
     read: (property) => read()[property],
     drawnParts: () => ({
@@ -120,6 +137,7 @@ function flat(
     }),
     dispose() {
       mirror.dispose();
+      contact?.dispose();
       geometry.dispose();
       material.dispose();
     },

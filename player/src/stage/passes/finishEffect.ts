@@ -1,12 +1,13 @@
 import { BlendFunction, Effect, EffectAttribute } from "postprocessing";
-import { Uniform, Vector3 } from "three";
+import { type Texture, Uniform, Vector3 } from "three";
 import type { LensLook } from "../objects/lens";
 import { TONE_MAPPING_CALL, type ToneMappingMode } from "../toneMapping";
+import { MEAN_LEVEL } from "./meanLightPass";
 
 const SHADER = `
 #include <tonemapping_pars_fragment>
 uniform float fringing; uniform float vignette; uniform float exposure; uniform float temperature;
-uniform float saturation; uniform float contrast; uniform vec3 lift; uniform vec3 gamma; uniform vec3 gain;
+uniform sampler2D meanLight; uniform float autoExposure; uniform float saturation; uniform float contrast; uniform vec3 lift; uniform vec3 gamma; uniform vec3 gain;
 
 void mainImage(const in vec4 inputColor, const in vec2 uv, out vec4 outputColor) {
   vec2 away = uv - 0.5;
@@ -15,6 +16,10 @@ void mainImage(const in vec4 inputColor, const in vec2 uv, out vec4 outputColor)
     vec2 apart = away * dot(away, away) * fringing * 0.12;
     seen.r = texture2D(inputBuffer, uv - apart).r;
     seen.b = texture2D(inputBuffer, uv + apart).b;
+  }
+  if (autoExposure > 0.0) {
+    vec2 mean = textureLod(meanLight, vec2(0.5), MEAN_LEVEL).rg;
+    seen *= exp2(autoExposure * (log2(MIDDLE_GREY) - mean.r / mean.g));
   }
   seen *= exposure * (1.0 - vignette * smoothstep(0.12, 0.62, dot(away, away) * 1.25));
   // Warmer light has more red and less blue, and as much green.
@@ -27,15 +32,25 @@ void mainImage(const in vec4 inputColor, const in vec2 uv, out vec4 outputColor)
   outputColor = vec4(TONE_MAPPING(seen), inputColor.a);
 }`;
 
+/** Luminance that automatic exposure brings the mean light to. */
+const MIDDLE_GREY = 0.18;
+
 /** The lens and the film: fringing, vignette, exposure, grading and tone mapping, in one go. */
 export class FinishEffect extends Effect {
-  constructor(mode: ToneMappingMode) {
+  /** @param meanLight  see {@link MeanLightPass} */
+  constructor(mode: ToneMappingMode, meanLight: Texture) {
     super("FinishEffect", SHADER.replace("TONE_MAPPING", TONE_MAPPING_CALL[mode]), {
       blendFunction: BlendFunction.SRC,
       attributes: EffectAttribute.CONVOLUTION,
+      defines: new Map([
+        ["MEAN_LEVEL", MEAN_LEVEL.toFixed(1)],
+        ["MIDDLE_GREY", String(MIDDLE_GREY)],
+      ]),
       uniforms: new Map<string, Uniform>([
         ["fringing", new Uniform(0)],
         ["vignette", new Uniform(0)],
+        ["meanLight", new Uniform(meanLight)],
+        ["autoExposure", new Uniform(0)],
         ["exposure", new Uniform(1)],
         ["temperature", new Uniform(0)],
         ["saturation", new Uniform(1)],
@@ -53,7 +68,14 @@ export class FinishEffect extends Effect {
       uniforms.get(key)!.value = value;
     };
     set("exposure", 2 ** look.exposure);
-    for (const key of ["fringing", "vignette", "temperature", "saturation", "contrast"] as const)
+    for (const key of [
+      "autoExposure",
+      "fringing",
+      "vignette",
+      "temperature",
+      "saturation",
+      "contrast",
+    ] as const)
       set(key, look[key]);
     for (const key of ["lift", "gamma", "gain"] as const)
       (uniforms.get(key)!.value as Vector3).copy(look[key]);
