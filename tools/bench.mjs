@@ -70,6 +70,8 @@ for (let ten = 0; ten < 6; ten++) {
 line("heap over 60 s of such frames", `${heaps.map((mb) => mb.toFixed(2)).join(", ")} MB`);
 await browser.close();
 
+await buildAll();
+await measureFirstPictures();
 await measureSoundsView(Number(process.argv[2] ?? 0.4));
 await measureDrags();
 
@@ -102,9 +104,37 @@ async function measureDrags() {
   line("dragging a release of a strand", words(shaping));
 }
 
+/** From a click on the Shelf until the first triangles of the stage are drawn. */
+async function measureFirstPictures() {
+  const { address, stop } = await startServer();
+  const browser = await launchChromium();
+  for (const name of ["Regatta Night", "Tuning Shed"]) {
+    const times = [];
+    for (let turn = 0; turn < 3; turn++) {
+      const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+      await page.addInitScript(() => {
+        const { drawElements } = WebGL2RenderingContext.prototype;
+        WebGL2RenderingContext.prototype.drawElements = function (...all) {
+          window.firstDrawnMs ??= performance.now();
+          return drawElements.apply(this, all);
+        };
+        addEventListener("click", () => (window.clickedMs ??= performance.now()), { capture: true });
+      });
+      await page.goto(address);
+      await page.getByRole("link", { name }).first().click();
+      await page.waitForFunction(() => window.firstDrawnMs !== undefined);
+      times.push(await page.evaluate(() => window.firstDrawnMs - window.clickedMs));
+      await page.close();
+    }
+    const words = times.map((ms) => ms.toFixed(0)).join(", ");
+    line(`${name}, from the Shelf to its first picture`, `${words} ms`);
+  }
+  await browser.close();
+  await stop();
+}
+
 /** Script time a frame of the Sounds view with 16 rows playing, and the page's heap as the minutes go by. */
 async function measureSoundsView(minutes) {
-  await buildAll();
   const { address, stop } = await startServer();
   const browser = await launchChromium();
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });

@@ -17,6 +17,7 @@ const WORDS_OF: Record<ReferenceSetting["to"], string> = {
   material: "a material",
   panorama: "a panorama",
   lut: "a LUT",
+  program: "a program",
 };
 
 /** A setting's limits and default in words. */

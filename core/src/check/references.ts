@@ -17,7 +17,7 @@ export function checkReferences(scene: Scene): Finding[] {
     findings.push({ code, what, where, remedy });
 
   const idsOf = (
-    list: "sounds" | "buses" | "groups" | "strands" | "objects" | "assets" | "bindings",
+    list: "sounds" | "buses" | "groups" | "strands" | "objects" | "assets" | "programs" | "bindings",
   ): Set<string> => {
     const ids = new Set<string>();
     scene[list].forEach(({ id }, i) => {
@@ -33,6 +33,7 @@ export function checkReferences(scene: Scene): Finding[] {
   const strands = idsOf("strands");
   idsOf("objects");
   idsOf("assets");
+  const programs = idsOf("programs");
   idsOf("bindings");
   const objects = new Map(scene.objects.map((object) => [object.id, object]));
 
@@ -161,7 +162,9 @@ export function checkReferences(scene: Scene): Finding[] {
           ? sounds.has(id)
           : setting.to === "material"
             ? objects.get(id)?.kind === "material"
-            : scene.assets.some((asset) => asset.id === id && asset.kind === setting.to);
+            : setting.to === "program"
+              ? programs.has(id)
+              : scene.assets.some((asset) => asset.id === id && asset.kind === setting.to);
       if (isThere) continue;
       report(
         "object-lost-reference",

@@ -13,6 +13,7 @@ export function takeKeep(scene: Scene, id: string, name: string): Keep {
           ["id", ...TUNED_OF_BINDING].map((key) => [key, binding[key as keyof Binding]]),
         ) as Keep["bindings"][number],
     ),
+    programs: scene.programs.map(({ id, code }) => ({ id, code })),
   });
 }
 

@@ -47,6 +47,15 @@ export const MIGRATIONS: Readonly<Record<number, Migration>> = {
   3: toFormations,
   4: withWholeFans,
   5: withLight,
+  // Version 6 knew no programs, and nested boxes were smaller in silence.
+  6: (document) => ({
+    ...document,
+    programs: [],
+    keeps: listOf(document.keeps).map((keep) => ({ ...keep, programs: [] })),
+    objects: listOf(document.objects).map((object) =>
+      object.kind === "nest" ? { ...object, rest: { least: 0.1, ...(object.rest as object) } } : object,
+    ),
+  }),
 };
 
 /** Steps of quality by the names they had up to version 5. */

@@ -1,4 +1,5 @@
 import { type Static, type TObject, Type } from "@sinclair/typebox";
+import { MAX_CODE, PROGRAM_KIND_NAMES } from "../program/kinds";
 import { COLOUR_MIXES } from "../setting/colour";
 import { number, type SettingValue, toggle } from "../setting/descriptor";
 import { PALETTE_IDS } from "../setting/palettes";
@@ -23,7 +24,7 @@ import { MeasureSchema } from "../strand/measures/table";
 import { ShapingSchema } from "../strand/shaping";
 
 export const SCENE_FORMAT = "bumbrel-scene";
-export const SCENE_VERSION = 6;
+export const SCENE_VERSION = 7;
 
 /** Hues a strand can own: numbers of a colour-blind-safe set that the interface defines. */
 export const HUE_COUNT = 8;
@@ -96,6 +97,8 @@ export interface StageObject {
   rest: Record<string, RestValue>;
   /** Properties of its own, beside those of its kind: declared by what it shows. */
   own?: Record<string, Property>;
+  /** What it gives its program from the project: ids of strands, sounds and images by the keys of its values. */
+  links?: Record<string, string>;
 }
 
 const Pixels = Type.Integer({ minimum: 1, maximum: 8192 });
@@ -129,6 +132,22 @@ export const AssetSchema = tagged([
   Type.Object({ kind: Type.Literal("lut"), id: Id, name: Name, storedId: Id }, closed),
 ]);
 export type Asset = Static<typeof AssetSchema>;
+
+const Code = Type.String({ maxLength: MAX_CODE });
+/** A piece of code of the user's own; objects use it by its id. */
+export const ProgramSchema = Type.Object(
+  {
+    id: Id,
+    name: Name,
+    kind: oneOf(PROGRAM_KIND_NAMES),
+    /** The last version that worked: what is shown and delivered. */
+    code: Code,
+    /** What is being written, while it does not work. */
+    draft: orNull(Code),
+  },
+  closed,
+);
+export type Program = Static<typeof ProgramSchema>;
 
 /**
  * - `set`, `add`, `multiply`: the property goes to a value, is raised by it, or is multiplied by it
@@ -232,6 +251,7 @@ export const MAX_ITEMS = {
   strands: 1024,
   objects: 4096,
   assets: 256,
+  programs: 64,
   bindings: 16_384,
   keeps: 64,
 } as const;
@@ -245,6 +265,7 @@ export const KeepSchema = Type.Object(
     name: Name,
     strands: Type.Array(Type.Object({ id: Id, ...tuning }, closed), upTo("strands")),
     bindings: Type.Array(Type.Object({ id: Id, ...ranges }, closed), upTo("bindings")),
+    programs: Type.Array(Type.Pick(ProgramSchema, ["id", "code"], closed), upTo("programs")),
   },
   closed,
 );
@@ -277,6 +298,7 @@ export function sceneSchema(objects: readonly TObject[]) {
       strands: Type.Array(StrandSchema, upTo("strands")),
       objects: Type.Array(Type.Unsafe<StageObject>(tagged(objects)), upTo("objects")),
       assets: Type.Array(AssetSchema, upTo("assets")),
+      programs: Type.Array(ProgramSchema, upTo("programs")),
       budget: oneOf(BUDGETS),
       quality: oneOf(QUALITIES),
       palette: Type.Object({ id: oneOf(PALETTE_IDS), seed: Seed }, closed),

@@ -37,7 +37,14 @@ export const ALWAYS = {
     properties: {
       position: vector("Position", "m", PLACE, [0, 2.4, 9], 2, "Where the camera is."),
       target: vector("Target", "m", PLACE, [0, 1.2, 0], 1, "The point in the middle of the image."),
-      fieldOfView: number("Field of view", "°", [5, 150, 1], 45, 20, "Height of the image as an angle."),
+      fieldOfView: number(
+        "Field of view",
+        "°",
+        [5, 150, 1],
+        45,
+        20,
+        "Height of the image as an angle; of an upright image, its width.",
+      ),
       orbit: number("Orbit angle", "°", [-36_000, 36_000, 1], 0, 45, "Angle around the target.", {
         wraps: 360,
       }),

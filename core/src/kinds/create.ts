@@ -31,6 +31,7 @@ export function newScene(name: string): Scene {
     strands: [],
     objects: SINGLETON_KINDS.map((kind) => newObject(kind, kind, kindOf(kind).label)),
     assets: [],
+    programs: [],
     budget: "desktop",
     quality: "auto",
     palette: { id: DEFAULT_PALETTE, seed: 1 },

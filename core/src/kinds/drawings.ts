@@ -112,7 +112,7 @@ export const DRAWINGS = {
         1.5,
         "Width, height and depth of the outermost at a level of 1.",
       ),
-      least: number("Minimum size", "", SHARE, 0.1, 1, "Share of its size that each keeps in silence."),
+      least: number("Minimum size", "", SHARE, 0.5, 0.5, "Share of its size that each keeps in silence."),
       thickness,
     },
     settings: {

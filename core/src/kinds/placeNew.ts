@@ -19,9 +19,21 @@ const HEIGHTS_M: Partial<Record<StageObject["kind"], [y: number, z: number]>> = 
   torus: [0.15, 0],
 };
 
+/** Surfaces of the surroundings, and how far over the others a new one lies, metres. */
+const FLATS: readonly StageObject["kind"][] = ["ground", "water"];
+const OVER_M = 0.02;
+
 /** Puts a new object where it can be seen: standing on the floor, in the first gap beside what is there. */
 export function placeNew(objects: readonly StageObject[], object: StageObject): void {
   const { kind } = object;
+  if (FLATS.includes(kind)) {
+    // Two surfaces at one height would show through each other.
+    const heights = objects
+      .filter((one) => FLATS.includes(one.kind))
+      .map(({ rest }) => (rest.position as number[] | undefined)?.[1] ?? 0);
+    if (heights.length > 0) object.rest.position = [0, Math.max(...heights) + OVER_M, 0];
+    return;
+  }
   const declared = propertiesOf(object).position;
   if (declared?.type !== "vector" || !can(kind).pointable || kind === "sunLight" || kind === "spotLight") {
     const [y, z] = HEIGHTS_M[kind] ?? [];

@@ -21,6 +21,7 @@ const numeric = {
   step: Finite,
   visible: Finite,
 };
+const Vector = Type.Array(Finite, { minItems: 3, maxItems: 3 });
 const OwnProperty = Type.Union([
   Type.Object(
     {
@@ -32,6 +33,17 @@ const OwnProperty = Type.Union([
       integrates: Type.Optional(Type.Literal(true)),
       wraps: Type.Optional(Finite),
       switchesAt: Type.Optional(Finite),
+      words: Type.Optional(Type.Array(Type.String({ maxLength: 60 }), { maxItems: 64 })),
+    },
+    closed,
+  ),
+  Type.Object(
+    {
+      type: Type.Literal("vector"),
+      ...basics,
+      ...numeric,
+      default: Vector,
+      uniform: Type.Boolean(),
     },
     closed,
   ),
@@ -40,6 +52,11 @@ const OwnProperty = Type.Union([
 const Own = Type.Object(
   {},
   { patternProperties: { [OWN_KEY]: OwnProperty }, additionalProperties: false, maxProperties: 256 },
+);
+
+const Links = Type.Object(
+  {},
+  { patternProperties: { [OWN_KEY]: Id }, additionalProperties: false, maxProperties: 256 },
 );
 
 /** The schema of a kind of object: its settings and resting values, each within its declared limits. */
@@ -57,13 +74,17 @@ function objectSchema(kind: (typeof OBJECT_KIND_NAMES)[number]) {
       settings: some(settingSchemas(settings) as Record<string, TSchema>),
       rest: {
         ...rest,
-        patternProperties: { [OWN_KEY]: Type.Union([Finite, Colour]) },
+        patternProperties: { [OWN_KEY]: Type.Union([Finite, Vector, Colour]) },
       } as TSchema,
       own: Type.Optional(Type.Unsafe({ $ref: "#/$defs/own" })),
+      links: Type.Optional(Type.Unsafe({ $ref: "#/$defs/links" })),
     },
     closed,
   );
 }
 
 /** The JSON Schema of a scene document. */
-export const SceneSchema = { ...sceneSchema(OBJECT_KIND_NAMES.map(objectSchema)), $defs: { own: Own } };
+export const SceneSchema = {
+  ...sceneSchema(OBJECT_KIND_NAMES.map(objectSchema)),
+  $defs: { own: Own, links: Links },
+};

@@ -255,6 +255,10 @@ export const surfaceSettings = {
       "The edge from which a value uncovers it.",
     ),
   ),
+  programId: within(
+    "surface",
+    reference("Program", "program", "Code of your own that shapes and paints the surface."),
+  ),
   unlit: within("surface", toggle("Unlit", false, "Shows its colour as it is, whatever light there is.")),
   blend: blendSetting,
 } satisfies Record<string, ObjectSetting>;

@@ -4,34 +4,36 @@
  */
 import type { CurvePoint } from "../dsp/curve";
 
-export type Unit =
-  | ""
-  | "m"
-  | "nm"
-  | "EV"
-  | "K"
-  | "°"
-  | "×"
-  | "cd"
-  | "lx"
-  | "s"
-  | "ms"
-  | "Hz"
-  | "note"
-  | "BPM"
-  | "beats"
-  | "bands"
-  | "frames"
-  | "samples"
-  | "dB"
-  | "dBFS"
-  | "dB/s"
-  | "dB/octave"
-  | "/s"
-  | "/m"
-  | "m/s"
-  | "m/s²"
-  | "°/s";
+export const UNITS = [
+  "",
+  "m",
+  "nm",
+  "EV",
+  "K",
+  "°",
+  "×",
+  "cd",
+  "lx",
+  "s",
+  "ms",
+  "Hz",
+  "note",
+  "BPM",
+  "beats",
+  "bands",
+  "frames",
+  "samples",
+  "dB",
+  "dBFS",
+  "dB/s",
+  "dB/octave",
+  "/s",
+  "/m",
+  "m/s",
+  "m/s²",
+  "°/s",
+] as const;
+export type Unit = (typeof UNITS)[number];
 
 /** A colour at a place along a gradient. */
 export interface ColourStop {
@@ -114,7 +116,7 @@ export interface TextSetting extends Basics {
 /** The id of something else in the document, or none. */
 export interface ReferenceSetting extends Basics {
   type: "reference";
-  to: "sound" | "picture" | "model" | "material" | "panorama" | "lut";
+  to: "sound" | "picture" | "model" | "material" | "panorama" | "lut" | "program";
   default: null;
 }
 

@@ -19,6 +19,7 @@ export const SECTIONS = {
   variety: "Variety",
   wake: "Wake",
   parts: "Parts",
+  program: "Program",
   grading: "Colour grading",
 } as const;
 export type Section = keyof typeof SECTIONS;
@@ -45,7 +46,12 @@ interface Traits {
 }
 
 /** A property that bindings can move: a declared setting, and how a binding shows best. */
-export type NumberProperty = NumberSetting & Traits & { visible: number };
+export type NumberProperty = NumberSetting &
+  Traits & {
+    visible: number;
+    /** Words for its whole values from 0 up, where those stand for things. */
+    words?: readonly string[];
+  };
 export type VectorProperty = VectorSetting & Traits & { visible: number };
 export type ColourProperty = ColourSetting & Traits;
 export type Property = NumberProperty | VectorProperty | ColourProperty;

@@ -462,6 +462,8 @@ export class Stage {
     for (const eye of [this.eye, this.lookingEye]) {
       if (!eye) continue;
       eye.aspect = size.x / size.y;
+      // The field of view is that of the shorter side: an upright image keeps what a square one shows.
+      eye.zoom = Math.min(1, eye.aspect);
       eye.updateProjectionMatrix();
     }
   }

@@ -310,8 +310,12 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     expect((await put(Uint8Array.of(1, 2, 3, 4), "image/jpeg")).status).toBe(400);
     expect((await put(jpeg, "image/svg+xml")).status).toBe(400);
     expect((await put(jpeg, "image/jpeg")).status).toBe(204);
-    const back = await fetch(`${base}/projects/${id}/thumbnail`);
-    expect(new Uint8Array(await back.arrayBuffer())).toEqual(jpeg);
+    // A copy of the project begins with the same.
+    const copyId = (await send("POST", "/projects", { copyOf: id })).body.id;
+    for (const one of [id, copyId]) {
+      const back = await fetch(`${base}/projects/${one}/thumbnail`);
+      expect(new Uint8Array(await back.arrayBuffer())).toEqual(jpeg);
+    }
   });
 
   it("stores sounds in chunks and serves any range of them", async () => {

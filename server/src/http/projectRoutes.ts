@@ -19,7 +19,7 @@ export function projectRoutes(store: ProjectStore): Router {
     const body = checked(NewProject, request.body);
     const scene = await startingScene(store, body);
     if (body.name) scene.name = body.name;
-    response.status(201).json(await store.create(scene));
+    response.status(201).json(await store.create(scene, body.copyOf));
   });
 
   router.get("/:id", async (request, response) => {

@@ -103,9 +103,11 @@ export class ProjectStore {
     return { ...row, scene, facts: await this.factsOf([scene.sounds]) };
   }
 
-  async create(scene: Scene): Promise<{ id: string; revision: number }> {
+  /** @param thumbnailOf  the project whose thumbnail it begins with */
+  async create(scene: Scene, thumbnailOf?: string): Promise<{ id: string; revision: number }> {
     const id = randomUUID();
-    await this.db.insert(projects).values({ id, revision: 1, scene });
+    const thumbnail = thumbnailOf === undefined ? undefined : await this.thumbnail(thumbnailOf);
+    await this.db.insert(projects).values({ id, revision: 1, scene, ...(thumbnail && { thumbnail }) });
     return { id, revision: 1 };
   }
 

@@ -9,6 +9,7 @@ const ONE: Record<SceneList, string> = {
   strands: "Strand",
   objects: "Object",
   assets: "Asset",
+  programs: "Program",
   bindings: "Binding",
   keeps: "Keep",
 };

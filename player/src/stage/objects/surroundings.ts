@@ -64,7 +64,10 @@ function flat(
         uniform sampler2D mirrorMap; uniform mat4 mirrorPlaces; uniform float reflection; uniform float edgeFade;
         ${contact ? `uniform float contactShadow; ${CONTACT_AT}` : ""}`,
       )
-      .replace("#include <lights_fragment_end>", `${BLURRED_MIRROR}\n#include <lights_fragment_end>`)
+      .replace(
+        "#include <lights_fragment_end>",
+        `${contact ? BLURRED_MIRROR : ""}\n#include <lights_fragment_end>`,
+      )
       .replace("#include <opaque_fragment>", `${contact ? DARKEN : ""}${REFLECT}\n#include <opaque_fragment>`)
       .replace(
         "#include <dithering_fragment>",

@@ -1,6 +1,6 @@
 /** The average spectrum of a project's sound as a small silhouette, low to high. */
 export function BandPrint({ heights }: { heights: number[] }) {
-  if (heights.length === 0) return <span className="text-sm text-mist">no sound yet</span>;
+  if (heights.length === 0) return <span className="text-sm text-mist">no sound files</span>;
   const top = 24;
   const points = heights.map((height, i) => `${i + 0.5},${(top - height * (top - 1)).toFixed(2)}`);
   return (

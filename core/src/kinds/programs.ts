@@ -1,0 +1,114 @@
+import type { Program, RestValue, Scene, StageObject } from "../document/scene";
+import { type Exposed, exposedKey, readExposed } from "../program/exposed";
+import { PROGRAM_KINDS } from "../program/kinds";
+import type { Property } from "../setting/property";
+import { propertyOf } from "./table";
+
+/** Objects that use a program. */
+export const usersOf = ({ objects }: Pick<Scene, "objects">, programId: string): StageObject[] =>
+  objects.filter(({ settings }) => settings.programId === programId);
+
+/** What a program exposes, in its last version that worked. */
+export const exposedBy = ({ kind, code }: Pick<Program, "kind" | "code">): Exposed[] =>
+  readExposed(code, PROGRAM_KINDS[kind].language).values;
+
+/** Lets an object use a program, or none: its values become properties of the object. */
+export function useProgram(object: StageObject, program: Program | undefined): void {
+  object.settings.programId = program?.id ?? null;
+  declareValues(object, program ? exposedBy(program) : []);
+}
+
+const PROGRAM_KEY = exposedKey("");
+
+function declareValues(object: StageObject, values: readonly Exposed[]): void {
+  const own: Record<string, Property> = {};
+  for (const [key, property] of Object.entries(object.own ?? {})) {
+    if (!key.startsWith(PROGRAM_KEY)) own[key] = property;
+  }
+  for (const { name, property } of values) if (property) own[exposedKey(name)] = property;
+  if (Object.keys(own).length > 0) object.own = own;
+  else delete object.own;
+  // A resting value that no longer fits its limits would make the document invalid.
+  for (const [key, property] of Object.entries(own)) {
+    const value = object.rest[key];
+    if (value !== undefined && !fits(property, value)) delete object.rest[key];
+  }
+}
+
+function fits(property: Property, value: RestValue): boolean {
+  switch (property.type) {
+    case "colour":
+      return typeof value === "string";
+    case "vector":
+      return Array.isArray(value) && value.every((one) => one >= property.min && one <= property.max);
+    default:
+      return typeof value === "number" && value >= property.min && value <= property.max;
+  }
+}
+
+/** A binding of a value that a program no longer exposes. */
+export interface LostBinding {
+  bindingId: string;
+  object: string;
+  value: string;
+}
+
+/**
+ * Gives a program another version that works. Values that were renamed keep their numbers, bindings and choices in
+ * everything that uses it; so do values that come back later.
+ *
+ * @returns the bindings that move nothing now
+ */
+export function changeProgram(scene: Scene, programId: string, code: string): LostBinding[] {
+  const program = scene.programs.find(({ id }) => id === programId);
+  if (!program) return [];
+  const before = exposedBy(program);
+  program.code = code;
+  program.draft = null;
+  const after = exposedBy(program);
+  const renames = renamed(before, after);
+  const users = usersOf(scene, programId);
+  for (const object of users) {
+    for (const [from, to] of renames) {
+      move(object.rest, from, to);
+      if (object.links) move(object.links, from, to);
+    }
+    declareValues(object, after);
+  }
+  const ids = new Map(users.map((object) => [object.id, object]));
+  for (const binding of scene.bindings) {
+    if (ids.has(binding.objectId)) binding.property = renames.get(binding.property) ?? binding.property;
+  }
+  return lostBindings(scene, programId);
+}
+
+/** Bindings of values that a program does not expose. */
+export function lostBindings(scene: Scene, programId: string): LostBinding[] {
+  const users = new Map(usersOf(scene, programId).map((object) => [object.id, object]));
+  return scene.bindings.flatMap(({ id, objectId, property }) => {
+    const object = users.get(objectId);
+    if (!object || !property.startsWith(PROGRAM_KEY) || propertyOf(object, property)) return [];
+    return [{ bindingId: id, object: object.name, value: property.slice(PROGRAM_KEY.length) }];
+  });
+}
+
+function move<V>(record: Record<string, V>, from: string, to: string): void {
+  if (!Object.hasOwn(record, from)) return;
+  record[to] = record[from];
+  delete record[from];
+}
+
+/** Keys of values by those they had before: on the same line, or the only one of its type that came while one went. */
+function renamed(before: readonly Exposed[], after: readonly Exposed[]): Map<string, string> {
+  const isIn = (list: readonly Exposed[], { name }: Exposed) => list.some((one) => one.name === name);
+  const gone = before.filter((one) => !isIn(after, one));
+  const come = after.filter((one) => !isIn(before, one));
+  const renames = new Map<string, string>();
+  for (const old of gone) {
+    const sameType = come.filter(({ type }) => type === old.type);
+    const isOnly = sameType.length === 1 && gone.filter(({ type }) => type === old.type).length === 1;
+    const next = sameType.find(({ line }) => line === old.line) ?? (isOnly ? sameType[0] : undefined);
+    if (next) renames.set(exposedKey(old.name), exposedKey(next.name));
+  }
+  return renames;
+}

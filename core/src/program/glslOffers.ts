@@ -1,0 +1,187 @@
+/** Something that GLSL programs may use. */
+export interface Offer {
+  name: string;
+  /** How it is declared or called. */
+  signature: string;
+  /** What it is, with its unit. */
+  help: string;
+  /** Its code; none for what the player declares by itself. */
+  code?: string;
+}
+
+/** Seconds that strands, fans and spectra are remembered by programs. */
+export const REMEMBERED_S = 10;
+
+/** Rows of the textures of numbers: one for each hundredth of a second. */
+export const MEMORY_ROWS = 1024;
+/** Columns of the texture of strands and fans, and bands of a spectrum. */
+export const MEMORY_COLUMNS = 512;
+/** Sounds whose spectra and waveforms programs can read at once. */
+export const MOST_SOUNDS = 2;
+/** Samples of a waveform around now. */
+export const WAVE_SAMPLES = 1024;
+/** Lowest and highest frequency of the spectra of programs, Hz; their bands lie evenly in octaves. */
+export const [SPECTRUM_LOW_HZ, SPECTRUM_HIGH_HZ] = [20, 20_000];
+
+/**
+ * What GLSL programs of every kind may use, in the order it is declared: the one table that the shader, completion and
+ * docs read. Levels are 0 to 1 as the strand shapes them; of spectra they are shares of full scale.
+ */
+export const GLSL_OFFERS: readonly Offer[] = [
+  { name: "time", signature: "float time", help: "Seconds on the tape." },
+  {
+    name: "valueBefore",
+    signature: "float valueBefore(Strand strand, float seconds)",
+    help: "The number of a strand as it was up to 10 s ago.",
+    code: `float valueBefore(Strand strand, float seconds) {
+  return strand < 0 ? 0.0 : numberBefore(strand, seconds);
+}`,
+  },
+  {
+    name: "valueOf",
+    signature: "float valueOf(Strand strand)",
+    help: "The number of a strand now, 0 to 1.",
+    code: "float valueOf(Strand strand) { return valueBefore(strand, 0.0); }",
+  },
+  {
+    name: "bandsOf",
+    signature: "int bandsOf(Fan fan)",
+    help: "How many bands a fan has.",
+    code: "int bandsOf(Fan fan) { return fan.y; }",
+  },
+  {
+    name: "bandBefore",
+    signature: "float bandBefore(Fan fan, float share, float seconds)",
+    help: "A fan’s number as it was up to 10 s ago, from its lowest band at 0 to its highest at 1.",
+    code: `float bandBefore(Fan fan, float share, float seconds) {
+  if (fan.y < 1) return 0.0;
+  float at = clamp(share, 0.0, 1.0) * float(fan.y - 1);
+  int low = int(at);
+  int high = min(low + 1, fan.y - 1);
+  return mix(numberBefore(fan.x + low, seconds), numberBefore(fan.x + high, seconds), fract(at));
+}`,
+  },
+  {
+    name: "bandOf",
+    signature: "float bandOf(Fan fan, float share)",
+    help: "A fan’s number now, from its lowest band at 0 to its highest at 1.",
+    code: "float bandOf(Fan fan, float share) { return bandBefore(fan, share, 0.0); }",
+  },
+  {
+    name: "shareAt",
+    signature: "float shareAt(Fan fan, float hz)",
+    help: "Where a frequency lies among a fan’s bands, 0 to 1.",
+    code: `float shareAt(Fan fan, float hz) {
+  if (fan.y < 2) return 0.0;
+  int low = 0;
+  int high = fan.y - 1;
+  for (int i = 0; i < 10; i++) {
+    int middle = (low + high) / 2;
+    if (hzOf(fan.x + middle) > hz) high = middle; else low = middle;
+  }
+  float from = hzOf(fan.x + low);
+  float to = hzOf(fan.x + high);
+  float between = to > from ? clamp((hz - from) / (to - from), 0.0, 1.0) : 0.0;
+  return (float(low) + between * float(high - low)) / float(fan.y - 1);
+}`,
+  },
+  {
+    name: "bandAt",
+    signature: "float bandAt(Fan fan, float hz)",
+    help: "A fan’s number now at a frequency in Hz.",
+    code: "float bandAt(Fan fan, float hz) { return bandBefore(fan, shareAt(fan, hz), 0.0); }",
+  },
+  {
+    name: "spectrumBefore",
+    signature: "float spectrumBefore(Sound sound, float hz, float seconds)",
+    help: "Level of a sound at a frequency in Hz, as it was up to 10 s ago: a share of full scale.",
+    code: `float spectrumBefore(Sound sound, float hz, float seconds) {
+  return sound < 0 ? 0.0 : spectrumAtRow(sound, log(max(hz, 1.0) / ${SPECTRUM_LOW_HZ}.0) / log(${SPECTRUM_HIGH_HZ / SPECTRUM_LOW_HZ}.0), seconds);
+}`,
+  },
+  {
+    name: "spectrumAt",
+    signature: "float spectrumAt(Sound sound, float hz)",
+    help: "Level of a sound at a frequency in Hz, now: a share of full scale.",
+    code: "float spectrumAt(Sound sound, float hz) { return spectrumBefore(sound, hz, 0.0); }",
+  },
+  {
+    name: "waveAt",
+    signature: "float waveAt(Sound sound, float milliseconds)",
+    help: "Sample of a sound up to 10 ms before (negative) or after now, −1 to 1.",
+    code: `float waveAt(Sound sound, float milliseconds) {
+  return sound < 0 ? 0.0 : waveAtSample(sound, milliseconds * 48.0);
+}`,
+  },
+  {
+    name: "randomAt",
+    signature: "float randomAt(vec3 place)",
+    help: "A random number from 0 to 1, always the same at a place.",
+    code: `float randomAt(vec3 place) {
+  vec3 p = fract(place * vec3(0.1031, 0.1030, 0.0973));
+  p += dot(p, p.yxz + 33.33);
+  return fract((p.x + p.y) * p.z);
+}`,
+  },
+  {
+    name: "noiseAt",
+    signature: "float noiseAt(vec3 place)",
+    help: "Smooth noise from 0 to 1, with one hill in each unit.",
+    code: `float noiseAt(vec3 place) {
+  vec3 i = floor(place);
+  vec3 f = fract(place);
+  f = f * f * (3.0 - 2.0 * f);
+  vec2 o = vec2(0.0, 1.0);
+  return mix(
+    mix(mix(randomAt(i), randomAt(i + o.yxx), f.x), mix(randomAt(i + o.xyx), randomAt(i + o.yyx), f.x), f.y),
+    mix(mix(randomAt(i + o.xxy), randomAt(i + o.yxy), f.x), mix(randomAt(i + o.xyy), randomAt(i + o.yyy), f.x), f.y),
+    f.z);
+}`,
+  },
+];
+
+/** Reading the textures of numbers, as the functions above do. */
+const READING = `
+#define Strand int
+#define Fan ivec2
+#define Sound int
+uniform float time;
+uniform highp sampler2D numbersMap;
+uniform highp sampler2D bandsMap;
+uniform highp sampler2D spectrumMap0;
+uniform highp sampler2D spectrumMap1;
+uniform highp sampler2D wavesMap;
+float rowBefore(float seconds) { return time * 100.0 - clamp(seconds, 0.0, ${REMEMBERED_S}.0) * 100.0; }
+float numberAtRow(int column, int row) {
+  return row < 0 ? 0.0 : texelFetch(numbersMap, ivec2(column, row & ${MEMORY_ROWS - 1}), 0).r;
+}
+float numberBefore(int column, float seconds) {
+  float at = rowBefore(seconds);
+  int row = int(floor(at));
+  return mix(numberAtRow(column, row), numberAtRow(column, row + 1), at - float(row));
+}
+float hzOf(int column) { return texelFetch(bandsMap, ivec2(column, 0), 0).r; }
+float levelAtRow(int sound, int band, int row) {
+  ivec2 at = ivec2(band, row & ${MEMORY_ROWS - 1});
+  if (row < 0) return 0.0;
+  return sound == 0 ? texelFetch(spectrumMap0, at, 0).r : texelFetch(spectrumMap1, at, 0).r;
+}
+float spectrumAtRow(int sound, float share, float seconds) {
+  float band = clamp(share, 0.0, 1.0) * ${MEMORY_COLUMNS - 1}.0;
+  int low = int(band);
+  int high = min(low + 1, ${MEMORY_COLUMNS - 1});
+  float at = rowBefore(seconds);
+  int row = int(floor(at));
+  float before = mix(levelAtRow(sound, low, row), levelAtRow(sound, high, row), fract(band));
+  float after = mix(levelAtRow(sound, low, row + 1), levelAtRow(sound, high, row + 1), fract(band));
+  return mix(before, after, at - float(row));
+}
+float waveAtSample(int sound, float samples) {
+  float at = clamp(samples + ${WAVE_SAMPLES / 2}.0, 0.0, ${WAVE_SAMPLES - 1}.0);
+  int low = int(at);
+  int high = min(low + 1, ${WAVE_SAMPLES - 1});
+  return mix(texelFetch(wavesMap, ivec2(low, sound), 0).r, texelFetch(wavesMap, ivec2(high, sound), 0).r, fract(at));
+}`;
+
+/** All that GLSL programs may use, as GLSL. */
+export const GLSL_PRELUDE = [READING, ...GLSL_OFFERS.flatMap(({ code }) => code ?? [])].join("\n");
