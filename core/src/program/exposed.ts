@@ -92,7 +92,8 @@ export function readExposed(code: string, language: ProgramLanguage): ExposedVal
       }
       return;
     }
-    const [, typeName, name, comment = ""] = match;
+    const [, first, second, comment = ""] = match;
+    const [typeName, name] = language === "glsl" ? [first, second] : [second, first];
     try {
       if (values.some((one) => one.name === name)) throw new Error(`There are two values named “${name}”.`);
       if (values.length === MAX_EXPOSED) throw new Error(`A program exposes ${MAX_EXPOSED} values at most.`);
