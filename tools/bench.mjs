@@ -53,7 +53,7 @@ const figures = ({ scriptMs, withDrawCallsMs, copies, particles }) =>
 line("script a frame, ring of 512 copies", figures(ring));
 line("script a frame, 4096 copies, 200 bindings", figures(heavy));
 for (const [step, ms] of Object.entries(await tab.evaluate(() => window.qualityCosts()))) {
-  line(`Regatta Night, 640 × 400, quality ${step}`, `${ms.toFixed(0)} ms a frame in software`);
+  line(`Regatta Night, 320 × 200, quality ${step}`, `${ms.toFixed(0)} ms a frame in software`);
 }
 line("a scene of 1000 bindings, to its first frame", `${openMs.toFixed(0)} ms`);
 const devtools = await tab.context().newCDPSession(tab);

@@ -57,6 +57,7 @@ const PART_SOURCES = {
   models: "player/src/stage/gltf.ts",
   words: "player/src/stage/geometry/words.ts",
   panorama: "player/src/stage/panorama.ts",
+  programs: "player/src/stage/programs/stagePrograms.ts",
   lut: "player/src/stage/lut.ts",
 };
 

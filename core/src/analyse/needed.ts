@@ -49,6 +49,7 @@ export const PLAYER_PARTS = {
   words: "letters as bodies",
   panorama: "panoramas as light",
   lut: "LUTs",
+  programs: "programs",
 } as const;
 export type PlayerPart = keyof typeof PLAYER_PARTS;
 
@@ -79,6 +80,7 @@ export function neededParts(scene: Scene): PlayerPart[] {
     models: has("model"),
     words: has("text"),
     panorama: objects.some((object) => settingOf(object, "scenery") === "panorama"),
+    programs: objects.some((object) => typeof settingOf(object, "programId") === "string"),
     lut: hasPasses && settingOf(lens, "hasLut") === true,
   };
   return (Object.keys(PLAYER_PARTS) as PlayerPart[]).filter((part) => uses[part]);

@@ -151,20 +151,21 @@ uniform highp sampler2D bandsMap;
 uniform highp sampler2D spectrumMap0;
 uniform highp sampler2D spectrumMap1;
 uniform highp sampler2D wavesMap;
+float fourth(vec4 four, int column) { return four[column & 3]; }
 float rowBefore(float seconds) { return time * 100.0 - clamp(seconds, 0.0, ${REMEMBERED_S}.0) * 100.0; }
 float numberAtRow(int column, int row) {
-  return row < 0 ? 0.0 : texelFetch(numbersMap, ivec2(column, row & ${MEMORY_ROWS - 1}), 0).r;
+  return row < 0 ? 0.0 : fourth(texelFetch(numbersMap, ivec2(column >> 2, row & ${MEMORY_ROWS - 1}), 0), column);
 }
 float numberBefore(int column, float seconds) {
   float at = rowBefore(seconds);
   int row = int(floor(at));
   return mix(numberAtRow(column, row), numberAtRow(column, row + 1), at - float(row));
 }
-float hzOf(int column) { return texelFetch(bandsMap, ivec2(column, 0), 0).r; }
+float hzOf(int column) { return fourth(texelFetch(bandsMap, ivec2(column >> 2, 0), 0), column); }
 float levelAtRow(int sound, int band, int row) {
-  ivec2 at = ivec2(band, row & ${MEMORY_ROWS - 1});
+  ivec2 at = ivec2(band >> 2, row & ${MEMORY_ROWS - 1});
   if (row < 0) return 0.0;
-  return sound == 0 ? texelFetch(spectrumMap0, at, 0).r : texelFetch(spectrumMap1, at, 0).r;
+  return fourth(sound == 0 ? texelFetch(spectrumMap0, at, 0) : texelFetch(spectrumMap1, at, 0), band);
 }
 float spectrumAtRow(int sound, float share, float seconds) {
   float band = clamp(share, 0.0, 1.0) * ${MEMORY_COLUMNS - 1}.0;
@@ -176,11 +177,12 @@ float spectrumAtRow(int sound, float share, float seconds) {
   float after = mix(levelAtRow(sound, low, row + 1), levelAtRow(sound, high, row + 1), fract(band));
   return mix(before, after, at - float(row));
 }
+float sampleIn(int index, int sound) { return fourth(texelFetch(wavesMap, ivec2(index >> 2, sound), 0), index); }
 float waveAtSample(int sound, float samples) {
   float at = clamp(samples + ${WAVE_SAMPLES / 2}.0, 0.0, ${WAVE_SAMPLES - 1}.0);
   int low = int(at);
   int high = min(low + 1, ${WAVE_SAMPLES - 1});
-  return mix(texelFetch(wavesMap, ivec2(low, sound), 0).r, texelFetch(wavesMap, ivec2(high, sound), 0).r, fract(at));
+  return mix(sampleIn(low, sound), sampleIn(high, sound), fract(at));
 }`;
 
 /** All that GLSL programs may use, as GLSL. */

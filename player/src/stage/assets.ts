@@ -9,6 +9,7 @@ import {
   Texture,
 } from "three";
 import type { WordShapes } from "./geometry/words";
+import type { StagePrograms } from "./programs/stagePrograms";
 
 /** Fetches the bytes of a stored image or model. */
 export type FetchAsset = (asset: Asset) => Promise<ArrayBuffer>;
@@ -83,6 +84,27 @@ export class StageAssets {
     return this.once(this.textures, `panorama ${id}`, id, async (bytes) =>
       (await import("./panorama")).readPanorama(bytes),
     );
+  }
+
+  /** What programs need; `undefined` until it has arrived. */
+  programs(): StagePrograms | undefined {
+    if (this.stagePrograms === undefined) {
+      this.stagePrograms = null;
+      this.loading++;
+      void import("./programs/stagePrograms").then(({ StagePrograms }) => {
+        this.stagePrograms = new StagePrograms();
+        this.loading--;
+        if (!this.isGone) this.onArrival();
+      });
+    }
+    return this.stagePrograms ?? undefined;
+  }
+  /** `null` while it is on its way. */
+  private stagePrograms: StagePrograms | null | undefined;
+
+  /** What programs read, if there are any. */
+  get programTextures(): StagePrograms["textures"] | undefined {
+    return this.stagePrograms?.textures;
   }
 
   /** A table that maps colours; `undefined` until it has arrived. */

@@ -22,6 +22,7 @@ import {
 import { BLEND_CODE, setBlend } from "./blending";
 import { ROUNDED_NORMAL, ROUNDED_VERTEX } from "./geometry/rounded";
 import { TUBE_VERTEX } from "./geometry/tube";
+import type { SurfaceProgram } from "./programs/stagePrograms";
 
 const RAMP_STEPS = 256;
 
@@ -39,6 +40,8 @@ export interface SurfaceLook {
   shaping: "none" | "rounded" | "tube";
   /** Seen from behind too: sheets. */
   bothSides: boolean;
+  /** Code of the user's own that moves and paints it, and the values it exposes. */
+  program: { code: SurfaceProgram; values: Record<string, { value: unknown }> } | undefined;
 }
 
 /** A gradient as a texture one pixel high. */
@@ -71,14 +74,15 @@ export interface CopyMaterial {
     | "revealSoftness"
     | "rounding"
     | "tubeRadius"
-    | "tubeTaper",
+    | "tubeTaper"
+    | "copiesShown",
     { value: number }
   >;
   dispose(): void;
 }
 
 export function copyMaterial(look: SurfaceLook): CopyMaterial {
-  const { unlit, blend, finish, ramp, revealFrom, shaping, bothSides } = look;
+  const { unlit, blend, finish, ramp, revealFrom, shaping, bothSides, program } = look;
   const material = unlit
     ? new MeshBasicMaterial()
     : finish === "plain"
@@ -95,17 +99,21 @@ export function copyMaterial(look: SurfaceLook): CopyMaterial {
     rounding: { value: 0 },
     tubeRadius: { value: 0 },
     tubeTaper: { value: 0 },
+    copiesShown: { value: 1 },
+    ...program?.code.uniforms,
+    ...program?.values,
   };
   material.side = bothSides ? DoubleSide : FrontSide;
   setBlend(material, blend);
   material.onBeforeCompile = (shader) => {
     Object.assign(shader.uniforms, uniforms);
-    placeVertices(shader, shaping, ramp?.axis ?? "y");
+    placeVertices(shader, shaping, ramp?.axis ?? "y", program?.code);
     paintSurface(shader, look);
   };
   material.customProgramCacheKey = () =>
-    `copies ${unlit} ${blend} ${ramp?.axis ?? ""} ${revealFrom} ${shaping}`;
-  const shadow = shaping !== "none" || revealFrom !== "none" ? shadowMaterials(look, uniforms) : undefined;
+    `copies ${unlit} ${blend} ${ramp?.axis ?? ""} ${revealFrom} ${shaping} ${program?.code.key ?? ""}`;
+  const isShaped = shaping !== "none" || revealFrom !== "none" || program?.code.hasMove === true;
+  const shadow = isShaped ? shadowMaterials(look, uniforms) : undefined;
   return {
     material,
     shadow,
@@ -120,14 +128,14 @@ export function copyMaterial(look: SurfaceLook): CopyMaterial {
 }
 
 /** Depth for shadows of what a shader shapes or cuts. */
-function shadowMaterials({ shaping, revealFrom, bothSides }: SurfaceLook, uniforms: object) {
+function shadowMaterials({ shaping, revealFrom, bothSides, program }: SurfaceLook, uniforms: object) {
   const depth = new MeshDepthMaterial({ depthPacking: RGBADepthPacking });
   const distance = new MeshDistanceMaterial();
   for (const material of [depth, distance]) {
     material.side = bothSides ? DoubleSide : FrontSide;
     material.onBeforeCompile = (shader) => {
       Object.assign(shader.uniforms, uniforms);
-      placeVertices(shader, shaping, "y");
+      placeVertices(shader, shaping, "y", program?.code);
       shader.fragmentShader = shader.fragmentShader
         .replace(
           "#include <common>",
@@ -135,7 +143,7 @@ function shadowMaterials({ shaping, revealFrom, bothSides }: SurfaceLook, unifor
         )
         .replace("#include <map_fragment>", `#include <map_fragment>\n${revealCode(revealFrom, "0.5")}`);
     };
-    material.customProgramCacheKey = () => `shadow ${shaping} ${revealFrom}`;
+    material.customProgramCacheKey = () => `shadow ${shaping} ${revealFrom} ${program?.code.key ?? ""}`;
   }
   return { depth, distance };
 }
@@ -144,6 +152,7 @@ function placeVertices(
   shader: WebGLProgramParametersWithUniforms,
   shaping: SurfaceLook["shaping"],
   axis: string,
+  program: SurfaceProgram | undefined,
 ): void {
   const isColoured = shader.vertexShader.includes("#include <color_vertex>");
   shader.vertexShader = shader.vertexShader
@@ -152,18 +161,45 @@ function placeVertices(
       `#include <common>
       ${isColoured ? "attribute vec3 copyColour; attribute vec4 copyGlow; varying vec3 vCopyColour; varying vec4 vCopyGlow;" : ""}
       ${SHAPING[shaping].declared}
-      varying vec3 vUnit; varying float vAlong;`,
+      varying vec3 vUnit; varying float vAlong;
+      ${program?.vertex ?? ""}`,
     )
     .replace("void main() {", `void main() {\n${SHAPING[shaping].before}`)
-    .replace("#include <beginnormal_vertex>", `#include <beginnormal_vertex>\n${SHAPING[shaping].normal}`)
+    .replace(
+      "#include <beginnormal_vertex>",
+      `#include <beginnormal_vertex>\n${SHAPING[shaping].normal}\n${program ? moveNormal(shaping) : ""}`,
+    )
     .replace(
       "#include <begin_vertex>",
       `#include <begin_vertex>
       ${SHAPING[shaping].place}
+      ${program ? movePlace(shaping) : ""}
       ${isColoured ? "vCopyColour = copyColour; vCopyGlow = copyGlow;" : ""}
       vUnit = ${shaping === "tube" ? "vec3(uv.x - 0.5, transformed.yz)" : "transformed"}; vAlong = ${shaping === "tube" ? "uv.x" : `transformed.${axis} + 0.5`};`,
     );
 }
+
+/** Where a point is before a program moves it, as GLSL that may come before `transformed` is known. */
+const SHAPED_PLACE: Record<SurfaceLook["shaping"], string> = {
+  none: "position",
+  rounded: "roundPlace",
+  tube: "position + normal * tubeRadius * (1.0 - tubeTaper * abs(uv.x * 2.0 - 1.0))",
+};
+/** Surfaces in light ask for the normal before the place; others never ask for it. */
+const moveNormal = (shaping: SurfaceLook["shaping"]) => `
+  #define MOVED_WITH_NORMAL
+  moveBy(${SHAPED_PLACE[shaping]}, normalize(objectNormal), uv);
+  objectNormal = movedNormal;`;
+const movePlace = (shaping: SurfaceLook["shaping"]) => `
+  #ifndef MOVED_WITH_NORMAL
+    moveBy(${SHAPED_PLACE[shaping]}, normalize(normal), uv);
+  #endif
+  transformed = movedPlace;
+  #ifdef USE_INSTANCING
+    vProgramStage = (modelMatrix * instanceMatrix * vec4(transformed, 1.0)).xyz;
+  #else
+    vProgramStage = (modelMatrix * vec4(transformed, 1.0)).xyz;
+  #endif`;
 
 /** What each way of shaping adds to the vertex shader. */
 const SHAPING: Record<SurfaceLook["shaping"], Record<"declared" | "before" | "normal" | "place", string>> = {
@@ -222,13 +258,15 @@ function revealCode(from: RevealFrom, least: string): string {
 
 function paintSurface(shader: WebGLProgramParametersWithUniforms, look: SurfaceLook): void {
   const { unlit, blend, ramp, revealFrom } = look;
+  const program = look.program?.code;
   shader.fragmentShader = shader.fragmentShader
     .replace(
       "#include <common>",
       `#include <common>
       varying vec3 vCopyColour; varying vec4 vCopyGlow; varying vec3 vUnit; varying float vAlong;
       uniform float emissionFalloff; ${REVEAL_UNIFORMS}
-      ${ramp ? "uniform sampler2D rampMap; uniform float rampAmount; uniform float rampShift;" : ""}`,
+      ${ramp ? "uniform sampler2D rampMap; uniform float rampAmount; uniform float rampShift;" : ""}
+      ${program?.hasPaint ? program.fragment : ""}`,
     )
     .replace(
       "#include <color_fragment>",
@@ -249,7 +287,7 @@ function paintSurface(shader: WebGLProgramParametersWithUniforms, look: SurfaceL
   if (unlit) {
     shader.fragmentShader = shader.fragmentShader.replace(
       "#include <opaque_fragment>",
-      "outgoingLight += ownGlow;\n#include <opaque_fragment>",
+      `outgoingLight += ownGlow;\n${program?.hasPaint ? program.paintUnlit : ""}\n#include <opaque_fragment>`,
     );
   } else {
     shader.fragmentShader = shader.fragmentShader.replace(
@@ -257,7 +295,8 @@ function paintSurface(shader: WebGLProgramParametersWithUniforms, look: SurfaceL
       `#include <emissivemap_fragment>
       float facing = abs(dot(normal, normalize(vViewPosition)));
       totalEmissiveRadiance += ownGlow * mix(1.0, 0.1 + 1.15 * facing * facing, emissionFalloff);
-      ${PEARL}`,
+      ${PEARL}
+      ${program?.hasPaint ? program.paintLit : ""}`,
     );
     shader.fragmentShader = shader.fragmentShader.replace(
       "#include <lights_fragment_end>",

@@ -1,7 +1,7 @@
-import type { StageObject } from "@bumbrel/core/document/scene";
+import type { Program, Scene, StageObject } from "@bumbrel/core/document/scene";
 import type { ObjectPlan } from "@bumbrel/core/evaluate/plan";
 import type { SceneState } from "@bumbrel/core/simulate/sceneState";
-import type { Box3, Camera, Object3D, PerspectiveCamera, Scene, WebGLRenderer } from "three";
+import type { Box3, Camera, Object3D, PerspectiveCamera, Scene as ThreeScene, WebGLRenderer } from "three";
 import type { StageAssets } from "./assets";
 import type { QualitySpending } from "./quality";
 
@@ -24,6 +24,12 @@ export class ObjectSource {
   get object(): StageObject {
     return this.plan.object;
   }
+}
+
+/** The program of a surface; `undefined` without one. */
+export function programFor({ programs }: Scene, { settings }: StageObject): Program | undefined {
+  const { programId } = settings;
+  return typeof programId === "string" ? programs.find(({ id }) => id === programId) : undefined;
 }
 
 /** An instant of the stage. */
@@ -58,7 +64,7 @@ export interface RenderedObject {
   /** Draws what the image needs of it beforehand, such as its reflection. */
   beforeImage?(
     renderer: WebGLRenderer,
-    stage: Scene,
+    stage: ThreeScene,
     eye: PerspectiveCamera,
     spending: QualitySpending,
   ): void;

@@ -1,4 +1,4 @@
-import type { QualityStep } from "@bumbrel/core/document/scene";
+import type { QualityStep, Scene as SceneDocument } from "@bumbrel/core/document/scene";
 import { largestValue, type ObjectPlan } from "@bumbrel/core/evaluate/plan";
 import { can, settingOf } from "@bumbrel/core/kinds/table";
 import type { SceneState } from "@bumbrel/core/simulate/sceneState";
@@ -14,7 +14,7 @@ import type { CastingLight } from "./objects/lights";
 import { airLight } from "./objects/overlay";
 import { renderObject } from "./objects/table";
 import { AutomaticQuality, drawsInSoftware } from "./quality";
-import { type Frame, ObjectSource, type RenderedObject } from "./renderedObject";
+import { type Frame, ObjectSource, programFor, type RenderedObject } from "./renderedObject";
 import { Shadows } from "./shadows";
 
 /** What a stage costs, as of the last frame it drew. */
@@ -66,6 +66,7 @@ export class Stage {
   private lens: LensLook | undefined;
   private surroundings: Environment | undefined;
   private backdrop: Backdrop | undefined;
+  private programs: SceneDocument["programs"] | undefined;
   private casting: CastingLight["casting"][] = [];
   private drawingBefore: RenderedObject[] = [];
   /** Whether light falls on any particles. */
@@ -241,13 +242,19 @@ export class Stage {
       return;
     }
     this.redraw();
-    if (changed.size === 0) return;
+    const { programs } = state.scene;
+    const hasNewCode = programs !== this.programs;
+    this.programs = programs;
+    if (changed.size === 0 && !hasNewCode) return;
     const { placing, plan: scenePlan } = state;
     let isRemade = false;
     for (const entry of this.order) {
       const { source } = entry;
       const owner = scenePlan.surfaceOwner(source.plan);
-      const isTouched = changed.has(owner) || placing.chainOf(source.plan).some((one) => changed.has(one));
+      const isTouched =
+        (hasNewCode && owner.object.settings.programId) ||
+        changed.has(owner) ||
+        placing.chainOf(source.plan).some((one) => changed.has(one));
       if (!isTouched) continue;
       source.edits++;
       if (entry.key === keyOf(source)) continue;
@@ -295,7 +302,7 @@ export class Stage {
       const { kind, settings } = entry.source.object;
       const shared = state.plan.surfaceOwner(entry.source.plan).object.settings;
       const showsImage = [settings, shared].some(
-        (all) => all.pictureId || all.textureId || all.panoramaId || all.heightId,
+        (all) => all.pictureId || all.textureId || all.panoramaId || all.heightId || all.programId,
       );
       if (kind === "model" || kind === "text" || showsImage) this.remake(entry);
     }
@@ -324,6 +331,11 @@ export class Stage {
     frame.timeS = state.timeS;
     frame.camera = this.camera;
     frame.isSoft = this.pipeline.hasSoft;
+    this.assets.programTextures?.fill(state.scene, {
+      timeS: state.timeS,
+      trackOf: (id) => state.trackOf(id),
+      waves: state.simulation.waves,
+    });
     for (const { rendered } of this.order) rendered.update(frame);
     const { lens, backdrop } = this;
     if (!lens || !backdrop) return;
@@ -477,7 +489,8 @@ function keyOf({ object, plan, state, fineness }: ObjectSource): string {
   const memory = (["particles", "wake", "orbits"] as const).map(
     (what) => state.simulation.get(what, object.id)?.most ?? 0,
   );
-  return `${object.kind} ${JSON.stringify(object.settings)} ${shared} ${instances} ${memory} ${fineness}`;
+  const program = programFor(state.scene, owner.object)?.code ?? "";
+  return `${object.kind} ${JSON.stringify(object.settings)} ${program} ${shared} ${instances} ${memory} ${fineness}`;
 }
 
 function isOnDifference(root: Object3D): boolean {

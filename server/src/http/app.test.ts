@@ -74,6 +74,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
             words: "shared",
             panorama: "gltf",
             lut: "passes",
+            programs: "shared",
           },
         },
         workers: {

@@ -36,7 +36,14 @@ import { type OutlineName, outlined, outlinePoints, terrain, turnedProfile } fro
 import { capsule, roundedBox, roundedCylinder } from "../geometry/rounded";
 import { tube } from "../geometry/tube";
 import { DIFFERENCE_LAYER } from "../layers";
-import { DEGREES, HIDDEN, numberAt, type ObjectSource, type RenderedObject } from "../renderedObject";
+import {
+  DEGREES,
+  HIDDEN,
+  numberAt,
+  type ObjectSource,
+  programFor,
+  type RenderedObject,
+} from "../renderedObject";
 
 /** Geometry of a body, centred and one metre wide, and the image it shows by itself. */
 interface Part {
@@ -263,8 +270,11 @@ export function makeBody(source: ObjectSource): RenderedObject {
   const laidOn = settingOf(owner, "textureId");
   const laid = typeof laidOn === "string" ? assets.picture(laidOn, isSharp(owner)) : undefined;
   const drawn: { mesh: InstancedMesh; look: CopyMaterial; shownBy: readonly string[] | undefined }[] = [];
+  const ofUser = programFor(source.state.scene, owner);
+  const program = ofUser && assets.programs()?.use(ofUser, source);
   for (const { geometry, texture, tint, shownBy } of partsOf(source, most)) {
     const look = copyMaterial({
+      program: program && { code: program.code, values: program.uniforms },
       unlit: settingOf(owner, "unlit") === true,
       blend: settingOf(owner, "blend") as Blend,
       ramp:
@@ -308,7 +318,7 @@ export function makeBody(source: ObjectSource): RenderedObject {
     drawn.push({ mesh, look, shownBy });
   }
   const hasAlpha = isTransparent && drawn.some(({ look }) => look.material.map);
-  const isBlended = settingOf(owner, "blend") !== "normal";
+  const isBlended = settingOf(owner, "blend") !== "normal" || program?.code.changesOpacity === true;
   let lastEdit = -1;
   let wakeCount = 0;
   /** Copies without those of the wake, which come after them. */
@@ -345,6 +355,7 @@ export function makeBody(source: ObjectSource): RenderedObject {
       colours.needsUpdate = true;
       glows.needsUpdate = true;
       draw(instances.count);
+      program?.follow(surface.object, at);
       for (const { mesh, look, shownBy } of drawn) {
         const shown = shownBy && plan.at[shownBy.find((key) => plan.at[key]) ?? ""];
         mesh.visible = !shown || frame.values[shown.offset] >= 0.5;
@@ -358,6 +369,7 @@ export function makeBody(source: ObjectSource): RenderedObject {
         uniforms.rampAmount.value = at("gradientAmount");
         uniforms.rampShift.value = at("gradientShift");
         uniforms.emissionFalloff.value = at("emissionFalloff");
+        uniforms.copiesShown.value = ownCount;
         uniforms.reveal.value = at("reveal");
         uniforms.revealSoftness.value = at("revealSoftness");
         uniforms.tubeRadius.value = kind === "tube" ? numberAt(source, frame, "tube") : 0;

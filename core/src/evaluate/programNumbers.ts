@@ -1,0 +1,236 @@
+import { FRAME_RATE_HZ, SAMPLE_RATE_HZ } from "../constants";
+import type { Scene } from "../document/scene";
+import { fanBands } from "../dsp/fanBands";
+import { StretchReader } from "../dsp/samples";
+import { PowerSpectrum } from "../dsp/spectrum";
+import { exposedBy } from "../kinds/programs";
+import { exposedKey } from "../program/exposed";
+import {
+  MEMORY_COLUMNS,
+  MEMORY_ROWS,
+  MOST_SOUNDS,
+  REMEMBERED_S,
+  SPECTRUM_HIGH_HZ,
+  SPECTRUM_LOW_HZ,
+  WAVE_SAMPLES,
+} from "../program/glslOffers";
+import { type Track, trackValueAt } from "../strand/track";
+import type { Waves } from "./wave";
+
+/** Where a strand's numbers are: the first column, and how many. */
+export interface Columns {
+  first: number;
+  count: number;
+}
+
+/** What the numbers are read from. */
+export interface NumberSource {
+  timeS: number;
+  trackOf(strandId: string): Track | undefined;
+  waves: Waves;
+}
+
+/** Rows that have changed, as stretches of the ring: `from` up to before `to`. */
+export type ChangedRows = readonly (readonly [from: number, to: number])[];
+
+const FFT_SIZE = 2048;
+/** A full-scale sine reads 1: what a Hann window takes from its peak is given back. */
+const PEAK_SCALE = 2 * 1.5;
+const MEMORY_FRAMES = REMEMBERED_S * FRAME_RATE_HZ;
+
+/**
+ * The numbers that programs read: strands and fans, and the spectra and waveforms of sounds, now and back to
+ * {@link REMEMBERED_S} seconds ago, a row for each hundredth of a second in a ring of {@link MEMORY_ROWS}. Filled once a
+ * frame, however many programs read them.
+ */
+export class ProgramNumbers {
+  /** `MEMORY_ROWS` rows of `MEMORY_COLUMNS` numbers of strands and fans. */
+  readonly numbers = new Float32Array(MEMORY_ROWS * MEMORY_COLUMNS);
+  /** The middle of each column's band, Hz; 0 for plain strands. */
+  readonly bandHz = new Float32Array(MEMORY_COLUMNS);
+  /** As many rows of levels, for each sound: bands that lie evenly in octaves. */
+  readonly spectra: Float32Array[] = [];
+  /** Samples around now, a row for each sound. */
+  readonly waves = new Float32Array(MOST_SOUNDS * WAVE_SAMPLES);
+  private readonly columns = new Map<string, Columns>();
+  private sounds: string[] = [];
+  private tracks: (Track | undefined)[] = [];
+  private filledTo = -1;
+  private readonly spectrum = new PowerSpectrum(FFT_SIZE, "hann");
+  private readonly powers = new Float32Array(this.spectrum.binCount);
+  private readonly reader = new StretchReader();
+
+  /** Whether any program of the scene reads anything. */
+  get isRead(): boolean {
+    return this.columns.size > 0 || this.sounds.length > 0;
+  }
+
+  /** Columns of a strand; `undefined` for one that no program reads, or for which there was no room. */
+  columnsOf(strandId: string): Columns | undefined {
+    return this.columns.get(strandId);
+  }
+
+  /** The number of a sound among those that are read; −1 for one that is not. */
+  soundOf(soundId: string): number {
+    return this.sounds.indexOf(soundId);
+  }
+
+  /**
+   * Gives columns to the strands, and rows to the sounds, that programs of a scene read.
+   *
+   * @param widthOf  numbers of a strand, once they are known
+   * @returns whether anything lies elsewhere now
+   */
+  layOut(scene: Scene, widthOf: (strandId: string) => number): boolean {
+    const wanted = linkedIn(scene);
+    const columns = new Map<string, Columns>();
+    let first = 0;
+    for (const id of wanted.strands) {
+      const count = Math.min(widthOf(id), MEMORY_COLUMNS - first);
+      if (count < 1) continue;
+      columns.set(id, { first, count });
+      first += count;
+    }
+    const sounds = [...wanted.sounds].slice(0, MOST_SOUNDS);
+    const isSame =
+      sounds.join() === this.sounds.join() &&
+      columns.size === this.columns.size &&
+      [...columns].every(([id, one]) => {
+        const old = this.columns.get(id);
+        return old?.first === one.first && old.count === one.count;
+      });
+    if (isSame) return false;
+    this.columns.clear();
+    for (const [id, one] of columns) this.columns.set(id, one);
+    this.sounds = sounds;
+    while (this.spectra.length < sounds.length) {
+      this.spectra.push(new Float32Array(MEMORY_ROWS * MEMORY_COLUMNS));
+    }
+    this.bandHz.fill(0);
+    for (const [id, { first: at, count }] of columns) {
+      const measure = scene.strands.find((strand) => strand.id === id)?.measure;
+      if (measure?.kind !== "fan") continue;
+      const bands = fanBands(measure);
+      for (let i = 0; i < count; i++)
+        this.bandHz[at + i] = bands[bandOf(i, count, bands.length)]?.centreHz ?? 0;
+    }
+    this.filledTo = -1;
+    return true;
+  }
+
+  /** Has everything read again: a track is another one though it is the same object. */
+  forget(): void {
+    this.filledTo = -1;
+  }
+
+  /** Brings the numbers to a time; what is still right stays. */
+  fill(source: NumberSource): ChangedRows {
+    const now = Math.floor(source.timeS * FRAME_RATE_HZ + 1e-6);
+    // The row after now as well: between rows the numbers are linear.
+    const to = now + 1;
+    const tracks = [...this.columns.keys()].map((id) => source.trackOf(id));
+    const isNew = tracks.some((track, i) => track !== this.tracks[i]);
+    this.tracks = tracks;
+    const isSeek = isNew || this.filledTo < 0 || to < this.filledTo || to - this.filledTo > MEMORY_FRAMES;
+    // What is heard live knew nothing of the last two rows when they were written.
+    const from = Math.max(0, isSeek ? to - MEMORY_FRAMES - 1 : this.filledTo - 1);
+    for (let row = from; row <= to; row++) this.fillRow(row, source);
+    this.fillWaves(source);
+    this.filledTo = to;
+    return to < from ? [] : stretches(from, to + 1);
+  }
+
+  private fillRow(row: number, source: NumberSource): void {
+    const start = (row % MEMORY_ROWS) * MEMORY_COLUMNS;
+    const timeS = row / FRAME_RATE_HZ;
+    let i = 0;
+    for (const { first, count } of this.columns.values()) {
+      const track = this.tracks[i++];
+      for (let k = 0; k < count; k++) {
+        this.numbers[start + first + k] = track
+          ? trackValueAt(track, timeS, bandOf(k, count, track.width))
+          : 0;
+      }
+    }
+    this.sounds.forEach((id, sound) => {
+      const wave = source.waves.get(id);
+      const levels = this.spectra[sound].subarray(start, start + MEMORY_COLUMNS);
+      if (!wave) {
+        levels.fill(0);
+        return;
+      }
+      const centre = Math.round(wave.indexAt(timeS));
+      const window = this.reader.between(wave.samples, centre - FFT_SIZE / 2, centre + FFT_SIZE / 2);
+      this.spectrum.at(window.samples, centre - window.first, this.powers);
+      bandLevels(this.powers, levels);
+    });
+  }
+
+  private fillWaves(source: NumberSource): void {
+    this.sounds.forEach((id, sound) => {
+      const wave = source.waves.get(id);
+      const row = this.waves.subarray(sound * WAVE_SAMPLES, (sound + 1) * WAVE_SAMPLES);
+      row.fill(0);
+      if (!wave) return;
+      const from = Math.round(wave.indexAt(source.timeS)) - WAVE_SAMPLES / 2;
+      const { samples, first } = this.reader.between(wave.samples, from, from + WAVE_SAMPLES);
+      for (let i = 0; i < WAVE_SAMPLES; i++) row[i] = samples[from + i - first] ?? 0;
+    });
+  }
+}
+
+/** The band that a column shows where there are more bands than columns. */
+const bandOf = (column: number, columns: number, bands: number): number =>
+  columns === bands || columns < 2
+    ? Math.min(column, bands - 1)
+    : Math.round((column * (bands - 1)) / (columns - 1));
+
+const BIN_HZ = SAMPLE_RATE_HZ / FFT_SIZE;
+const edgeHz = (band: number) =>
+  SPECTRUM_LOW_HZ * (SPECTRUM_HIGH_HZ / SPECTRUM_LOW_HZ) ** (band / (MEMORY_COLUMNS - 1));
+
+/** Levels of bands: of narrow ones between two bins, of wide ones of the strongest bin within. */
+function bandLevels(powers: Float32Array, out: Float32Array): void {
+  for (let band = 0; band < MEMORY_COLUMNS; band++) {
+    const low = edgeHz(band - 0.5) / BIN_HZ;
+    const high = edgeHz(band + 0.5) / BIN_HZ;
+    let power = 0;
+    if (high - low < 1) {
+      const at = edgeHz(band) / BIN_HZ;
+      const bin = Math.floor(at);
+      power = powers[bin] + ((powers[bin + 1] ?? 0) - powers[bin]) * (at - bin);
+    }
+    for (let bin = Math.ceil(low); bin <= high && bin < powers.length; bin++)
+      power = Math.max(power, powers[bin]);
+    out[band] = Math.sqrt(PEAK_SCALE * power);
+  }
+}
+
+/** Strands and sounds that programs are given by what uses them, in a steady order. */
+function linkedIn(scene: Scene): { strands: Set<string>; sounds: Set<string> } {
+  const strands = new Set<string>();
+  const sounds = new Set<string>();
+  const programs = new Map(scene.programs.map((program) => [program.id, exposedBy(program)]));
+  for (const { settings, links } of scene.objects) {
+    if (!links || typeof settings.programId !== "string") continue;
+    for (const { name, type } of programs.get(settings.programId) ?? []) {
+      const id = links[exposedKey(name)];
+      if (id === undefined) continue;
+      if (type === "strand" || type === "fan") strands.add(id);
+      if (type === "sound") sounds.add(id);
+    }
+  }
+  return { strands, sounds };
+}
+
+/** Rows of the ring that frames lie in. */
+function stretches(from: number, to: number): ChangedRows {
+  if (to - from >= MEMORY_ROWS) return [[0, MEMORY_ROWS]];
+  const [first, last] = [from % MEMORY_ROWS, ((to - 1) % MEMORY_ROWS) + 1];
+  return first < last
+    ? [[first, last]]
+    : [
+        [first, MEMORY_ROWS],
+        [0, last],
+      ];
+}

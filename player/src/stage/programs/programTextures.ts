@@ -1,0 +1,90 @@
+import type { Scene } from "@bumbrel/core/document/scene";
+import { type NumberSource, ProgramNumbers } from "@bumbrel/core/evaluate/programNumbers";
+import { MEMORY_COLUMNS, MEMORY_ROWS, MOST_SOUNDS, WAVE_SAMPLES } from "@bumbrel/core/program/glslOffers";
+import { DataTexture, FloatType, NearestFilter, RGBAFormat } from "three";
+
+/** Four numbers lie in each pixel: three.js sends parts of such textures only. */
+const PER_PIXEL = 4;
+/** More rows than this are sent as a whole. */
+const MOST_ROWS_APART = 64;
+
+function floats(data: Float32Array, width: number, height: number): DataTexture {
+  const values = data as Float32Array<ArrayBuffer>;
+  const texture = new DataTexture(values, width / PER_PIXEL, height, RGBAFormat, FloatType);
+  texture.magFilter = NearestFilter;
+  texture.minFilter = NearestFilter;
+  texture.needsUpdate = true;
+  return texture;
+}
+
+const NOTHING = floats(new Float32Array(PER_PIXEL), PER_PIXEL, 1);
+
+/** The numbers that programs read, as textures that all of them share; only rows that changed are sent. */
+export class ProgramTextures {
+  readonly numbers = new ProgramNumbers();
+  readonly uniforms = {
+    time: { value: 0 },
+    numbersMap: { value: NOTHING },
+    bandsMap: { value: NOTHING },
+    spectrumMap0: { value: NOTHING },
+    spectrumMap1: { value: NOTHING },
+    wavesMap: { value: NOTHING },
+  };
+  private scene: Scene | undefined;
+  private tracked = "";
+  /** Textures that have been sent whole. */
+  private readonly sent = new WeakSet<DataTexture>();
+
+  /** Follows the scene and brings all numbers to a time. */
+  fill(scene: Scene, source: NumberSource): void {
+    const { numbers, uniforms } = this;
+    uniforms.time.value = source.timeS;
+    if (scene.programs.length === 0) return;
+    const widthOf = (id: string) => source.trackOf(id)?.width ?? 1;
+    // Widths are known once tracks have come, and change with a strand's bands.
+    const widths = scene.strands.map(({ id }) => widthOf(id)).join();
+    if (scene !== this.scene || widths !== this.tracked) {
+      this.scene = scene;
+      this.tracked = widths;
+      if (numbers.layOut(scene, widthOf)) this.remake();
+    }
+    if (!numbers.isRead) return;
+    const changed = numbers.fill(source);
+    const rows = changed.reduce((sum, [from, to]) => sum + to - from, 0);
+    const maps = [uniforms.numbersMap.value, uniforms.spectrumMap0.value, uniforms.spectrumMap1.value];
+    for (const map of maps) {
+      if (map === NOTHING) continue;
+      map.clearUpdateRanges();
+      map.needsUpdate = true;
+      const isWhole = rows > MOST_ROWS_APART || !this.sent.has(map);
+      this.sent.add(map);
+      if (isWhole) continue;
+      // Each range has to lie in one row.
+      for (const [from, to] of changed) {
+        for (let row = from; row < to; row++) map.addUpdateRange(row * MEMORY_COLUMNS, MEMORY_COLUMNS);
+      }
+    }
+    if (uniforms.wavesMap.value !== NOTHING) uniforms.wavesMap.value.needsUpdate = true;
+  }
+
+  private remake(): void {
+    const { numbers, uniforms } = this;
+    this.dispose();
+    const memory = (data: Float32Array | undefined) =>
+      data ? floats(data, MEMORY_COLUMNS, MEMORY_ROWS) : NOTHING;
+    uniforms.numbersMap.value = memory(numbers.numbers);
+    uniforms.bandsMap.value = floats(numbers.bandHz, MEMORY_COLUMNS, 1);
+    uniforms.spectrumMap0.value = memory(numbers.spectra[0]);
+    uniforms.spectrumMap1.value = memory(numbers.spectra[1]);
+    uniforms.wavesMap.value = floats(numbers.waves, WAVE_SAMPLES, MOST_SOUNDS);
+  }
+
+  dispose(): void {
+    for (const uniform of Object.values(this.uniforms)) {
+      if (uniform.value instanceof DataTexture && uniform.value !== NOTHING) {
+        uniform.value.dispose();
+        uniform.value = NOTHING;
+      }
+    }
+  }
+}

@@ -1,0 +1,197 @@
+import { readExposed } from "@bumbrel/core/program/exposed";
+import { GLSL_PRELUDE } from "@bumbrel/core/program/glslOffers";
+import { LOOP_LIMIT, withLoopLimit } from "@bumbrel/core/program/loops";
+
+/** Lines of messages from here on are not those of the program. */
+export const OWN_LINES_FROM = 100_000;
+
+/** What surface programs may set and read, as GLSL structures; {@link POINT_MEMBERS} and so on say what each is. */
+const STRUCTURES = `
+struct BumbrelPoint { vec3 place; vec3 normal; vec2 uv; vec3 at; int copy; float share; float chance; };
+struct BumbrelSurface { vec3 colour; vec3 emission; float roughness; float metalness; float opacity;
+  vec3 place; vec3 normal; vec2 uv; vec3 stage; vec3 at; int copy; float share; float chance; };`;
+
+/** A surface program, ready to be put into shaders. */
+export interface SurfaceCode {
+  hasMove: boolean;
+  hasPaint: boolean;
+  /** It decides how much is seen through it. */
+  changesOpacity: boolean;
+  /** Declarations for vertex shaders: what may be used, the program, and `moveBy(place, normal, uv)`. */
+  vertex: string;
+  /** Declarations for fragment shaders: what may be used, and the program. */
+  fragment: string;
+}
+
+/** Derivatives are of pixels; helpers that use them compile for points as well. */
+const WITHOUT_DERIVATIVES =
+  "#define dFdx(x) ((x) * 0.0)\n#define dFdy(x) ((x) * 0.0)\n#define fwidth(x) ((x) * 0.0)";
+const BACK_TO_DERIVATIVES = "#undef dFdx\n#undef dFdy\n#undef fwidth";
+
+/** Size of the step by which normals are found again, in the object's own width. */
+const NORMAL_STEP = "0.004";
+
+const known = new Map<string, SurfaceCode>();
+
+/** What shaders need of a surface program. */
+export function surfaceCode(code: string): SurfaceCode {
+  let made = known.get(code);
+  if (!made) {
+    made = make(code);
+    if (known.size > 200) known.clear();
+    known.set(code, made);
+  }
+  return made;
+}
+
+function make(code: string): SurfaceCode {
+  const hasMove = definition(code, "move") !== undefined;
+  const hasPaint = definition(code, "paint") !== undefined;
+  const limited = withLoopLimit(code);
+  const shared = (without: string) => {
+    const names = namesIn(code);
+    const defined = names.map((name) => `#define ${name} bumbrel_${name}`);
+    return [
+      GLSL_PRELUDE,
+      STRUCTURES,
+      LOOP_LIMIT,
+      "#define Point BumbrelPoint\n#define Surface BumbrelSurface",
+      ...defined,
+      "#line 1",
+      leaveOut(limited, without),
+      `\n#line ${OWN_LINES_FROM}`,
+      ...names.map((name) => `#undef ${name}`),
+      "#undef Point\n#undef Surface",
+    ].join("\n");
+  };
+  const vertex = `${WITHOUT_DERIVATIVES}
+${shared("paint")}
+${BACK_TO_DERIVATIVES}
+uniform float copiesShown;
+varying vec3 vProgramPlace; varying vec2 vProgramUv; varying vec3 vProgramAt; varying vec3 vProgramStage; varying vec3 vProgramCopy;
+vec3 movedPlace; vec3 movedNormal;
+BumbrelPoint pointOf(vec3 place, vec3 normal, vec2 at) {
+  int copy = gl_InstanceID;
+  float chance = randomAt(vec3(float(copy), 7.1, 3.7));
+  float share = copiesShown > 1.0 ? float(copy) / (copiesShown - 1.0) : 0.0;
+  #ifdef USE_INSTANCING
+    vec3 stands = instanceMatrix[3].xyz;
+  #else
+    vec3 stands = vec3(0.0);
+  #endif
+  return BumbrelPoint(place, normal, at, stands, copy, share, chance);
+}
+void moveBy(vec3 place, vec3 normal, vec2 at) {
+  BumbrelPoint here = pointOf(place, normal, at);
+  vProgramPlace = place; vProgramUv = at; vProgramAt = here.at; vProgramCopy = vec3(float(here.copy), here.share, here.chance);
+  ${hasMove ? MOVING : ""}
+  movedPlace = here.place;
+  movedNormal = here.normal;
+}`;
+  const fragment = `${shared("move")}
+varying vec3 vProgramPlace; varying vec2 vProgramUv; varying vec3 vProgramAt; varying vec3 vProgramStage; varying vec3 vProgramCopy;`;
+  return { hasMove, hasPaint, changesOpacity: hasPaint && /\.opacity\b/.test(code), vertex, fragment };
+}
+
+/** Moves a point, and finds the normal again from two points beside it unless the program has given one. */
+const MOVING = `
+  bumbrel_move(here);
+  if (here.normal == normal) {
+    vec3 along = normalize(abs(normal.y) < 0.9 ? cross(normal, vec3(0.0, 1.0, 0.0)) : cross(normal, vec3(1.0, 0.0, 0.0)));
+    vec3 across = cross(normal, along);
+    BumbrelPoint first = pointOf(place + along * ${NORMAL_STEP}, normal, at);
+    BumbrelPoint second = pointOf(place + across * ${NORMAL_STEP}, normal, at);
+    bumbrel_move(first);
+    bumbrel_move(second);
+    vec3 found = cross(first.place - here.place, second.place - here.place);
+    here.normal = dot(found, found) > 0.0 ? normalize(found) : normal;
+  }`;
+
+/** Names that a program defines for itself, which must not meet those of the rest of the shader. */
+function namesIn(code: string): string[] {
+  const names = new Set(["move", "paint"]);
+  for (const { name } of readExposed(code, "glsl").values) names.add(name);
+  const outside = topLevel(code);
+  for (const [, name] of outside.matchAll(/\b[A-Za-z_]\w*\s+([A-Za-z_]\w*)\s*(?=[(=;[])/g)) names.add(name);
+  for (const [, name] of outside.matchAll(/\bstruct\s+([A-Za-z_]\w*)/g)) names.add(name);
+  return [...names].filter((name) => !/^(?:gl_|main$)/.test(name));
+}
+
+/** Code without comments, directives and what is in braces. */
+function topLevel(code: string): string {
+  const plain = code.replace(/\/\*[\s\S]*?\*\/|\/\/.*|^\s*#.*$/gm, " ");
+  let out = "";
+  let depth = 0;
+  for (const char of plain) {
+    if (char === "{") depth++;
+    if (depth === 0) out += char;
+    if (char === "}") depth = Math.max(0, depth - 1);
+  }
+  return out;
+}
+
+/** Where a function is defined in code, as the stretch from its type to its last brace. */
+function definition(code: string, name: string): [from: number, to: number] | undefined {
+  const head = new RegExp(`\\bvoid\\s+${name}\\s*\\([^)]*\\)\\s*\\{`).exec(code);
+  if (!head) return undefined;
+  let depth = 0;
+  for (let i = head.index + head[0].length - 1; i < code.length; i++) {
+    if (code[i] === "{") depth++;
+    if (code[i] === "}" && --depth === 0) return [head.index, i + 1];
+  }
+  return undefined;
+}
+
+/** Code without one of its functions, on as many lines. */
+function leaveOut(code: string, name: string): string {
+  const at = definition(code, name);
+  if (!at) return code;
+  return code.slice(0, at[0]) + code.slice(...at).replace(/[^\n]/g, "") + code.slice(at[1]);
+}
+
+/** Fills a surface from three.js's variables, paints it, and writes it back; for surfaces in light. */
+export const PAINT_LIT = `
+  BumbrelSurface painted = BumbrelSurface(diffuseColor.rgb, totalEmissiveRadiance, roughnessFactor, metalnessFactor, diffuseColor.a,
+    vProgramPlace, inverseTransformDirection(normal, viewMatrix), vProgramUv, vProgramStage, vProgramAt,
+    int(vProgramCopy.x + 0.5), vProgramCopy.y, vProgramCopy.z);
+  bumbrel_paint(painted);
+  if (!(painted.opacity > 0.003)) discard;
+  diffuseColor = vec4(max(painted.colour, vec3(0.0)), min(painted.opacity, 1.0));
+  totalEmissiveRadiance = max(painted.emission, vec3(0.0));
+  roughnessFactor = clamp(painted.roughness, 0.0, 1.0);
+  metalnessFactor = clamp(painted.metalness, 0.0, 1.0);`;
+
+/** The same for surfaces that no light falls on. */
+export const PAINT_UNLIT = `
+  BumbrelSurface painted = BumbrelSurface(diffuseColor.rgb, ownGlow, 1.0, 0.0, diffuseColor.a,
+    vProgramPlace, vec3(0.0, 0.0, 1.0), vProgramUv, vProgramStage, vProgramAt,
+    int(vProgramCopy.x + 0.5), vProgramCopy.y, vProgramCopy.z);
+  bumbrel_paint(painted);
+  if (!(painted.opacity > 0.003)) discard;
+  diffuseColor.a = min(painted.opacity, 1.0);
+  outgoingLight = max(painted.colour + painted.emission, vec3(0.0));`;
+
+/** A pair of shaders that hold a program and nothing else, to see whether it compiles. */
+export function shadersForCheck(code: string): { vertex: string; fragment: string } {
+  const { vertex, fragment, hasMove, hasPaint } = surfaceCode(code);
+  const head = (text: string, varying: string) =>
+    `#version 300 es\nprecision highp float;\nprecision highp int;\n#define varying ${varying}\n${text}`;
+  return {
+    vertex: head(
+      `${vertex}
+in vec3 position;
+void main() { ${hasMove ? "moveBy(position, vec3(0.0, 1.0, 0.0), position.xy);" : ""} vProgramStage = movedPlace; gl_Position = vec4(movedPlace + movedNormal, 1.0); }`,
+      "out",
+    ),
+    fragment: head(
+      `${fragment}
+out vec4 shown;
+void main() {
+  BumbrelSurface it = BumbrelSurface(vec3(0.5), vec3(0.0), 0.5, 0.0, 1.0, vProgramPlace, vec3(0.0), vProgramUv, vProgramStage, vProgramAt, 0, 0.0, 0.0);
+  ${hasPaint ? "bumbrel_paint(it);" : ""}
+  shown = vec4(it.colour + it.emission + vec3(it.roughness + it.metalness), it.opacity);
+}`,
+      "in",
+    ),
+  };
+}
