@@ -2,7 +2,7 @@ import { describe, expect, it } from "@jest/globals";
 import { newStrand } from "../document/newStrand";
 import type { Scene } from "../document/scene";
 import { newObject, newScene } from "../kinds/create";
-import { useProgram } from "../kinds/programs";
+import { giveProgram } from "../kinds/programs";
 import { MEMORY_COLUMNS, MEMORY_ROWS, WAVE_SAMPLES } from "../program/glslOffers";
 import { type Track, trackValueAt } from "../strand/track";
 import { type NumberSource, ProgramNumbers } from "./programNumbers";
@@ -23,7 +23,7 @@ function scene(): Scene {
   made.strands[1].measure = { ...made.strands[1].measure, kind: "fan" } as never;
   made.programs.push({ id: "p", name: "P", kind: "surface", code: CODE, draft: null });
   const object = newObject("o", "box", "O");
-  useProgram(object, made.programs[0]);
+  giveProgram(object, made.programs[0]);
   object.links = { "program:beat": "s", "program:bands": "f", "program:music": "m" };
   made.objects.push(object);
   return made;

@@ -4,7 +4,7 @@ import { checkReferences } from "../check/references";
 import { newStrand } from "../document/newStrand";
 import type { Scene } from "../document/scene";
 import { newBinding, newObject, newScene } from "./create";
-import { changeProgram, lostBindings, useProgram } from "./programs";
+import { changeProgram, giveProgram, lostBindings } from "./programs";
 import { propertyOf } from "./table";
 
 const CODE = `uniform float height; // 0 to 2, default 0.5, m: How far it rises.
@@ -18,7 +18,7 @@ function withProgram(code = CODE): Scene {
   scene.programs.push({ id: "p", name: "Hills", kind: "surface", code, draft: null });
   for (const id of ["a", "b"]) {
     const object = newObject(id, "box", id);
-    useProgram(object, scene.programs[0]);
+    giveProgram(object, scene.programs[0]);
     scene.objects.push(object);
   }
   return scene;
@@ -36,7 +36,7 @@ describe("objects that use a program", () => {
     scene.bindings.push(newBinding("x", "s", a, "program:height"));
     expect(parseScene(JSON.parse(JSON.stringify(scene)))).toEqual(scene);
     expect(checkReferences(scene).map(({ code }) => code)).not.toContain("binding-lost-property");
-    useProgram(a, undefined);
+    giveProgram(a, undefined);
     expect(a.own).toBeUndefined();
   });
 

@@ -13,7 +13,7 @@ export const exposedBy = ({ kind, code }: Pick<Program, "kind" | "code">): Expos
   readExposed(code, PROGRAM_KINDS[kind].language).values;
 
 /** Lets an object use a program, or none: its values become properties of the object. */
-export function useProgram(object: StageObject, program: Program | undefined): void {
+export function giveProgram(object: StageObject, program: Program | undefined): void {
   object.settings.programId = program?.id ?? null;
   declareValues(object, program ? exposedBy(program) : []);
 }

@@ -187,3 +187,43 @@ float waveAtSample(int sound, float samples) {
 
 /** All that GLSL programs may use, as GLSL. */
 export const GLSL_PRELUDE = [READING, ...GLSL_OFFERS.flatMap(({ code }) => code ?? [])].join("\n");
+
+/** A member of what a function of a program is given. */
+export type Member = Omit<Offer, "code">;
+const shared: Member[] = [
+  {
+    name: "place",
+    signature: "vec3 place",
+    help: "Place in the object; 1 is its whole width, height and depth.",
+  },
+  { name: "uv", signature: "vec2 uv", help: "Place on the surface, 0 to 1 across and up." },
+  { name: "at", signature: "vec3 at", help: "Where this copy stands, in metres." },
+  { name: "copy", signature: "int copy", help: "Number of this copy, from 0." },
+  { name: "share", signature: "float share", help: "This copy’s place in the row of copies, 0 to 1." },
+  { name: "chance", signature: "float chance", help: "A random number of this copy, 0 to 1." },
+];
+/** What `move(inout Point p)` is given; place and normal can be changed. */
+export const POINT_MEMBERS: readonly Member[] = [
+  ...shared,
+  {
+    name: "normal",
+    signature: "vec3 normal",
+    help: "The way the surface faces here; found again after moving unless it is set.",
+  },
+];
+/** What `paint(inout Surface s)` is given; the first five can be changed. */
+export const SURFACE_MEMBERS: readonly Member[] = [
+  { name: "colour", signature: "vec3 colour", help: "Colour in light, linear, 0 to 1." },
+  { name: "emission", signature: "vec3 emission", help: "Its own light, linear; above 1 it blooms." },
+  { name: "roughness", signature: "float roughness", help: "0 is a mirror, 1 is matte." },
+  { name: "metalness", signature: "float metalness", help: "0 is paint, 1 is bare metal." },
+  { name: "opacity", signature: "float opacity", help: "0 is invisible, 1 hides what is behind." },
+  ...shared,
+  { name: "normal", signature: "vec3 normal", help: "The way the surface faces, on the stage." },
+  { name: "stage", signature: "vec3 stage", help: "Place on the stage, in metres." },
+];
+/** The functions that a surface program may define: one of them at least. */
+export const SURFACE_FUNCTIONS: readonly Member[] = [
+  { name: "move", signature: "void move(inout Point p)", help: "Moves the points of the surface." },
+  { name: "paint", signature: "void paint(inout Surface s)", help: "Decides how the surface looks." },
+];

@@ -13,13 +13,13 @@ import type { PaletteRole } from "./palettes";
 /** Sections of an object's sheet, in the order they are read. */
 export const SECTIONS = {
   main: "",
+  program: "Program",
   place: "Place",
   surface: "Surface",
   copies: "Formation",
   variety: "Variety",
   wake: "Wake",
   parts: "Parts",
-  program: "Program",
   grading: "Colour grading",
 } as const;
 export type Section = keyof typeof SECTIONS;

@@ -21,6 +21,7 @@ import {
 } from "./edits";
 import { SettingField } from "./fields";
 import { PropertyRow } from "./PropertyRow";
+import { LinkFields, ProgramField } from "./program/ProgramFields";
 
 /** What the chosen objects do, as sentences; the strands lie along the top. */
 export function Sheet({
@@ -143,7 +144,8 @@ function ObjectSheet({
           ([key, setting]) =>
             setting.section === section && !(material && section === "surface" && key !== "materialId"),
         );
-        if (its.length + chosen.length === 0) return null;
+        const hasLinks = section === "program" && typeof object.settings.programId === "string";
+        if (its.length + chosen.length === 0 && !hasLinks) return null;
         const keys = its.map(([key]) => key);
         const bound = bindings.filter(
           ({ objectId, property }) => objectId === object.id && keys.includes(property),
@@ -157,23 +159,28 @@ function ObjectSheet({
                 title={setting.help}
               >
                 <span className="text-mist">{setting.label}</span>
-                <SettingField
-                  object={object}
-                  settingKey={key}
-                  setting={setting}
-                  onChange={(value) =>
-                    setSetting(
-                      workbench,
-                      objects,
-                      key,
-                      value,
-                      `setting ${objects.map(({ id }) => id)} ${key}`,
-                    )
-                  }
-                  onDone={() => workbench.endGesture()}
-                />
+                {setting.type === "reference" && setting.to === "program" ? (
+                  <ProgramField objects={objects} label={setting.label} />
+                ) : (
+                  <SettingField
+                    object={object}
+                    settingKey={key}
+                    setting={setting}
+                    onChange={(value) =>
+                      setSetting(
+                        workbench,
+                        objects,
+                        key,
+                        value,
+                        `setting ${objects.map(({ id }) => id)} ${key}`,
+                      )
+                    }
+                    onDone={() => workbench.endGesture()}
+                  />
+                )}
               </div>
             ))}
+            {section === "program" && <LinkFields objects={objects} />}
             {section === "surface" && material && (
               <SharedSurface object={object} material={material} onChoose={onChoose} />
             )}

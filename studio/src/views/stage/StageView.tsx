@@ -52,6 +52,8 @@ import { IMAGE_SHAPES, type ImageShape, LookingBar } from "./LookingBar";
 import { ObjectStrip } from "./ObjectStrip";
 import { PalettePicker } from "./PalettePicker";
 import { PathDrawing } from "./PathDrawing";
+import { ProgramPanel } from "./program/ProgramPanel";
+import { useOpenProgram } from "./program/programEdits";
 import { Sheet } from "./Sheet";
 import { StageCanvas } from "./StageCanvas";
 import { WeightLine } from "./WeightLine";
@@ -79,6 +81,8 @@ export function StageView() {
     () => chosenIds.flatMap((id) => objects.find((one) => one.id === id) ?? []),
     [chosenIds, objects],
   );
+  const { programId } = useOpenProgram();
+  const isWriting = useScene((scene) => scene.programs.some(({ id }) => id === programId));
   const [stage, setStage] = useState<Stage>();
   const [mode, setMode] = useState<HandleMode>("move");
   const [snaps, setSnaps] = useState(false);
@@ -214,7 +218,9 @@ export function StageView() {
       onDragEnd={dropStrand}
     >
       <main className="grid min-h-0 grid-cols-[minmax(0,1fr)_440px]">
-        <div className="grid min-h-0 min-w-0 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto_auto]">
+        <div
+          className={`grid min-h-0 min-w-0 grid-cols-[minmax(0,1fr)] ${isWriting ? "grid-rows-[minmax(0,1fr)_minmax(0,1.15fr)_auto_auto]" : "grid-rows-[minmax(0,1fr)_auto_auto]"}`}
+        >
           {/* biome-ignore lint/a11y/noStaticElementInteractions: files can be chosen by the menu as well */}
           <div className="relative min-h-0" onDragOver={(event) => event.preventDefault()} onDrop={drop}>
             <StageCanvas
@@ -323,7 +329,8 @@ export function StageView() {
               ))}
             </div>
           </div>
-          <div className="flex items-stretch gap-1 border-t border-rule p-1.5">
+          {isWriting && <ProgramPanel />}
+          <div className={`items-stretch gap-1 border-t border-rule p-1.5 ${isWriting ? "hidden" : "flex"}`}>
             <ObjectStrip stage={stage} chosenIds={chosenIds} onChoose={chooseOne} />
             <PalettePicker />
             <AddMenu onAdd={add} />

@@ -12,7 +12,10 @@ import { useScene } from "../project/context";
 import { useArrivals } from "../project/importing";
 import { usePathDrawing } from "./pathDrawing";
 
-/** What a property rests at: a number, three of them, or a colour. */
+/** How a choice between words looks. */
+export const SELECT = "max-w-56 rounded border border-rule bg-sunk text-sm text-paper";
+
+/** What a property rests at: a number, a word for one, three numbers, or a colour. */
 export function RestField({
   property,
   rest,
@@ -37,6 +40,25 @@ export function RestField({
     );
   }
   const { min, max, step, unit, label } = property;
+  if (property.type === "number" && property.words) {
+    return (
+      <select
+        aria-label={label}
+        className={SELECT}
+        value={rest as number}
+        onChange={(event) => {
+          onChange(Number(event.target.value));
+          onDone();
+        }}
+      >
+        {property.words.map((word, i) => (
+          <option key={word} value={i}>
+            {word}
+          </option>
+        ))}
+      </select>
+    );
+  }
   if (property.type === "number") {
     return (
       <NumberField {...{ label, unit, min, max, step, onDone }} value={rest as number} onChange={onChange} />
@@ -333,7 +355,6 @@ export function SettingField({
     onChange(next);
     onDone();
   };
-  const select = "max-w-56 rounded border border-rule bg-sunk text-sm text-paper";
   switch (setting.type) {
     case "choice":
     case "switch":
@@ -384,7 +405,7 @@ export function SettingField({
         <>
           <select
             aria-label={setting.label}
-            className={select}
+            className={SELECT}
             value={(value as string | null) ?? ""}
             onChange={(e) => commit(e.target.value || null)}
           >

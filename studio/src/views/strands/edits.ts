@@ -1,6 +1,7 @@
 import { takeKeep, withKeep } from "@bumbrel/core/document/keeps";
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { ListensTo, Scene, Strand } from "@bumbrel/core/document/scene";
+import { changeProgram } from "@bumbrel/core/kinds/programs";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { fitWindow } from "@bumbrel/core/strand/fit";
 import {
@@ -214,6 +215,7 @@ export function goBackTo(workbench: Workbench, keepId: string): void {
   workbench.edit(`go back to ${keep.name}`, (scene) => {
     scene.strands = strands as typeof scene.strands;
     scene.bindings = bindings as typeof scene.bindings;
+    for (const { id, code } of keep.programs) changeProgram(scene as Scene, id, code);
   });
 }
 

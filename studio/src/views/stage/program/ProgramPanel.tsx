@@ -1,0 +1,178 @@
+import type { Program } from "@bumbrel/core/document/scene";
+import { type LostBinding, usersOf } from "@bumbrel/core/kinds/programs";
+import type { ProgramProblem } from "@bumbrel/core/program/exposed";
+import { Copy, Trash2, X } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
+import { IconButton } from "../../../ui/Button";
+import { NameField } from "../../../ui/NameField";
+import { sameButRest, useScene, useWorkbench } from "../../project/context";
+import { problemsOf } from "./checker";
+import {
+  openProgram,
+  removeProgram,
+  renameProgram,
+  saveCode,
+  saveDraft,
+  useOpenProgram,
+  writeProgram,
+} from "./programEdits";
+
+/** Milliseconds after the last key until a text is checked. */
+const CHECK_AFTER_MS = 120;
+
+/** The program that is being written, below the stage; nothing while none is. */
+export function ProgramPanel() {
+  const { programId } = useOpenProgram();
+  const program = useScene((scene) => scene.programs.find(({ id }) => id === programId));
+  return program ? <Open key={program.id} program={program} /> : null;
+}
+
+type Editing = typeof import("./codeEditor");
+
+function Open({ program }: { program: Program }) {
+  const workbench = useWorkbench();
+  const objects = useScene((scene) => scene.objects, sameButRest);
+  const users = usersOf({ objects }, program.id);
+  const place = useRef<HTMLDivElement>(null);
+  const editor = useRef<{ view: ReturnType<Editing["codeEditor"]>; editing: Editing }>(undefined);
+  const [problems, setProblems] = useState<readonly ProgramProblem[]>([]);
+  const [lost, setLost] = useState<readonly LostBinding[]>([]);
+  const [isReady, setReady] = useState(false);
+  const { id } = program;
+  const text = program.draft ?? program.code;
+  const first = useRef(text);
+
+  useEffect(() => {
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    let isGone = false;
+    let turn = 0;
+    const check = async (code: string, isTyped: boolean) => {
+      const now = ++turn;
+      const found = await problemsOf(code);
+      if (isGone || now !== turn || !editor.current) return;
+      const { view, editing } = editor.current;
+      setProblems(found);
+      editing.markProblems(view, found);
+      if (!isTyped) return;
+      if (found.length === 0) setLost(saveCode(workbench, id, code));
+      else saveDraft(workbench, id, code);
+    };
+    void import("./codeEditor").then((editing) => {
+      if (isGone || !place.current) return;
+      const view = editing.codeEditor(place.current, first.current, "Code", (code) => {
+        clearTimeout(timer);
+        timer = setTimeout(() => void check(code, true), CHECK_AFTER_MS);
+      });
+      editor.current = { view, editing };
+      setReady(true);
+      void check(first.current, false);
+    });
+    return () => {
+      isGone = true;
+      // What was typed last is not lost with the panel.
+      const code = editor.current?.view.state.doc.toString();
+      clearTimeout(timer);
+      const now = workbench.scene.programs.find((one) => one.id === id);
+      if (code !== undefined && now && code !== (now.draft ?? now.code)) saveDraft(workbench, id, code);
+      workbench.endGesture();
+      editor.current?.view.destroy();
+      editor.current = undefined;
+    };
+  }, [workbench, id]);
+
+  // Undo, and edits in other windows.
+  useEffect(() => {
+    const made = editor.current;
+    if (!isReady || !made || made.view.hasFocus) return;
+    made.editing.replaceCode(made.view, text);
+    void problemsOf(text).then((found) => {
+      setProblems(found);
+      if (editor.current === made) made.editing.markProblems(made.view, found);
+    });
+  }, [text, isReady]);
+
+  const named = users
+    .slice(0, 3)
+    .map(({ name }) => name)
+    .join(", ");
+  const usedBy =
+    users.length === 0
+      ? "used by nothing"
+      : `used by ${named}${users.length > 3 ? ` and ${users.length - 3} more` : ""}`;
+  return (
+    <section
+      aria-label="Program"
+      className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)_auto] border-t border-rule bg-sunk"
+    >
+      <div className="flex items-center gap-2 border-b border-rule px-3 py-1">
+        <NameField
+          label="Program name"
+          className="min-w-24 shrink"
+          value={program.name}
+          onRename={(name) => renameProgram(workbench, id, name)}
+        />
+        <span className="min-w-0 grow truncate text-sm text-mist" title={usedBy}>
+          {usedBy}
+        </span>
+        <IconButton
+          small
+          label="Write a copy for these objects"
+          disabled={users.length === 0}
+          onClick={() => openProgram(writeProgram(workbench, users, program))}
+        >
+          <Copy size={15} />
+        </IconButton>
+        <IconButton
+          small
+          label={`Remove ${program.name}`}
+          onClick={() => {
+            removeProgram(workbench, id);
+            openProgram(undefined);
+          }}
+        >
+          <Trash2 size={15} />
+        </IconButton>
+        <IconButton small label="Close the program" onClick={() => openProgram(undefined)}>
+          <X size={16} />
+        </IconButton>
+      </div>
+      <div ref={place} className="min-h-0 overflow-hidden" />
+      <State problems={problems} lost={lost} program={program} isReady={isReady} />
+    </section>
+  );
+}
+
+/** What became of the text: it works, or what is wrong with it first. */
+function State({
+  problems,
+  lost,
+  program,
+  isReady,
+}: {
+  problems: readonly ProgramProblem[];
+  lost: readonly LostBinding[];
+  program: Program;
+  isReady: boolean;
+}) {
+  const lines = program.code.split("\n").length;
+  const [first] = problems;
+  return (
+    <p role="status" className="truncate border-t border-rule px-3 py-1 text-sm">
+      {!isReady ? (
+        <span className="text-mist">Opening …</span>
+      ) : first ? (
+        <span className="text-alarm">
+          Line {Math.min(first.line, (program.draft ?? program.code).split("\n").length)}: {first.message}
+          <span className="text-mist"> The last version that worked is shown.</span>
+        </span>
+      ) : lost.length > 0 ? (
+        <span className="text-alarm">
+          {lost.map(({ object, value }) => `“${value}” of ${object}`).join(", ")} moved with a strand, and is
+          not in the code any more.
+        </span>
+      ) : (
+        <span className="text-mist">Works. {lines} lines, saved as you type.</span>
+      )}
+    </p>
+  );
+}

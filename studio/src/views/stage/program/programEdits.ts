@@ -1,0 +1,162 @@
+import type { Program, Scene, StageObject } from "@bumbrel/core/document/scene";
+import { changeProgram, exposedBy, giveProgram, type LostBinding } from "@bumbrel/core/kinds/programs";
+import { exposedKey } from "@bumbrel/core/program/exposed";
+import { nanoid } from "nanoid";
+import { create } from "zustand";
+import type { Workbench } from "../../project/workbench";
+
+/** The program that is being written, if one is. For this visit. */
+export const useOpenProgram = create<{ programId: string | undefined }>(() => ({ programId: undefined }));
+export const openProgram = (programId: string | undefined) => useOpenProgram.setState({ programId });
+
+/** What a new surface program begins with: short, and seen to move. */
+const FIRST_SURFACE = `// What can be set from outside: name, limits, default, unit and help.
+uniform float height; // 0 to 0.5, default 0.1: How far the surface rises.
+uniform vec3 tint; // colour, default #ff8a5a: Colour of what has risen.
+uniform Strand beat; // What makes it rise.
+
+void move(inout Point p) {
+  float hills = noiseAt(p.place * 5.0 + time * 0.3);
+  p.place += p.normal * height * hills * (0.3 + valueOf(beat));
+}
+
+void paint(inout Surface s) {
+  float hills = noiseAt(s.place * 5.0 + time * 0.3);
+  s.colour = mix(s.colour, tint, hills);
+  s.emission = tint * hills * valueOf(beat);
+}
+`;
+
+function freeName(programs: readonly Program[], label: string): string {
+  const taken = new Set(programs.map(({ name }) => name));
+  let name = label;
+  for (let number = 2; taken.has(name); number++) name = `${label} ${number}`;
+  return name;
+}
+
+const draftOf = (scene: Scene, { id }: StageObject) => scene.objects.find((one) => one.id === id);
+
+/** Lets objects use a program, or none. */
+export function chooseProgram(
+  workbench: Workbench,
+  objects: readonly StageObject[],
+  programId: string | null,
+): void {
+  workbench.edit(programId === null ? "use no program" : "choose a program", (draft) => {
+    const scene = draft as Scene;
+    const program = scene.programs.find(({ id }) => id === programId);
+    for (const object of objects) {
+      const target = draftOf(scene, object);
+      if (target) giveProgram(target, program);
+    }
+  });
+}
+
+/** Makes a program that objects use, and gives its id; strands are chosen for it where that is plain. */
+export function writeProgram(
+  workbench: Workbench,
+  objects: readonly StageObject[],
+  from?: Program,
+  name = from ? `${from.name} copy` : "Surface",
+): string {
+  const id = nanoid(10);
+  const program: Program = {
+    id,
+    name: freeName(workbench.scene.programs, name),
+    kind: "surface",
+    code: from?.code ?? FIRST_SURFACE,
+    draft: null,
+  };
+  workbench.edit(`write ${program.name}`, (draft) => {
+    const scene = draft as Scene;
+    scene.programs.push(program);
+    for (const object of objects) {
+      const target = draftOf(scene, object);
+      if (!target) continue;
+      giveProgram(target, program);
+      if (!from) linkFirst(scene, target, program);
+    }
+  });
+  return id;
+}
+
+/** Gives a new program the first strand, fan or sound there is, so that it moves at once. */
+function linkFirst(scene: Scene, object: StageObject, program: Program): void {
+  for (const { name, type } of exposedBy(program)) {
+    const isFan = (one: Scene["strands"][number]) => one.measure.kind === "fan";
+    const found =
+      type === "strand"
+        ? scene.strands.find((one) => !isFan(one))
+        : type === "fan"
+          ? scene.strands.find(isFan)
+          : type === "sound"
+            ? scene.sounds[0]
+            : undefined;
+    if (found) object.links = { ...object.links, [exposedKey(name)]: found.id };
+  }
+}
+
+/** Takes a version that works; gives the bindings that move nothing any more. */
+export function saveCode(workbench: Workbench, programId: string, code: string): LostBinding[] {
+  let lost: LostBinding[] = [];
+  workbench.edit(
+    `write ${nameOf(workbench, programId)}`,
+    (scene) => {
+      lost = changeProgram(scene as Scene, programId, code).map((one) => ({ ...one }));
+    },
+    `code ${programId}`,
+  );
+  return lost;
+}
+
+/** Keeps what is being written while it does not work; what is shown stays the last version that did. */
+export function saveDraft(workbench: Workbench, programId: string, code: string): void {
+  workbench.edit(
+    `write ${nameOf(workbench, programId)}`,
+    (scene) => {
+      const program = scene.programs.find(({ id }) => id === programId);
+      if (program) program.draft = code === program.code ? null : code;
+    },
+    `code ${programId}`,
+  );
+}
+
+export function renameProgram(workbench: Workbench, programId: string, name: string): void {
+  workbench.edit(`rename a program to ${name}`, (scene) => {
+    const program = scene.programs.find(({ id }) => id === programId);
+    if (program) program.name = name;
+  });
+}
+
+/** Removes a program; what used it has none. */
+export function removeProgram(workbench: Workbench, programId: string): void {
+  workbench.edit(`remove ${nameOf(workbench, programId)}`, (draft) => {
+    const scene = draft as Scene;
+    for (const object of scene.objects) {
+      if (object.settings.programId === programId) giveProgram(object, undefined);
+    }
+    scene.programs = scene.programs.filter(({ id }) => id !== programId);
+  });
+}
+
+/** Chooses what a value of a program stands for; `null` for nothing. */
+export function setLink(
+  workbench: Workbench,
+  objects: readonly StageObject[],
+  key: string,
+  id: string | null,
+): void {
+  workbench.edit("choose for a program", (draft) => {
+    for (const object of objects) {
+      const target = draftOf(draft as Scene, object);
+      if (!target) continue;
+      const { [key]: _before, ...rest } = target.links ?? {};
+      const links = id === null ? rest : { ...rest, [key]: id };
+      if (Object.keys(links).length > 0) target.links = links;
+      else delete target.links;
+    }
+  });
+}
+
+const nameOf = ({ scene }: Workbench, programId: string) =>
+  scene.programs.find(({ id }) => id === programId)?.name ?? "a program";
