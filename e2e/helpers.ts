@@ -1,5 +1,6 @@
 import { readFileSync } from "node:fs";
 import { join } from "node:path";
+import type { Scene } from "@bumbrel/core/document/scene";
 import { axisToHz, hzToAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { PlayerHandle } from "@bumbrel/player/playerHandle";
 import { SPINE_AXES } from "@bumbrel/studio/views/strands/axis";
@@ -52,6 +53,26 @@ export async function openDemo(page: Page, address: string): Promise<void> {
 export async function addSound(page: Page, kind: string): Promise<void> {
   await page.getByRole("button", { name: "Add something else" }).click();
   await page.getByRole("menuitem", { name: kind }).click();
+}
+
+/** Opens a project with the demo's sounds and strands, a kick among them, and an empty stage. */
+export async function openEmptyStage(page: Page, address: string): Promise<void> {
+  const { projects } = await (await page.request.get(`${address}/api/projects`)).json();
+  const demo = projects.find(({ name }: { name: string }) => name === "Regatta Night");
+  const { scene } = (await (await page.request.get(`${address}/api/projects/${demo.id}`)).json()) as {
+    scene: Scene;
+  };
+  const [snare] = scene.strands;
+  const kick = { ...structuredClone(snare), id: "kick", name: "Kick" };
+  Object.assign(kick.measure, { lowHz: 36, highHz: 62 });
+  Object.assign(kick.shaping.window, { floorDb: -24, rangeDb: 12 });
+  const empty = { ...scene, name: "Bare quay", objects: [], bindings: [], strands: [...scene.strands, kick] };
+  const created = await page.request.post(`${address}/api/projects`, { data: { scene: empty } });
+  const { id } = await created.json();
+  await page.goto(`${address}/projects/${id}`);
+  await page.getByRole("link", { name: "Stage" }).click();
+  await page.waitForFunction(() => window.bumbrel?.durationS() === 48);
+  await expect(page.getByRole("button", { name: "Put on stage" })).toBeVisible();
 }
 
 /** Opens a new project in the Sounds view. */

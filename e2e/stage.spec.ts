@@ -1,9 +1,8 @@
 import { closeSync, ftruncateSync, mkdtempSync, openSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import type { Scene } from "@bumbrel/core/document/scene";
 import { expect, type Locator, type Page, test } from "@playwright/test";
-import { complaintsOf, nextFrames, openDemo, waitUntilSaved } from "./helpers";
+import { complaintsOf, nextFrames, openDemo, openEmptyStage as openEmpty, waitUntilSaved } from "./helpers";
 import { TestServer } from "./server";
 
 const server = new TestServer();
@@ -14,26 +13,7 @@ test.afterAll(async () => {
   rmSync(folder, { recursive: true, force: true });
 });
 
-/** Opens a project with the demo's sounds and strands, a kick among them, and an empty stage. */
-async function openEmptyStage(page: Page): Promise<void> {
-  const { projects } = await (await page.request.get(`${server.address}/api/projects`)).json();
-  const demo = projects.find(({ name }: { name: string }) => name === "Regatta Night");
-  const { scene } = (await (await page.request.get(`${server.address}/api/projects/${demo.id}`)).json()) as {
-    scene: Scene;
-  };
-  const [snare] = scene.strands;
-  const kick = { ...structuredClone(snare), id: "kick", name: "Kick" };
-  Object.assign(kick.measure, { lowHz: 36, highHz: 62 });
-  Object.assign(kick.shaping.window, { floorDb: -24, rangeDb: 12 });
-  const empty = { ...scene, name: "Bare quay", objects: [], bindings: [], strands: [...scene.strands, kick] };
-  const created = await page.request.post(`${server.address}/api/projects`, { data: { scene: empty } });
-  const { id } = await created.json();
-  await page.goto(`${server.address}/projects/${id}`);
-  await page.getByRole("link", { name: "Stage" }).click();
-  await page.waitForFunction(() => window.bumbrel?.durationS() === 48);
-  await expect(page.getByRole("button", { name: "Put on stage" })).toBeVisible();
-}
-
+const openEmptyStage = (page: Page) => openEmpty(page, server.address);
 const row = (page: Page, name: string) => page.getByRole("region", { name, exact: true });
 const objectIds = (page: Page) => page.evaluate(() => Object.keys(window.bumbrel!.values()));
 const drawn = (page: Page, id: string) => page.evaluate((one) => window.bumbrel!.drawn(one), id);

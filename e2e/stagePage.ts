@@ -23,6 +23,17 @@ declare global {
      * @returns RGBA, 0 to 255, rows from top to bottom, as base64: lists of numbers take longer to leave a page than to draw
      */
     drawOnShared(scene: Scene, frame: number, value: number, width: number, height: number): Promise<string>;
+    /**
+     * Shows frames one after the other, while strand "s" is a fan of two bands, and reads the last one.
+     *
+     * @returns RGBA, 0 to 255, rows from top to bottom
+     */
+    drawTracked(
+      scene: Scene,
+      frames: readonly number[],
+      framesPerSecond: number,
+      side: number,
+    ): Promise<number[]>;
     /** Triangles of the last frame. */
     trianglesOf(scene: Scene): Promise<number>;
   }
@@ -45,6 +56,16 @@ async function onStage<T>(scene: Scene, look: (player: ScenePlayer, stage: Stage
 
 window.drawFrames = (scene, frames, framesPerSecond, side) =>
   onStage(scene, (player, stage) => {
+    stage.resize(side, side, 1);
+    const handle = playerHandle(player, stage);
+    for (const frame of frames.slice(0, -1)) player.showFrame(frame, framesPerSecond);
+    return [...handle.captureFrame(frames.at(-1)!, framesPerSecond, side, side)];
+  });
+/** Rises by 0.1 a second for ten seconds; its second band is half of that. */
+const rising = Float32Array.from({ length: 2000 }, (_, i) => Math.min(1, (i >> 1) / 1000) / (1 + (i & 1)));
+window.drawTracked = (scene, frames, framesPerSecond, side) =>
+  onStage(scene, (player, stage) => {
+    player.setTracks(new Map([["s", { width: 2, values: rising, cues: [] }]]));
     stage.resize(side, side, 1);
     const handle = playerHandle(player, stage);
     for (const frame of frames.slice(0, -1)) player.showFrame(frame, framesPerSecond);

@@ -2,17 +2,19 @@ import type { Asset, Scene, StageObject, Strand } from "../document/scene";
 import { inMakingOrder } from "../document/strands";
 import { LENS_NEUTRAL } from "../kinds/always";
 import { withSingletons } from "../kinds/create";
+import { linkedIn } from "../kinds/programs";
 import { propertyOf, settingOf } from "../kinds/table";
 import type { NumberProperty, VectorProperty } from "../setting/property";
 import type { Sound } from "../sound/kinds";
 import { resolveListening } from "./listening";
 
 /**
- * The strands that some binding follows, and those they are made of: the only ones a delivered scene has to compute.
+ * The strands that some binding or program follows, and those they are made of: the only ones a delivered scene has to compute.
  * Each comes after what it is made of; a muted one drives nothing.
  */
 export function drivingStrands(scene: Scene): Strand[] {
-  const bound = new Set(scene.bindings.map(({ strandId }) => strandId));
+  const { strand, fan } = linkedIn(scene);
+  const bound = new Set([...scene.bindings.map(({ strandId }) => strandId), ...strand, ...fan]);
   return inMakingOrder(
     scene,
     scene.strands.filter(({ id, muted }) => bound.has(id) && !muted),
@@ -22,6 +24,7 @@ export function drivingStrands(scene: Scene): Strand[] {
 /** The images and models that some object shows. */
 export function neededAssets(scene: Scene): Asset[] {
   const shown = new Set(scene.objects.flatMap(({ settings }) => Object.values(settings)));
+  for (const id of linkedIn(scene).picture) shown.add(id);
   return scene.assets.filter(({ id }) => shown.has(id));
 }
 
@@ -30,7 +33,7 @@ export function neededAssets(scene: Scene): Asset[] {
  * waveform something on the stage follows.
  */
 export function neededSounds(scene: Scene): Sound[] {
-  const listenedTo = new Set<string>();
+  const listenedTo = new Set<string>(linkedIn(scene).sound);
   for (const { listensTo } of drivingStrands(scene)) {
     if (listensTo.kind === "sound") listenedTo.add(listensTo.id);
     for (const { soundId } of resolveListening(scene, listensTo)?.sounds ?? []) listenedTo.add(soundId);

@@ -173,6 +173,15 @@ export function checkReferences(scene: Scene): Finding[] {
         `Choose another ${setting.to} for it`,
       );
     }
+    for (const [key, id] of Object.entries(object.links ?? {})) {
+      if (strands.has(id) || sounds.has(id) || scene.assets.some((asset) => asset.id === id)) continue;
+      report(
+        "program-lost-link",
+        `the program of "${object.name}" is given something that is gone (${id})`,
+        `${where}/links/${key}`,
+        "Choose something else for it",
+      );
+    }
   });
 
   scene.bindings.forEach((binding, i) => {

@@ -3,8 +3,7 @@ import type { Scene } from "../document/scene";
 import { fanBands } from "../dsp/fanBands";
 import { StretchReader } from "../dsp/samples";
 import { PowerSpectrum } from "../dsp/spectrum";
-import { exposedBy } from "../kinds/programs";
-import { exposedKey } from "../program/exposed";
+import { linkedIn } from "../kinds/programs";
 import {
   MEMORY_COLUMNS,
   MEMORY_ROWS,
@@ -85,13 +84,14 @@ export class ProgramNumbers {
     const wanted = linkedIn(scene);
     const columns = new Map<string, Columns>();
     let first = 0;
-    for (const id of wanted.strands) {
+    for (const id of [...wanted.strand, ...wanted.fan]) {
+      if (columns.has(id)) continue;
       const count = Math.min(widthOf(id), MEMORY_COLUMNS - first);
       if (count < 1) continue;
       columns.set(id, { first, count });
       first += count;
     }
-    const sounds = [...wanted.sounds].slice(0, MOST_SOUNDS);
+    const sounds = [...wanted.sound].slice(0, MOST_SOUNDS);
     const isSame =
       sounds.join() === this.sounds.join() &&
       columns.size === this.columns.size &&
@@ -204,23 +204,6 @@ function bandLevels(powers: Float32Array, out: Float32Array): void {
       power = Math.max(power, powers[bin]);
     out[band] = Math.sqrt(PEAK_SCALE * power);
   }
-}
-
-/** Strands and sounds that programs are given by what uses them, in a steady order. */
-function linkedIn(scene: Scene): { strands: Set<string>; sounds: Set<string> } {
-  const strands = new Set<string>();
-  const sounds = new Set<string>();
-  const programs = new Map(scene.programs.map((program) => [program.id, exposedBy(program)]));
-  for (const { settings, links } of scene.objects) {
-    if (!links || typeof settings.programId !== "string") continue;
-    for (const { name, type } of programs.get(settings.programId) ?? []) {
-      const id = links[exposedKey(name)];
-      if (id === undefined) continue;
-      if (type === "strand" || type === "fan") strands.add(id);
-      if (type === "sound") sounds.add(id);
-    }
-  }
-  return { strands, sounds };
 }
 
 /** Rows of the ring that frames lie in. */

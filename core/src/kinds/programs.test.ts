@@ -1,10 +1,11 @@
 import { describe, expect, it } from "@jest/globals";
+import { drivingStrands, neededParts } from "../analyse/needed";
 import { parseScene } from "../check/readScene";
 import { checkReferences } from "../check/references";
 import { newStrand } from "../document/newStrand";
 import type { Scene } from "../document/scene";
 import { newBinding, newObject, newScene } from "./create";
-import { changeProgram, giveProgram, lostBindings } from "./programs";
+import { changeProgram, giveProgram, lostBindings, unlink } from "./programs";
 import { propertyOf } from "./table";
 
 const CODE = `uniform float height; // 0 to 2, default 0.5, m: How far it rises.
@@ -72,5 +73,18 @@ describe("objects that use a program", () => {
     a.rest["program:height"] = 1.5;
     changeProgram(scene, "p", CODE.replace("0 to 2", "0 to 1"));
     expect(a.rest["program:height"]).toBeUndefined();
+  });
+
+  it("have their strands computed though nothing else follows them, and what is gone taken away", () => {
+    const scene = withProgram();
+    const a = objectOf(scene, "a");
+    a.links = { "program:beat": "s" };
+    expect(drivingStrands(scene).map(({ id }) => id)).toEqual(["s"]);
+    expect(neededParts(scene)).toContain("programs");
+    scene.strands = [];
+    expect(checkReferences(scene).map(({ code }) => code)).toContain("program-lost-link");
+    unlink(scene, "s");
+    expect(a.links).toBeUndefined();
+    expect(checkReferences(scene).map(({ code }) => code)).not.toContain("program-lost-link");
   });
 });

@@ -1,5 +1,5 @@
 import type { Program, RestValue, Scene, StageObject } from "../document/scene";
-import { type Exposed, exposedKey, readExposed } from "../program/exposed";
+import { type Exposed, exposedKey, LINKS, type LinkType, readExposed } from "../program/exposed";
 import { PROGRAM_KINDS } from "../program/kinds";
 import type { Property } from "../setting/property";
 import { propertyOf } from "./table";
@@ -43,6 +43,32 @@ function fits(property: Property, value: RestValue): boolean {
       return Array.isArray(value) && value.every((one) => one >= property.min && one <= property.max);
     default:
       return typeof value === "number" && value >= property.min && value <= property.max;
+  }
+}
+
+/** What programs are given by what uses them: ids by what they are, each once. */
+export function linkedIn(scene: Pick<Scene, "programs" | "objects">): Record<LinkType, Set<string>> {
+  const linked = Object.fromEntries(LINKS.map((type) => [type, new Set<string>()])) as Record<
+    LinkType,
+    Set<string>
+  >;
+  const programs = new Map(scene.programs.map((program) => [program.id, exposedBy(program)]));
+  for (const { settings, links } of scene.objects) {
+    if (!links || typeof settings.programId !== "string") continue;
+    for (const { name, type, property } of programs.get(settings.programId) ?? []) {
+      const id = links[exposedKey(name)];
+      if (!property && id !== undefined) linked[type as LinkType].add(id);
+    }
+  }
+  return linked;
+}
+
+/** Takes something that is removed out of what programs are given. */
+export function unlink(scene: Pick<Scene, "objects">, removedId: string): void {
+  for (const object of scene.objects) {
+    if (!object.links) continue;
+    for (const [key, id] of Object.entries(object.links)) if (id === removedId) delete object.links[key];
+    if (Object.keys(object.links).length === 0) delete object.links;
   }
 }
 

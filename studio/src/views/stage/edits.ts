@@ -1,8 +1,17 @@
-import type { Asset, Binding, ObjectKind, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
+import type {
+  Asset,
+  Binding,
+  ObjectKind,
+  Program,
+  RestValue,
+  Scene,
+  StageObject,
+} from "@bumbrel/core/document/scene";
 import { newBinding, newObject } from "@bumbrel/core/kinds/create";
 import { modelPartProperties } from "@bumbrel/core/kinds/modelParts";
 import { paintNew } from "@bumbrel/core/kinds/palette";
 import { placeNew } from "@bumbrel/core/kinds/placeNew";
+import { giveProgram, linkedIn } from "@bumbrel/core/kinds/programs";
 import { can, OBJECT_KINDS, propertiesInUse, propertiesOf } from "@bumbrel/core/kinds/table";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { current, isDraft } from "immer";
@@ -298,6 +307,7 @@ export interface Clipping {
   bindings: Binding[];
   strands: Scene["strands"];
   assets: Asset[];
+  programs: Program[];
 }
 
 export function clip(scene: Scene, ids: readonly string[]): Clipping {
@@ -309,12 +319,16 @@ export function clip(scene: Scene, ids: readonly string[]): Clipping {
   const bindings = scene.bindings.filter(({ objectId }) => wanted.has(objectId));
   const used = new Set(bindings.map(({ strandId }) => strandId));
   const shown = new Set(objects.flatMap(({ settings }) => Object.values(settings)));
+  const linked = linkedIn({ programs: scene.programs, objects });
+  for (const id of [...linked.strand, ...linked.fan]) used.add(id);
+  for (const id of linked.picture) shown.add(id);
   return {
     bumbrel: "objects",
     objects,
     bindings,
     strands: scene.strands.filter(({ id }) => used.has(id)),
     assets: scene.assets.filter(({ id }) => shown.has(id)),
+    programs: scene.programs.filter(({ id }) => shown.has(id)),
   };
 }
 
@@ -325,7 +339,7 @@ export function clip(scene: Scene, ids: readonly string[]): Clipping {
  * @returns ids of the objects that were not in a group among them
  */
 export function paste(workbench: Workbench, clipping: Clipping, offset = 0.5): string[] {
-  const { objects, bindings, strands, assets } = clipping;
+  const { objects, bindings, strands, assets, programs } = clipping;
   const ids = new Map(objects.map(({ id }) => [id, nanoid(10)]));
   const tops: string[] = [];
   workbench.edit(`paste ${objects.length === 1 ? objects[0].name : `${objects.length} objects`}`, (scene) => {
@@ -345,6 +359,9 @@ export function paste(workbench: Workbench, clipping: Clipping, offset = 0.5): s
     }
     for (const asset of assets) {
       if (!draft.assets.some(({ id }) => id === asset.id)) draft.assets.push(structuredClone(asset));
+    }
+    for (const program of programs ?? []) {
+      if (!draft.programs.some(({ id }) => id === program.id)) draft.programs.push(structuredClone(program));
     }
     for (const object of objects) {
       const copy = structuredClone(object) as StageObject;
@@ -449,7 +466,11 @@ export function shareSurface(workbench: Workbench, object: StageObject): string 
     const draft = scene as Scene;
     const target = ensured(draft, object);
     const material = newObject(id, "material", freeName(draft, `${object.name} surface`.slice(0, 110)));
-    const owned = propertiesOf({ kind: "material" });
+    // The program goes with the surface, and its values with the program.
+    const program = draft.programs.find((one) => one.id === target.settings.programId);
+    giveProgram(material, program && current(program));
+    const owned = propertiesOf(material);
+    if (target.links) material.links = { ...target.links };
     for (const [key, value] of Object.entries(target.rest)) if (key in owned) material.rest[key] = value;
     for (const [key, value] of Object.entries(target.settings)) {
       // Lists of a document that is being edited cannot be copied as they are.
@@ -457,6 +478,8 @@ export function shareSurface(workbench: Workbench, object: StageObject): string 
       if (key in OBJECT_KINDS.material.settings) material.settings[key] = plain;
     }
     draft.objects.push(structuredClone(material));
+    giveProgram(target, undefined);
+    delete target.links;
     target.settings.materialId = id;
     for (const binding of draft.bindings) {
       if (binding.objectId === object.id && binding.property in owned) binding.objectId = id;
@@ -476,6 +499,11 @@ export function ownSurface(workbench: Workbench, object: StageObject): void {
     if (!material) return;
     Object.assign(target.rest, structuredClone(material.rest));
     Object.assign(target.settings, structuredClone(material.settings));
+    giveProgram(
+      target,
+      workbench.scene.programs.find((one) => one.id === material.settings.programId),
+    );
+    if (material.links) target.links = { ...material.links };
     for (const binding of bindings.filter(({ objectId }) => objectId === material.id)) {
       draft.bindings.push({ ...structuredClone(binding), id: nanoid(10), objectId: object.id });
     }

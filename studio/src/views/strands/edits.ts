@@ -1,7 +1,7 @@
 import { takeKeep, withKeep } from "@bumbrel/core/document/keeps";
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { ListensTo, Scene, Strand } from "@bumbrel/core/document/scene";
-import { changeProgram } from "@bumbrel/core/kinds/programs";
+import { changeProgram, unlink } from "@bumbrel/core/kinds/programs";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { fitWindow } from "@bumbrel/core/strand/fit";
 import {
@@ -89,6 +89,7 @@ export function removeStrand(workbench: Workbench, strand: Strand): void {
     for (const { listensTo } of scene.strands) {
       if (listensTo.kind === "strands") listensTo.ids = listensTo.ids.filter((id) => id !== strand.id);
     }
+    unlink(scene as Scene, strand.id);
   });
 }
 
