@@ -20,7 +20,12 @@ void paint(inout Surface s) { s.emission = vec3(0.2, 0.9, 0.4) * (0.2 + height);
 async function writeCode(page: Page, code: string): Promise<void> {
   await page.getByRole("textbox", { name: "Code" }).click();
   await page.keyboard.press("Control+a");
-  await page.keyboard.insertText(code);
+  await page.evaluate((text) => {
+    const clipboardData = new DataTransfer();
+    clipboardData.setData("text/plain", text);
+    const paste = new ClipboardEvent("paste", { clipboardData, bubbles: true, cancelable: true });
+    document.activeElement!.dispatchEvent(paste);
+  }, code);
 }
 const state = (page: Page) => page.getByRole("region", { name: "Program" }).getByRole("status");
 const capture = (page: Page, timeS: number) =>

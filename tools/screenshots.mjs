@@ -23,6 +23,7 @@ async function shoot(name, seconds) {
 const FINE_MS = 45_000;
 /** Shoots a view as somebody with a graphics card sees it; the stage must be open. */
 async function shootFine(name, seconds, view) {
+  if (only && only !== name) return;
   const quality = page.getByRole("combobox", { name: "Quality" });
   page.setDefaultTimeout(400_000);
   await page.evaluate((timeS) => window.bumbrel.seek(timeS), seconds);
@@ -84,7 +85,11 @@ for (const property of ["Scale", "Emission"]) {
   await page.getByRole("menuitem", { name: "Kick" }).click();
 }
 await shootFine("stage", 26.48);
-for (let step = 0; step < 2; step++) await page.getByRole("button", { name: /^Undo/ }).click();
+await page.getByRole("button", { name: "Leading lantern" }).click();
+for (const property of ["Scale", "Emission"]) {
+  const row = page.getByRole("region", { name: property, exact: true });
+  await row.getByRole("button", { name: "Remove this binding" }).last().click();
+}
 await page.getByRole("button", { name: "Mooring posts" }).click();
 await shoot("stage-formation", 26.48);
 await page.getByRole("button", { name: "Ripples" }).click();
@@ -96,6 +101,18 @@ await page.getByRole("region", { name: "Wake limit" }).scrollIntoViewIfNeeded();
 await shoot("stage-wake", 27.4);
 await page.getByRole("button", { name: "Sparks" }).click();
 await shoot("stage-particles", 26.48);
+await page.getByRole("button", { name: "Leading lantern" }).click();
+await sheet.getByRole("button", { name: "Surface", exact: true }).click();
+await sheet.getByRole("button", { name: "Write a program" }).click();
+await page.getByText(/^Works/).waitFor();
+await shoot("stage-program", 26.48);
+await page.getByRole("textbox", { name: "Code" }).click();
+await page.keyboard.press("Control+End");
+await page.keyboard.type("\nvoid more(inout Surface s) { s.colour = tinted; }");
+await page.getByText(/^Line \d/).waitFor();
+await shoot("program-error", 26.48);
+await page.getByRole("button", { name: "Remove Surface" }).click();
+await sheet.getByRole("button", { name: "Surface", exact: true }).click();
 for (const section of ["Surface", "Place"]) {
   const button = sheet.getByRole("button", { name: section, exact: true });
   if ((await button.count()) > 0) await button.click();
