@@ -1,7 +1,9 @@
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { newObject, newScene } from "@bumbrel/core/kinds/create";
-import { giveProgram } from "@bumbrel/core/kinds/programs";
+import { exposedBy, giveProgram } from "@bumbrel/core/kinds/programs";
+import { PROGRAM_EXAMPLES } from "@bumbrel/core/program/examples";
+import { exposedKey } from "@bumbrel/core/program/exposed";
 import { expect, type Page, test } from "@playwright/test";
 import { complaintsOf, openEmptyStage } from "./helpers";
 import { TestServer } from "./server";
@@ -42,6 +44,7 @@ test("a surface is written, bound to the kick, and stays as it worked last while
   await page.getByRole("menuitem", { name: "Sphere", exact: true }).click();
   const sheet = page.getByRole("complementary", { name: "Sheet" });
   await sheet.getByRole("button", { name: "Write a program" }).click();
+  await page.getByRole("menuitem", { name: "Rising hills" }).click();
   await expect(state(page)).toContainText("Works");
   await writeCode(page, CODE);
   const height = sheet.getByRole("region", { name: "Height", exact: true });
@@ -147,5 +150,71 @@ test("programs read strands and fans as they are and were, however a time is rea
   ];
   expect(played).toBe(sought);
   expect(await at("valueBefore(beat, 1.0)", [500, 240])).toBe(sought);
+  await close();
+});
+
+test("every worked program compiles, is drawn, and is seen to follow what it reads", async ({ browser }) => {
+  const { page, close } = await openStagePage(browser);
+  for (const [name, { code }] of Object.entries(PROGRAM_EXAMPLES)) {
+    expect(await page.evaluate((text) => window.checkProgram(text), code), name).toEqual([]);
+    const scene = readingScene("0.0");
+    scene.programs[0].code = code;
+    const square = scene.objects.at(-1)!;
+    square.settings.unlit = false;
+    square.rest = { size: [2, 2, 1], colour: "#808080" };
+    giveProgram(square, scene.programs[0]);
+    square.links = Object.fromEntries(
+      exposedBy(scene.programs[0]).flatMap(({ name, type }) =>
+        type === "strand" || type === "fan" ? [[exposedKey(name), "s"]] : [],
+      ),
+    );
+    const [early, late] = await page.evaluate(
+      async ([scene]) => [
+        await window.drawTracked(scene, [30], 60, 48),
+        await window.drawTracked(scene, [540], 60, 48),
+      ],
+      [scene] as const,
+    );
+    // Those of a sound have none here: they are drawn at rest.
+    if (Object.keys(square.links).length > 0) expect(difference(early, late), name).toBeGreaterThan(0.5);
+    expect(
+      early.some((byte) => byte > 20 && byte < 250),
+      name,
+    ).toBe(true);
+  }
+  await close();
+});
+
+test("mistakes are told at their line in plain words", async ({ browser }) => {
+  const { page, close } = await openStagePage(browser);
+  const problems = (code: string) => page.evaluate((text) => window.checkProgram(text), code);
+  const paint = (line: string) => `void paint(inout Surface s) {\n  ${line}\n}`;
+  for (const [line, words] of [
+    ["s.colour = hight;", "Nothing here is named “hight”."],
+    ["s.color = vec3(1.0);", "There is no member “color” here."],
+    ["s.roughness = vec3(1.0);", "different sizes"],
+    ["s.opacity = valueOf(1.0);", "“valueOf” cannot be called with these values."],
+    ["s.opacity = 1.0", "was not expected here"],
+  ]) {
+    const found = await problems(paint(line));
+    expect(found.map(({ message }) => message).join(" "), line).toContain(words);
+    expect([2, 3]).toContain(found[0].line);
+  }
+  expect((await problems("float help() { return 1.0; }"))[0].message).toContain("needs a function");
+  // Whatever is typed, the checker answers, and still knows a good program afterwards.
+  for (const odd of [
+    "",
+    "}",
+    "void paint(inout Surface s) { for (",
+    "#define for while",
+    "/*",
+    "\u0000",
+    "void paint(inout Surface s) { paint(s); }",
+    "#line 5\n!",
+    "uniform float \u00e9;",
+  ]) {
+    expect((await problems(odd)).length, odd).toBeGreaterThan(0);
+  }
+  expect(await problems(paint("s.opacity = 1.0;"))).toEqual([]);
   await close();
 });

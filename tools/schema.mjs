@@ -1,4 +1,4 @@
-/** Writes docs/scene.schema.json and docs/reference.md from the tables the code uses. */
+/** Writes docs/scene.schema.json, docs/reference.md and docs/programs.md from the tables the code uses. */
 import { mkdir, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { build } from "esbuild";
@@ -24,3 +24,5 @@ const { SceneSchema } = await load("kinds/sceneSchema");
 await writeFile(join(ROOT, "docs/scene.schema.json"), `${JSON.stringify(SceneSchema, null, 2)}\n`);
 const { reference } = await load("check/reference");
 await writeFile(join(ROOT, "docs/reference.md"), reference());
+const { programsReference } = await load("check/programsReference");
+await writeFile(join(ROOT, "docs/programs.md"), programsReference());

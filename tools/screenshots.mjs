@@ -79,13 +79,12 @@ await shoot("strands-catch", 26.48);
 await page.getByRole("button", { name: "Stop", exact: true }).click();
 
 await page.getByRole("link", { name: "Stage" }).click();
-await page.getByRole("button", { name: "Leading lantern" }).click();
+await page.getByRole("button", { name: "Leading lantern", exact: true }).click();
 for (const property of ["Scale", "Emission"]) {
   await page.getByRole("button", { name: `Bind ${property}`, exact: true }).click();
   await page.getByRole("menuitem", { name: "Kick" }).click();
 }
 await shootFine("stage", 26.48);
-await page.getByRole("button", { name: "Leading lantern" }).click();
 for (const property of ["Scale", "Emission"]) {
   const row = page.getByRole("region", { name: property, exact: true });
   await row.getByRole("button", { name: "Remove this binding" }).last().click();
@@ -101,9 +100,10 @@ await page.getByRole("region", { name: "Wake limit" }).scrollIntoViewIfNeeded();
 await shoot("stage-wake", 27.4);
 await page.getByRole("button", { name: "Sparks" }).click();
 await shoot("stage-particles", 26.48);
-await page.getByRole("button", { name: "Leading lantern" }).click();
+await page.getByRole("button", { name: "Leading lantern", exact: true }).click();
 await sheet.getByRole("button", { name: "Surface", exact: true }).click();
 await sheet.getByRole("button", { name: "Write a program" }).click();
+await page.getByRole("menuitem", { name: "Rising hills" }).click();
 await page.getByText(/^Works/).waitFor();
 await shoot("stage-program", 26.48);
 await page.getByRole("textbox", { name: "Code" }).click();
@@ -111,7 +111,7 @@ await page.keyboard.press("Control+End");
 await page.keyboard.type("\nvoid more(inout Surface s) { s.colour = tinted; }");
 await page.getByText(/^Line \d/).waitFor();
 await shoot("program-error", 26.48);
-await page.getByRole("button", { name: "Remove Surface" }).click();
+await page.getByRole("button", { name: "Remove Rising hills" }).click();
 await sheet.getByRole("button", { name: "Surface", exact: true }).click();
 for (const section of ["Surface", "Place"]) {
   const button = sheet.getByRole("button", { name: section, exact: true });

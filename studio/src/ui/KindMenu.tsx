@@ -28,7 +28,12 @@ export function KindMenu({
         </Button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content side={side} align="end" sideOffset={6} className="z-30 w-80 floating p-1">
+        <DropdownMenu.Content
+          side={side}
+          align="end"
+          sideOffset={6}
+          className="z-30 max-h-(--radix-dropdown-menu-content-available-height) w-80 floating overflow-y-auto p-1"
+        >
           {items.map(({ label, help, icon: Icon, onSelect }) => (
             <DropdownMenu.Item
               key={label}

@@ -21,12 +21,12 @@ export function checkSurface(gl: WebGL2RenderingContext, code: string): ProgramP
   if (problems.length > 0) return problems;
   const { vertex, fragment } = shadersForCheck(code);
   const found = [...compile(gl, gl.VERTEX_SHADER, vertex), ...compile(gl, gl.FRAGMENT_SHADER, fragment)];
-  const seen = new Set<string>();
+  // Further ones of a line mostly follow from its first.
+  const lines = new Set<number>();
   return found
-    .filter(({ line, message }) => {
-      const key = `${line} ${message}`;
-      const isNew = !seen.has(key);
-      seen.add(key);
+    .filter(({ line }) => {
+      const isNew = !lines.has(line);
+      lines.add(line);
       return isNew;
     })
     .slice(0, MOST_PROBLEMS);
@@ -49,7 +49,7 @@ export function problemsIn(log: string): ProgramProblem[] {
     const match = /^ERROR: \d+:(\d+): (?:'(.*?)' : )?(.*)$/.exec(text.replace(/\0/g, "").trim());
     if (!match) return [];
     const line = Number(match[1]);
-    const message = inWords(clean(match[2] ?? ""), clean(match[3]));
+    const message = inWords(clean(match[2] ?? ""), clean(match[3]).trim());
     // What ends too early is noticed after the last line.
     return [line >= OWN_LINES_FROM ? { line: Number.MAX_SAFE_INTEGER, message } : { line, message }];
   });
@@ -61,6 +61,7 @@ export function problemsIn(log: string): ProgramProblem[] {
 const clean = (text: string) => text.replace(/\bbumbrel_/g, "").replace(/\bBumbrel(Point|Surface)\b/g, "$1");
 
 const IN_WORDS: readonly [RegExp, (token: string, match: RegExpExecArray) => string][] = [
+  [/^dimension mismatch/, (token) => `“${token}” does not go between values of different sizes.`],
   [/^undeclared identifier/, (token) => `Nothing here is named “${token}”.`],
   [/^no matching overloaded function/, (token) => `“${token}” cannot be called with these values.`],
   [/^no such field/, (token) => `There is no member “${token}” here.`],
@@ -74,10 +75,7 @@ const IN_WORDS: readonly [RegExp, (token: string, match: RegExpExecArray) => str
     /^wrong operand types.*left operand of type '(.*?)' and a right operand of type '(.*?)'/,
     (token, [, left, right]) => `“${token}” does not go between a ${kindOf(left)} and a ${kindOf(right)}.`,
   ],
-  [
-    /^dimension mismatch|^vector swizzle|^illegal vector field/,
-    (token) => `“.${token}” picks members that are not there.`,
-  ],
+  [/^vector swizzle|^illegal vector field/, (token) => `“.${token}” picks members that are not there.`],
   [/^(?:l-value required|can't modify)/, (token) => `“${token || "this"}” cannot be changed.`],
   [/^assign$/, () => "This cannot be put there: the types differ."],
   [/^function does not return a value/, (token) => `“${token}” must return a value.`],
@@ -107,6 +105,7 @@ function inWords(token: string, text: string): string {
 /** A type as the driver names it, without what does not matter. */
 const kindOf = (type: string) =>
   type
+    .replace(/ \(symbol id \d+\)/, "")
     .replace(/\b(?:const|in|out|inout|uniform|highp|mediump|lowp|temp|global|varying|smooth)\b/g, "")
     .replace(/\s+/g, " ")
     .replace(/^ | $/g, "")

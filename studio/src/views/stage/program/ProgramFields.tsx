@@ -1,8 +1,10 @@
 import type { StageObject } from "@bumbrel/core/document/scene";
 import { exposedBy } from "@bumbrel/core/kinds/programs";
+import { PROGRAM_EXAMPLES } from "@bumbrel/core/program/examples";
 import { exposedKey } from "@bumbrel/core/program/exposed";
 import { SquarePen } from "lucide-react";
 import { Button } from "../../../ui/Button";
+import { KindMenu } from "../../../ui/KindMenu";
 import { useScene, useWorkbench } from "../../project/context";
 import { SELECT } from "../fields";
 import { chooseProgram, openProgram, setLink, writeProgram } from "./programEdits";
@@ -32,9 +34,15 @@ export function ProgramField({ objects, label }: { objects: readonly StageObject
           <SquarePen size={13} aria-hidden /> Open
         </Button>
       )}
-      <Button className="text-sm" onClick={() => openProgram(writeProgram(workbench, objects))}>
-        Write a program
-      </Button>
+      <KindMenu
+        words="Write a program"
+        items={Object.values(PROGRAM_EXAMPLES).map((example) => ({
+          label: example.label,
+          help: example.help,
+          icon: SquarePen,
+          onSelect: () => openProgram(writeProgram(workbench, objects, example)),
+        }))}
+      />
     </>
   );
 }

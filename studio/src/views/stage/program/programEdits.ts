@@ -1,5 +1,6 @@
 import type { Program, Scene, StageObject } from "@bumbrel/core/document/scene";
 import { changeProgram, exposedBy, giveProgram, type LostBinding } from "@bumbrel/core/kinds/programs";
+import type { ProgramExample } from "@bumbrel/core/program/examples";
 import { exposedKey } from "@bumbrel/core/program/exposed";
 import { nanoid } from "nanoid";
 import { create } from "zustand";
@@ -8,24 +9,6 @@ import type { Workbench } from "../../project/workbench";
 /** The program that is being written, if one is. For this visit. */
 export const useOpenProgram = create<{ programId: string | undefined }>(() => ({ programId: undefined }));
 export const openProgram = (programId: string | undefined) => useOpenProgram.setState({ programId });
-
-/** What a new surface program begins with: short, and seen to move. */
-const FIRST_SURFACE = `// What can be set from outside: name, limits, default, unit and help.
-uniform float height; // 0 to 0.5, default 0.1: How far the surface rises.
-uniform vec3 tint; // colour, default #ff8a5a: Colour of what has risen.
-uniform Strand beat; // What makes it rise.
-
-void move(inout Point p) {
-  float hills = noiseAt(p.place * 5.0 + time * 0.3);
-  p.place += p.normal * height * hills * (0.3 + valueOf(beat));
-}
-
-void paint(inout Surface s) {
-  float hills = noiseAt(s.place * 5.0 + time * 0.3);
-  s.colour = mix(s.colour, tint, hills);
-  s.emission = tint * hills * valueOf(beat);
-}
-`;
 
 function freeName(programs: readonly Program[], label: string): string {
   const taken = new Set(programs.map(({ name }) => name));
@@ -52,19 +35,21 @@ export function chooseProgram(
   });
 }
 
-/** Makes a program that objects use, and gives its id; strands are chosen for it where that is plain. */
+/**
+ * Makes a program that objects use, and gives its id. It begins as an example, which is given the first strand, fan and sound
+ * there is; or as a copy of another, which keeps what that is given.
+ */
 export function writeProgram(
   workbench: Workbench,
   objects: readonly StageObject[],
-  from?: Program,
-  name = from ? `${from.name} copy` : "Surface",
+  from: Program | ProgramExample,
 ): string {
   const id = nanoid(10);
   const program: Program = {
     id,
-    name: freeName(workbench.scene.programs, name),
-    kind: "surface",
-    code: from?.code ?? FIRST_SURFACE,
+    name: freeName(workbench.scene.programs, "id" in from ? `${from.name} copy` : from.label),
+    kind: from.kind,
+    code: from.code,
     draft: null,
   };
   workbench.edit(`write ${program.name}`, (draft) => {
@@ -74,7 +59,7 @@ export function writeProgram(
       const target = draftOf(scene, object);
       if (!target) continue;
       giveProgram(target, program);
-      if (!from) linkFirst(scene, target, program);
+      if (!("id" in from)) linkFirst(scene, target, program);
     }
   });
   return id;
