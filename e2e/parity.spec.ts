@@ -3,6 +3,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import type { Scene } from "@bumbrel/core/document/scene";
+import { giveProgram } from "@bumbrel/core/kinds/programs";
 import { expect, type Page, test } from "@playwright/test";
 import { complaintsOf } from "./helpers";
 import { TestServer } from "./server";
@@ -12,11 +13,23 @@ test.beforeAll(() => server.start());
 test.afterAll(() => server.remove());
 
 const FRAMES_PER_SECOND = 30;
-/** Ten frames from the quiet verse over the silent bar to the end. */
-const FRAMES = Array.from({ length: 10 }, (_, i) => 11 + i * 143);
+/** Six frames from the quiet verse over the silent bar to the end. */
+const FRAMES = Array.from({ length: 6 }, (_, i) => 11 + i * 257);
 const [WIDTH, HEIGHT] = [160, 90];
 
-/** The demo with everything that remembers: feedback that grows and turns, beside its particles, wakes and orbits. */
+/** A program that reads all there is to be read: a strand, a fan as it was, the spectrum and the waveform of a sound. */
+const PROGRAM = `uniform Strand beat;
+uniform Fan bands;
+uniform Sound music;
+void move(inout Point p) { p.place += p.normal * 0.2 * spectrumBefore(music, 200.0 + 2000.0 * p.uv.y, 0.3); }
+void paint(inout Surface s) {
+  s.emission = vec3(valueOf(beat), bandBefore(bands, s.uv.x, 1.5), 0.3 + waveAt(music, 4.0 * s.uv.y));
+}`;
+
+/**
+ * The demo with everything that remembers: feedback that grows and turns, beside its particles, wakes and orbits, and a
+ * moon with a program.
+ */
 async function demoWithMemory(page: Page) {
   const { projects } = await (await page.request.get(`${server.address}/api/projects`)).json();
   const url = `${server.address}/api/projects/${projects[0].id}`;
@@ -26,6 +39,16 @@ async function demoWithMemory(page: Page) {
   };
   const lens = scene.objects.find(({ kind }) => kind === "lens")!;
   Object.assign(lens.rest, { feedback: 0.5, feedbackGrowth: 1.01, feedbackTurn: 0.5 });
+  scene.programs.push({ id: "all", name: "All", kind: "surface", code: PROGRAM, draft: null });
+  const moon = scene.objects.find(({ name }) => name === "Moon")!;
+  giveProgram(moon, scene.programs[0]);
+  moon.settings.unlit = true;
+  const fan = scene.strands.find(({ measure }) => measure.kind === "fan")!;
+  moon.links = {
+    "program:beat": scene.strands[0].id,
+    "program:bands": fan.id,
+    "program:music": scene.sounds[0].id,
+  };
   // Fewer pixels and samples; the effects are those of full quality.
   scene.quality = "phone";
   expect((await page.request.put(`${url}/scene`, { data: { revision, scene } })).status()).toBe(200);
@@ -57,7 +80,7 @@ test("a delivered page draws what the workbench draws: the same copies, and the 
   page,
   browser,
 }) => {
-  // Twice ten frames with their memory, each in reflections as well.
+  // Twice six frames with their memory, each in reflections as well.
   test.setTimeout(240_000);
   const complaints = complaintsOf(page);
   await page.setViewportSize({ width: 640, height: 400 });
