@@ -101,7 +101,7 @@ await shoot("stage-wake", 27.4);
 await page.getByRole("button", { name: "Sparks" }).click();
 await shoot("stage-particles", 26.48);
 await page.getByRole("button", { name: "Leading lantern", exact: true }).click();
-await sheet.getByRole("button", { name: "Surface", exact: true }).click();
+await sheet.getByRole("button", { name: /^Surface/ }).click();
 await sheet.getByRole("button", { name: "Write a program" }).click();
 await page.getByRole("menuitem", { name: "Rising hills" }).click();
 await page.getByText(/^Works/).waitFor();
@@ -112,7 +112,7 @@ await page.keyboard.type("\nvoid more(inout Surface s) { s.colour = tinted; }");
 await page.getByText(/^Line \d/).waitFor();
 await shoot("program-error", 26.48);
 await page.getByRole("button", { name: "Remove Rising hills" }).click();
-await sheet.getByRole("button", { name: "Surface", exact: true }).click();
+await sheet.getByRole("button", { name: /^Surface/ }).click();
 for (const section of ["Surface", "Place"]) {
   const button = sheet.getByRole("button", { name: section, exact: true });
   if ((await button.count()) > 0) await button.click();
