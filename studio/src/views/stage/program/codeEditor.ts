@@ -33,7 +33,7 @@ import { tags } from "@lezer/highlight";
 const LOOK = EditorView.theme(
   {
     "&": { height: "100%", fontSize: "13px", backgroundColor: "transparent", color: "var(--color-paper)" },
-    ".cm-scroller": { fontFamily: "var(--font-figures, monospace)", lineHeight: "1.5" },
+    ".cm-scroller": { fontFamily: "var(--font-mono)", lineHeight: "1.5" },
     ".cm-content": { caretColor: "var(--color-brass)" },
     "&.cm-focused": { outline: "none" },
     ".cm-gutters": { backgroundColor: "transparent", color: "var(--color-mist)", border: "none" },
