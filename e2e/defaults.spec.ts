@@ -80,7 +80,7 @@ function luminance(image: Buffer, pixel: number): number {
 }
 
 /** Of lines, letters and dots most pixels are covered in part; the tenth that is covered most shows their colour. */
-const THIN: readonly ObjectKind[] = ["text", "waveform", "outlines", "ribbon", "particles", "orbits"];
+const THIN: readonly ObjectKind[] = ["text", "waveform", "outlines", "nest", "ribbon", "particles", "orbits"];
 /** An image arrives as it is: its colours are not the palette's. */
 const PAINTED = SHOWN.filter((kind) => kind !== "picture");
 

@@ -47,14 +47,18 @@ export const MIGRATIONS: Readonly<Record<number, Migration>> = {
   3: toFormations,
   4: withWholeFans,
   5: withLight,
-  // Version 6 knew no programs, and nested boxes were smaller in silence.
+  // Version 6 knew no programs; nested boxes were smaller in silence, and stars had six points.
   6: (document) => ({
     ...document,
     programs: [],
     keeps: listOf(document.keeps).map((keep) => ({ ...keep, programs: [] })),
-    objects: listOf(document.objects).map((object) =>
-      object.kind === "nest" ? { ...object, rest: { least: 0.1, ...(object.rest as object) } } : object,
-    ),
+    objects: listOf(document.objects).map((object) => {
+      if (object.kind === "nest") return { ...object, rest: { least: 0.1, ...(object.rest as object) } };
+      if (object.kind === "extrusion") {
+        return { ...object, settings: { sides: 6, ...(object.settings as object) } };
+      }
+      return object;
+    }),
   }),
 };
 

@@ -55,6 +55,8 @@ export function placeNew(objects: readonly StageObject[], object: StageObject): 
     x = APART_M * Math.ceil(i / 2) * (i % 2 === 1 ? 1 : -1);
   }
   object.rest.position = [x, y, z];
+  // Outlines stand, so that they are seen from the front.
+  if (kind === "extrusion") Object.assign(object.rest, { position: [x, 0.5, z], rotation: [90, 0, 0] });
 }
 
 /** Height at which an object stands on the floor: half its own, unless it is placed by its base. */

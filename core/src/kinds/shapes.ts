@@ -145,7 +145,7 @@ export const SHAPES = {
       ),
       sides: within(
         "main",
-        whole("Corners", [3, 64], 6, "Corners of a polygon, points of a star, teeth of a gear.", {
+        whole("Corners", [3, 64], 5, "Corners of a polygon, points of a star, teeth of a gear.", {
           when: { setting: "outline", is: ["polygon", "star", "gear"] },
         }),
       ),
