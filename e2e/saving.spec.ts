@@ -28,7 +28,26 @@ async function renameUnsaved(page: Page, to: string) {
   await page.route(SCENES, (route) => route.abort());
   await rename(page, to);
   await expect(page.getByText("Not saved: trying again")).toBeVisible();
+  await expect.poll(() => draftsIn(page)).toBeGreaterThan(0);
 }
+
+/** Drafts that the browser has written so far; a page that goes sooner is asked about by the browser itself. */
+const draftsIn = (page: Page) =>
+  page.evaluate(async () => {
+    const name = "bumbrel-drafts";
+    // Opening a database that is not there yet would make an empty one.
+    if (!(await indexedDB.databases()).some((one) => one.name === name)) return 0;
+    return new Promise<number>((resolve) => {
+      const opening = indexedDB.open(name);
+      opening.onsuccess = () => {
+        const count = opening.result.transaction("drafts").objectStore("drafts").count();
+        count.onsuccess = () => {
+          opening.result.close();
+          resolve(count.result);
+        };
+      };
+    });
+  });
 
 const savedName = async (page: Page, id: string) =>
   (await (await page.request.get(`${server.address}/api/projects/${id}`)).json()).scene.name as string;

@@ -91,15 +91,21 @@ export class StageAssets {
     if (this.stagePrograms === undefined) {
       this.stagePrograms = null;
       this.loading++;
-      void import("./programs/stagePrograms").then(({ StagePrograms }) => {
-        this.stagePrograms = new StagePrograms();
-        this.loading--;
-        if (!this.isGone) this.onArrival();
-      });
+      void this.loadPrograms();
     }
     return this.stagePrograms ?? undefined;
   }
-  /** `null` while it is on its way. */
+  private async loadPrograms(): Promise<void> {
+    try {
+      const { StagePrograms } = await import("./programs/stagePrograms");
+      if (!this.isGone) this.stagePrograms = new StagePrograms();
+    } catch {
+      // Surfaces are shown without their programs.
+    }
+    this.loading--;
+    if (!this.isGone) this.onArrival();
+  }
+  /** `null` while it is on its way, and where it cannot be had. */
   private stagePrograms: StagePrograms | null | undefined;
 
   /** What programs read, if there are any. */
@@ -239,5 +245,6 @@ export class StageAssets {
   dispose(): void {
     this.isGone = true;
     for (const texture of this.textures.values()) texture?.dispose();
+    this.stagePrograms?.dispose();
   }
 }

@@ -340,22 +340,23 @@ export function makeBody(source: ObjectSource): RenderedObject {
       if (!root.visible) return;
       const isEdited = edits !== lastEdit;
       lastEdit = edits;
+      const surface = state.plan.surfaceOwner(plan);
+      const at = (key: string, axis = 0) => {
+        const slot = surface.at[key];
+        return slot ? frame.values[slot.offset + axis] : 0;
+      };
+      // What a program reads may lie elsewhere now, though nothing of the object moves.
+      program?.follow(surface.object, at);
       if (!isEdited && isStill(source)) return;
       ownCount = placing.writeInstances(plan, frame.timeS, frame.values, instances);
       const wake = state.simulation.get("wake", plan.object.id);
       wakeCount = wake ? wake.appendTo(frame.timeS, frame.values, instances) : 0;
       let least = 1;
       for (let i = 0; i < instances.count; i++) least = Math.min(least, instances.glows[i * 4 + 3]);
-      const surface = state.plan.surfaceOwner(plan);
-      const at = (key: string, axis = 0) => {
-        const slot = surface.at[key];
-        return slot ? frame.values[slot.offset + axis] : 0;
-      };
       const { kind } = plan.object;
       colours.needsUpdate = true;
       glows.needsUpdate = true;
       draw(instances.count);
-      program?.follow(surface.object, at);
       for (const { mesh, look, shownBy } of drawn) {
         const shown = shownBy && plan.at[shownBy.find((key) => plan.at[key]) ?? ""];
         mesh.visible = !shown || frame.values[shown.offset] >= 0.5;

@@ -14,15 +14,20 @@ export interface SurfaceProgram extends SurfaceCode {
   uniforms: Record<string, { value: unknown }>;
 }
 
+const MOST_KNOWN = 200;
+
 /** What a stage needs of programs; scenes without any do not load it. */
 export class StagePrograms {
   readonly textures = new ProgramTextures();
   private readonly keys = new Map<string, string>();
+  private made = 0;
 
   surface(code: string): SurfaceProgram {
     let key = this.keys.get(code);
     if (key === undefined) {
-      key = String(this.keys.size);
+      // Each version that is typed is a program of its own; old ones are forgotten, their numbers never used again.
+      if (this.keys.size >= MOST_KNOWN) this.keys.clear();
+      key = String(this.made++);
       this.keys.set(code, key);
     }
     return {

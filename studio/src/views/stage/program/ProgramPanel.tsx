@@ -41,6 +41,8 @@ function Open({ program }: { program: Program }) {
   const { id } = program;
   const text = program.draft ?? program.code;
   const first = useRef(text);
+  /** What was typed last was not checked yet when the panel was closed. */
+  const isUnchecked = useRef(program.draft !== null);
 
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout> | undefined;
@@ -65,7 +67,7 @@ function Open({ program }: { program: Program }) {
       });
       editor.current = { view, editing };
       setReady(true);
-      void check(first.current, false);
+      void check(first.current, isUnchecked.current);
     });
     return () => {
       isGone = true;
