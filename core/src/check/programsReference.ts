@@ -39,7 +39,7 @@ Each value is declared on a line of its own, whose comment says its limits, defa
 uniform float height; // 0 to 2, default 0.5, m: How far it rises.
 uniform vec3 tint; // colour, default #ffcc66: Its colour.
 uniform int shape; // round | square, default round: Shape of the tiles.
-uniform Strand beat; // What makes it jump.
+uniform Strand beat; // The strand that makes it jump.
 \`\`\`
 
 Numbers, colours and vectors become properties of each object that uses the program: they rest at a value, and strands can be

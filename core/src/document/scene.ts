@@ -97,7 +97,7 @@ export interface StageObject {
   rest: Record<string, RestValue>;
   /** Properties of its own, beside those of its kind: declared by what it shows. */
   own?: Record<string, Property>;
-  /** What it gives its program from the project: ids of strands, sounds and images by the keys of its values. */
+  /** Ids of the strands, sounds and images that its program reads, by the keys of the program's values. */
   links?: Record<string, string>;
 }
 
@@ -142,7 +142,7 @@ export const ProgramSchema = Type.Object(
     kind: oneOf(PROGRAM_KIND_NAMES),
     /** The last version that worked: what is shown and delivered. */
     code: Code,
-    /** What is being written, while it does not work. */
+    /** Newer text that does not work yet; `null` when there is none. */
     draft: orNull(Code),
   },
   closed,

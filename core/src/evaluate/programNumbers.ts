@@ -22,7 +22,7 @@ export interface Columns {
   count: number;
 }
 
-/** What the numbers are read from. */
+/** Time, tracks and waveforms that the numbers are filled from. */
 export interface NumberSource {
   timeS: number;
   trackOf(strandId: string): Track | undefined;
@@ -59,7 +59,7 @@ export class ProgramNumbers {
   private readonly powers = new Float32Array(this.spectrum.binCount);
   private readonly reader = new StretchReader();
 
-  /** Whether any program of the scene reads anything. */
+  /** Whether any program reads a strand, a fan or a sound. */
   get isRead(): boolean {
     return this.columns.size > 0 || this.sounds.length > 0;
   }
@@ -132,7 +132,7 @@ export class ProgramNumbers {
     const isNew = tracks.some((track, i) => track !== this.tracks[i]);
     this.tracks = tracks;
     const isSeek = isNew || this.filledTo < 0 || to < this.filledTo || to - this.filledTo > MEMORY_FRAMES;
-    // What is heard live knew nothing of the last two rows when they were written.
+    // The last two rows are filled again: for live strands their numbers had not arrived yet.
     const from = Math.max(0, isSeek ? to - MEMORY_FRAMES - 1 : this.filledTo - 1);
     for (let row = from; row <= to; row++) this.fillRow(row, source);
     this.fillWaves(source);

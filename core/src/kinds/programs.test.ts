@@ -10,7 +10,7 @@ import { propertyOf } from "./table";
 
 const CODE = `uniform float height; // 0 to 2, default 0.5, m: How far it rises.
 uniform vec3 tint; // colour, default #ffcc66: Its colour.
-uniform Strand beat; // What moves it.
+uniform Strand beat; // The strand that moves it.
 void move(inout Point p) { p.place.y += height; }`;
 
 function withProgram(code = CODE): Scene {

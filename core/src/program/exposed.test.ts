@@ -17,7 +17,7 @@ describe("values that a program exposes", () => {
         "uniform bool inverted; // default on: Turns it round.",
         "uniform vec3 tint; // colour, default #ffcc66: Colour of the peaks.",
         "uniform vec3 wind; // -5 to 5, default 1 0 -2, m/s: Where it drifts.",
-        "uniform Strand beat; // What makes it jump.",
+        "uniform Strand beat; // The strand that makes it jump.",
         "uniform sampler2D map;",
         "void paint(inout Surface s) {}",
       ].join("\n"),
@@ -43,7 +43,7 @@ describe("values that a program exposes", () => {
     expect(tint).toMatchObject({ type: "colour", default: "#ffcc66" });
     expect(wind).toMatchObject({ type: "vector", default: [1, 0, -2], unit: "m/s" });
     expect(beat).toBeUndefined();
-    expect(values[6].help).toBe("What makes it jump.");
+    expect(values[6].help).toBe("The strand that makes it jump.");
   });
 
   it("are the members of an interface in scripts", () => {

@@ -64,7 +64,7 @@ const SCRIPT_LINE = /^\s*(\w+)\s*:\s*(\w+)\s*;\s*(?:\/\/\s?(.*))?$/;
  * uniform float height; // 0 to 2, default 0.5, m: How far peaks rise.
  * uniform vec3 tint;    // colour, default #ffcc66: Colour of the peaks.
  * uniform int shape;    // round | square, default round: Shape of the tiles.
- * uniform Strand beat;  // What makes it jump.
+ * uniform Strand beat;  // The strand that makes it jump.
  * ```
  *
  * In scripts they are the members of `interface Exposed`, with the same comments.

@@ -14,9 +14,11 @@ import {
   WebGLRenderTarget,
 } from "three";
 import { FullScreenQuad } from "three/examples/jsm/postprocessing/Pass.js";
+import { SCREEN_VERTEX } from "./passes/screen";
 
 /** Half the width of the region that is looked at, metres: at least, and at most. */
 const [LEAST_M, MOST_M] = [3, 40];
+
 /**
  * How near things are above a floor, seen from below it: what stands on it or floats just over it keeps the light from
  * all round away, whatever lamps there are.
@@ -47,8 +49,7 @@ export class ContactShadow {
     this.quad = new FullScreenQuad(
       new ShaderMaterial({
         uniforms: { depth: { value: depthTexture } },
-        vertexShader:
-          "varying vec2 vUv; void main() { vUv = uv; gl_Position = vec4(position.xy, 1.0, 1.0); }",
+        vertexShader: SCREEN_VERTEX,
         fragmentShader: `uniform sampler2D depth; varying vec2 vUv;
           void main() {
             // The floor is half-way; what is sunk into it touches it.

@@ -31,7 +31,7 @@ export class ProgramTextures {
     wavesMap: { value: NOTHING },
   };
   private scene: Scene | undefined;
-  private tracked = "";
+  private readonly widths: number[] = [];
   /** Textures that have been sent whole. */
   private readonly sent = new WeakSet<DataTexture>();
 
@@ -41,13 +41,15 @@ export class ProgramTextures {
     uniforms.time.value = source.timeS;
     if (scene.programs.length === 0) return;
     const widthOf = (id: string) => source.trackOf(id)?.width ?? 1;
+    let isOther = scene !== this.scene;
+    this.scene = scene;
     // Widths are known once tracks have come, and change with a strand's bands.
-    const widths = scene.strands.map(({ id }) => widthOf(id)).join();
-    if (scene !== this.scene || widths !== this.tracked) {
-      this.scene = scene;
-      this.tracked = widths;
-      if (numbers.layOut(scene, widthOf)) this.remake();
-    }
+    scene.strands.forEach(({ id }, i) => {
+      const width = widthOf(id);
+      if (this.widths[i] !== width) isOther = true;
+      this.widths[i] = width;
+    });
+    if (isOther && numbers.layOut(scene, widthOf)) this.remake();
     if (!numbers.isRead) return;
     const changed = numbers.fill(source);
     const rows = changed.reduce((sum, [from, to]) => sum + to - from, 0);

@@ -17,9 +17,7 @@ export interface UsedProgram {
 
 const EMPTY = new Texture();
 
-/**
- * A program as an object uses it.
- */
+/** Makes a program ready for an object: its uniforms, and what fills them each frame. */
 export function useOf(
   program: Program,
   code: SurfaceProgram,

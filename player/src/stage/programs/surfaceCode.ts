@@ -13,6 +13,8 @@ struct BumbrelSurface { vec3 colour; vec3 emission; float roughness; float metal
 
 /** A surface program, ready to be put into shaders. */
 export interface SurfaceCode {
+  /** Tells it from every other, for programs of the graphics card that are kept. */
+  key: string;
   hasMove: boolean;
   hasPaint: boolean;
   /** It decides how much is seen through it. */
@@ -31,20 +33,23 @@ const BACK_TO_DERIVATIVES = "#undef dFdx\n#undef dFdy\n#undef fwidth";
 /** Size of the step by which normals are found again, in the object's own width. */
 const NORMAL_STEP = "0.004";
 
+/** Each version that is typed is a program of its own: old ones are forgotten, and their keys never used again. */
+const MOST_KNOWN = 200;
 const known = new Map<string, SurfaceCode>();
+let made = 0;
 
 /** What shaders need of a surface program. */
 export function surfaceCode(code: string): SurfaceCode {
-  let made = known.get(code);
-  if (!made) {
-    made = make(code);
-    if (known.size > 200) known.clear();
-    known.set(code, made);
+  let surface = known.get(code);
+  if (!surface) {
+    surface = { key: String(made++), ...make(code) };
+    if (known.size >= MOST_KNOWN) known.clear();
+    known.set(code, surface);
   }
-  return made;
+  return surface;
 }
 
-function make(code: string): SurfaceCode {
+function make(code: string): Omit<SurfaceCode, "key"> {
   const hasMove = definition(code, "move") !== undefined;
   const hasPaint = definition(code, "paint") !== undefined;
   const limited = withLoopLimit(code);

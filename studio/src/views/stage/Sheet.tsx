@@ -11,6 +11,7 @@ import { strandColour } from "../../ui/strandLook";
 import { sameButRest, useScene, useWorkbench } from "../project/context";
 import { useUi } from "../project/uiState";
 import {
+  fewNames,
   ownSurface,
   removeObjects,
   renameObject,
@@ -266,19 +267,7 @@ function SharedSurface({
 function UsersOf({ materialId }: { materialId: string }) {
   const objects = useScene((scene) => scene.objects, sameButRest);
   const users = objects.filter(({ settings }) => settings.materialId === materialId);
-  const named = users
-    .slice(0, 3)
-    .map(({ name }) => name)
-    .join(", ");
-  return (
-    <>
-      {users.length === 0
-        ? "nothing yet"
-        : users.length > 3
-          ? `${named} and ${users.length - 3} more`
-          : named}
-    </>
-  );
+  return <>{users.length === 0 ? "nothing yet" : fewNames(users)}</>;
 }
 
 /** What only some kinds can do. */

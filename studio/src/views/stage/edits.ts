@@ -142,6 +142,14 @@ export function namesOf(scene: Pick<Scene, "objects">, ids: readonly string[]): 
   return `${ids.length} objects`;
 }
 
+const NAMED = 3;
+/** The first of some objects by name, and how many more there are. */
+export function fewNames(objects: readonly StageObject[]): string {
+  const named = objects.slice(0, NAMED).map(({ name }) => name);
+  const more = objects.length - named.length;
+  return named.join(", ") + (more > 0 ? ` and ${more} more` : "");
+}
+
 /** Adds the object to the document if it is there only because there always is one. */
 function ensured(scene: Scene, object: StageObject): StageObject {
   const found = scene.objects.find(({ id }) => id === object.id);

@@ -53,7 +53,7 @@ export function LinkFields({ objects }: { objects: readonly StageObject[] }) {
   const [object] = objects;
   const { programId } = object.settings;
   const program = useScene((scene) => scene.programs.find(({ id }) => id === programId));
-  const scene = useScene(({ strands, sounds, assets }) => ({ strands, sounds, assets }), areSame);
+  const scene = useScene(({ strands, sounds, assets }) => ({ strands, sounds, assets }));
   const links = useScene((all) => all.objects.find(({ id }) => id === object.id)?.links);
   if (!program) return null;
   return exposedBy(program).flatMap(({ name, type, label, help, property }) => {
@@ -90,6 +90,3 @@ export function LinkFields({ objects }: { objects: readonly StageObject[] }) {
     ];
   });
 }
-
-const areSame = <T extends object>(a: T, b: T) =>
-  (Object.keys(a) as (keyof T)[]).every((key) => a[key] === b[key]);

@@ -6,6 +6,7 @@ import { useEffect, useRef, useState } from "react";
 import { IconButton } from "../../../ui/Button";
 import { NameField } from "../../../ui/NameField";
 import { sameButRest, useScene, useWorkbench } from "../../project/context";
+import { fewNames } from "../edits";
 import { problemsOf } from "./checker";
 import {
   openProgram,
@@ -93,14 +94,7 @@ function Open({ program }: { program: Program }) {
     });
   }, [text, isReady]);
 
-  const named = users
-    .slice(0, 3)
-    .map(({ name }) => name)
-    .join(", ");
-  const usedBy =
-    users.length === 0
-      ? "used by nothing"
-      : `used by ${named}${users.length > 3 ? ` and ${users.length - 3} more` : ""}`;
+  const usedBy = `used by ${users.length === 0 ? "nothing" : fewNames(users)}`;
   return (
     <section
       aria-label="Program"
