@@ -28,11 +28,12 @@ export function activateBinding(binding: Binding, slot: Slot): ActiveBinding | u
   if (isColour !== (output.kind === "colours")) return undefined;
   if (isColour && mode !== "set") return undefined;
   const bend = curveOf(curve);
+  const { low, high } = input;
   return {
     binding,
     slot,
     axes: slot.property.type === "vector" ? binding.axes.map((axis: Axis) => AXES.indexOf(axis)) : [0],
-    share: (value) => bend(inputShare(value, input.low, input.high)),
+    share: bend ? (value) => bend(inputShare(value, low, high)) : (value) => inputShare(value, low, high),
     low: output.kind === "range" ? output.low : 0,
     high: output.kind === "range" ? output.high : 0,
     blend: output.kind === "colours" ? colourRamp(output.stops, output.mix) : undefined,
@@ -41,13 +42,14 @@ export function activateBinding(binding: Binding, slot: Slot): ActiveBinding | u
   };
 }
 
-function curveOf(curve: Binding["curve"]): (share: number) => number {
+/** @returns `undefined` for a straight line, which thousands of copies a frame go along */
+function curveOf(curve: Binding["curve"]): ((share: number) => number) | undefined {
   if (curve.kind === "drawn") {
     const points = [...curve.points].sort((a, b) => a.at - b.at);
     return drawnCurve(points.filter(({ at }, i) => i === 0 || at > points[i - 1].at));
   }
   const { power } = curve;
-  return power === 1 ? (share) => share : (share) => share ** power;
+  return power === 1 ? undefined : (share) => share ** power;
 }
 
 /**

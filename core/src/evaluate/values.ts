@@ -173,6 +173,10 @@ export class Values implements ValueSource {
       return;
     }
     if (delayS === 0) this.readBands(active, timeS);
+    if (delayS === 0 && mode === "set" && slot.property.type === "number") {
+      this.setCopies(active, copies, bands, each);
+      return;
+    }
     for (let i = 0; i < count; i++) {
       let value: number;
       if (delayS > 0 && mode !== "rate") {
@@ -187,6 +191,27 @@ export class Values implements ValueSource {
       value += offsets[i];
       if (blend) blend(active.share(value), each, i * width);
       else put(active, each, i * width, outputFor(active, value));
+    }
+  }
+
+  /** The commonest case by itself: a number that is set, at one instant for all copies. */
+  private setCopies(
+    active: ActiveBinding,
+    { count, offsets }: Copies,
+    bands: Float32Array | undefined,
+    each: Float32Array,
+  ): void {
+    const { bandsNow } = this;
+    const { min, max } = active.slot.property as { min: number; max: number };
+    const { width } = active.track!;
+    const last = width - 1;
+    for (let i = 0; i < count; i++) {
+      let value = bandsNow[width];
+      if (bands) {
+        const low = Math.min(last, Math.floor(bands[i]));
+        value = bandsNow[low] + (bandsNow[Math.min(last, low + 1)] - bandsNow[low]) * (bands[i] - low);
+      }
+      each[i] = Math.min(max, Math.max(min, outputFor(active, value + offsets[i])));
     }
   }
 

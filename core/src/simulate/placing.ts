@@ -5,7 +5,7 @@ import { MAX_COPIES } from "../kinds/shared";
 import { bodySizeOf, can, settingOf } from "../kinds/table";
 import { hueTurned, rampTable } from "../setting/colour";
 import type { ColourStop } from "../setting/descriptor";
-import { compose, composeTurned, type Matrices, multiply } from "./matrix";
+import { compose, composeTurned, type Matrices, multiply, multiplySized } from "./matrix";
 
 /** The instances of a body to draw: a matrix, a colour and an emission each. */
 export interface Instances {
@@ -242,6 +242,7 @@ export class Placing {
     const shift = copies && plan.at.copyShift;
     const turn = copies && plan.at.copyTurn;
     const scale = copies && plan.at.copyScale;
+    const [width, height, depth, ox, oy, oz] = shape;
     for (let i = 0; i < each; i++) {
       let sx = 1;
       let sy = 1;
@@ -272,20 +273,26 @@ export class Placing {
           qAt = 0;
         }
       }
-      sx *= shape[0];
-      sy *= shape[1];
-      sz *= shape[2];
+      sx *= width;
+      sy *= height;
+      sz *= depth;
       if (axis >= 0) {
         const growth = growths ? growths[i] : out[growthAt];
         if (axis === 0) sx *= growth;
         else if (axis === 1) sy *= growth;
         else sz *= growth;
       }
-      composeTurned(local, 0, q, qAt, px, py, pz, sx, sy, sz);
       // The middle of the geometry lies beside the point it stands on.
-      const ox = shape[3];
-      const oy = shape[4];
-      const oz = shape[5];
+      if (q[qAt] === 0 && q[qAt + 1] === 0 && q[qAt + 2] === 0) {
+        px += sx * ox;
+        py += sy * oy;
+        pz += sz * oz;
+        for (let root = 0; root < roots.count; root++) {
+          multiplySized(into, (root * each + i) * 16, roots.matrices, root * 16, px, py, pz, sx, sy, sz);
+        }
+        continue;
+      }
+      composeTurned(local, 0, q, qAt, px, py, pz, sx, sy, sz);
       local[12] += local[0] * ox + local[4] * oy + local[8] * oz;
       local[13] += local[1] * ox + local[5] * oy + local[9] * oz;
       local[14] += local[2] * ox + local[6] * oy + local[10] * oz;
@@ -320,14 +327,18 @@ export class Placing {
     const ramp = along === "copies" || along === "time" ? this.rampOf(owner) : undefined;
     const amount = ramp ? out[slot("gradientAmount").offset] : 0;
     const shift = ramp ? out[slot("gradientShift").offset] : 0;
-    const isAlike =
-      !ramp && !copies?.hasHues && !(own && (colour.each || glow.each || strength.each || opacity.each));
+    const colours = own ? colour.each : undefined;
+    const glows = own ? glow.each : undefined;
+    const strengths = own ? strength.each : undefined;
+    const opacities = own ? opacity.each : undefined;
+    const changesColours = ramp !== undefined || copies?.hasHues === true;
+    const isAlike = !changesColours && !colours && !glows && !strengths && !opacities;
     for (let i = 0; i < each; i++) {
       if (!isAlike || i === 0) {
-        readInto(look, 0, own ? colour.each : undefined, i, colour.offset, out, 3);
-        readInto(look, 3, own ? glow.each : undefined, i, glow.offset, out, 3);
-        readInto(look, 6, own ? strength.each : undefined, i, strength.offset, out, 1);
-        readInto(look, 7, own ? opacity.each : undefined, i, opacity.offset, out, 1);
+        if (i === 0 || changesColours || colours) readInto(look, 0, colours, i, colour.offset, out, 3);
+        if (i === 0 || changesColours || glows) readInto(look, 3, glows, i, glow.offset, out, 3);
+        look[6] = strengths ? strengths[i] : out[strength.offset];
+        look[7] = opacities ? opacities[i] : out[opacity.offset];
         if (ramp) {
           const place = along === "time" ? timeS / GRADIENT_PERIOD_S : each > 1 ? i / (each - 1) : 0;
           const moved = shift === 0 && along === "copies" ? place : place + shift - Math.floor(place + shift);

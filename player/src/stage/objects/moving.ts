@@ -23,7 +23,9 @@ export function makeParticles(source: ObjectSource): RenderedObject {
     const { numbers } = particles;
     const share = ageS / numbers[at + 1];
     // From the first colour to the second half-way, and on to the last.
-    const [from, to, t] = share < 0.5 ? [0, 3, share * 2] : [3, 6, share * 2 - 1];
+    const from = share < 0.5 ? 0 : 3;
+    const to = from + 3;
+    const t = share < 0.5 ? share * 2 : share * 2 - 1;
     const fall = 0.5 * numbers[at + 8] * ageS * ageS;
     const fade = Math.min(1, (1 - share) * 3, share * 30);
     dots.add(
