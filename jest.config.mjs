@@ -19,7 +19,7 @@ export default {
     ],
   },
   transformIgnorePatterns: [
-    "/node_modules/(?!(three|nanoid|@seriousme|culori|image-size|@gltf-transform|property-graph)/)",
+    "/node_modules/(?!(three|nanoid|@seriousme|culori|image-size|@gltf-transform|property-graph|@jitl|quickjs-emscripten-core)/)",
   ],
   moduleNameMapper: { "^@bumbrel/(core|player|api|server|cli|studio|demo)/(.*)$": "<rootDir>/$1/src/$2" },
   // Without this every `Math.x` in a loop goes through the sandbox, a hundred times slower.

@@ -2,7 +2,7 @@ import type { Scene } from "@bumbrel/core/document/scene";
 import type { ProgramProblem } from "@bumbrel/core/program/exposed";
 import { playerHandle } from "@bumbrel/player/playerHandle";
 import { ScenePlayer } from "@bumbrel/player/scenePlayer";
-import { checkSurface } from "@bumbrel/player/stage/programs/checkSurface";
+import { checkGlsl } from "@bumbrel/player/stage/programs/checkGlsl";
 import { QUALITY } from "@bumbrel/player/stage/quality";
 import { Stage } from "@bumbrel/player/stage/stage";
 
@@ -37,7 +37,7 @@ declare global {
       side: number,
     ): Promise<number[]>;
     /** What is wrong with a surface program, as the workbench finds it. */
-    checkProgram(code: string): ProgramProblem[];
+    checkProgram(code: string, kind?: "surface" | "pass"): ProgramProblem[];
     /** Triangles of the last frame. */
     trianglesOf(scene: Scene): Promise<number>;
   }
@@ -66,7 +66,7 @@ window.drawFrames = (scene, frames, framesPerSecond, side) =>
     return [...handle.captureFrame(frames.at(-1)!, framesPerSecond, side, side)];
   });
 const checking = new OffscreenCanvas(1, 1).getContext("webgl2")!;
-window.checkProgram = (code) => checkSurface(checking, code);
+window.checkProgram = (code, kind = "surface") => checkGlsl(checking, kind, code);
 /** Rises by 0.1 a second for ten seconds; its second band is half of that. */
 const rising = Float32Array.from({ length: 2000 }, (_, i) => Math.min(1, (i >> 1) / 1000) / (1 + (i & 1)));
 window.drawTracked = (scene, frames, framesPerSecond, side) =>

@@ -7,7 +7,7 @@ export default defineConfig({
   plugins: [react(), tailwindcss()],
   worker: { format: "es" },
   // Data URLs would need a looser policy for fonts.
-  build: { target: "es2022", assetsInlineLimit: 0, chunkSizeWarningLimit: 1600 },
+  build: { target: "es2022", assetsInlineLimit: 0, chunkSizeWarningLimit: 5000 },
   server: {
     proxy: { "/api": "http://127.0.0.1:4280" },
     // As the server itself has it: page, workers and audio thread share memory.

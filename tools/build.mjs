@@ -40,6 +40,16 @@ const withDecoder = {
   },
 };
 
+/** Leaves the engine of programs out of workers whose scene has none. */
+const withoutScripts = {
+  name: "without-scripts",
+  setup(builder) {
+    builder.onResolve({ filter: /^\.\/sandbox$/ }, () => ({
+      path: join(ROOT, "player/src/page/noScripts.ts"),
+    }));
+  },
+};
+
 /** Leaves the schema library out of pages: what they play has been checked. */
 const withoutSchemas = {
   name: "without-schemas",
@@ -59,6 +69,7 @@ const PART_SOURCES = {
   panorama: "player/src/stage/panorama.ts",
   programs: "player/src/stage/programs/stagePrograms.ts",
   lut: "player/src/stage/lut.ts",
+  scripts: "core/src/program/sandbox.ts",
 };
 
 /**
@@ -121,9 +132,12 @@ export async function buildPage() {
   await mkdir(out, { recursive: true });
   const workers = {
     worklet: ["player/src/audio/processors.ts"],
-    live: ["player/src/live/strands.worker.ts"],
-    analysis: ["player/src/page/analysis.worker.ts"],
-    "analysis-encoded": ["player/src/page/analysis.worker.ts", withDecoder],
+    live: ["player/src/live/strands.worker.ts", withoutScripts],
+    "live-scripts": ["player/src/live/strands.worker.ts"],
+    analysis: ["player/src/page/analysis.worker.ts", withoutScripts],
+    "analysis-encoded": ["player/src/page/analysis.worker.ts", withoutScripts, withDecoder],
+    "analysis-scripts": ["player/src/page/analysis.worker.ts"],
+    "analysis-encoded-scripts": ["player/src/page/analysis.worker.ts", withDecoder],
   };
   for (const [name, [path, ...plugins]] of Object.entries(workers)) {
     await build({

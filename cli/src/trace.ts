@@ -1,3 +1,4 @@
+import { hasNumberPrograms } from "@bumbrel/core/analyse/needed";
 import { analyseSceneNow } from "@bumbrel/core/analyse/tracks";
 import { parseSceneText } from "@bumbrel/core/check/readScene";
 import { FFT_SIZES, FRAME_RATE_HZ } from "@bumbrel/core/constants";
@@ -7,6 +8,7 @@ import { mixToMono } from "@bumbrel/core/dsp/mix";
 import { WINDOW_NAMES } from "@bumbrel/core/dsp/window";
 import { readProjectSound } from "@bumbrel/core/format/sound";
 import { csvField } from "@bumbrel/core/format/table";
+import { loadScripts } from "@bumbrel/core/program/scripts";
 import { isMade, isStored, newSoundBasics, type Sound, type SoundBasics } from "@bumbrel/core/sound/kinds";
 import { readStoredSound } from "@bumbrel/core/sound/make";
 import type { SoundData } from "@bumbrel/core/sound/signal";
@@ -14,7 +16,15 @@ import { type Measure, measureSound, measureWidth } from "@bumbrel/core/strand/m
 import type { Signal } from "@bumbrel/core/strand/signal";
 import { CachedSpectra } from "@bumbrel/core/strand/spectra";
 import { columnNames, figure, rawFigure, strandTable, type TableStrand } from "@bumbrel/core/strand/tables";
-import { type Command, type Console, parsed, readBytes, UsageError, writeBytes } from "./command";
+import {
+  type Command,
+  type Console,
+  type ExitCode,
+  parsed,
+  readBytes,
+  UsageError,
+  writeBytes,
+} from "./command";
 import { MEASURE_FLAGS, measureFromFlags } from "./measureFlags";
 
 /** A file as strands hear it: the mean of its channels, and the channels for what is defined over them. */
@@ -77,7 +87,7 @@ Options:
 Example: bumbrel trace song.wav --measure band --low 80 --high 160 --csv kick.csv
          bumbrel trace song.wav --measure fan --layout octave --bands 8
 `,
-  run(args, console) {
+  async run(args, console): Promise<ExitCode> {
     const { values, positionals } = parsed(
       args,
       {
@@ -99,6 +109,7 @@ Example: bumbrel trace song.wav --measure band --low 80 --high 160 --csv kick.cs
           `--${flag} has no meaning beside --scene, whose strands have measures of their own`,
         );
       const scene = parseSceneText(new TextDecoder().decode(readBytes(values.scene)));
+      if (hasNumberPrograms(scene.strands)) await loadScripts();
       csv = traceScene(scene, path, values.sound ?? [], console);
     } else {
       if (values.sound) throw new UsageError("--sound has a meaning beside --scene only");

@@ -2,7 +2,7 @@ import type { Asset, Scene, StageObject, Strand } from "../document/scene";
 import { inMakingOrder } from "../document/strands";
 import { LENS_NEUTRAL } from "../kinds/always";
 import { withSingletons } from "../kinds/create";
-import { linkedIn } from "../kinds/programs";
+import { linkedIn, programKindOf } from "../kinds/programs";
 import { propertyOf, settingOf } from "../kinds/table";
 import type { NumberProperty, VectorProperty } from "../setting/property";
 import type { Sound } from "../sound/kinds";
@@ -44,6 +44,10 @@ export function neededSounds(scene: Scene): Sound[] {
   return scene.sounds.filter(({ id, heard }) => heard || listenedTo.has(id));
 }
 
+/** Whether programs give strands of a scene their numbers: who computes them loads what scripts need first. */
+export const hasNumberPrograms = (strands: readonly Strand[]): boolean =>
+  strands.some(({ measure }) => measure.kind === "program" && measure.programId !== null);
+
 /** Parts of the player that only some scenes use; a delivered page carries those of its scene. */
 export const PLAYER_PARTS = {
   effects: "bloom, feedback, grading and the like",
@@ -53,6 +57,7 @@ export const PLAYER_PARTS = {
   panorama: "panoramas as light",
   lut: "LUTs",
   programs: "programs",
+  scripts: "drawings by programs",
 } as const;
 export type PlayerPart = keyof typeof PLAYER_PARTS;
 
@@ -76,14 +81,21 @@ export function neededParts(scene: Scene): PlayerPart[] {
       objects.some(({ kind }) => kind === "particles") ||
       Object.entries(LENS_NEUTRAL).some(([key, off]) => isOn(key, off)));
   const hasDifference = objects.some((object) => settingOf(object, "blend") === "difference");
+  const hasLayers = objects.some(
+    ({ kind, settings }) =>
+      (kind === "picturePass" || kind === "drawingOver") && typeof settings.programId === "string",
+  );
   const has = (kind: StageObject["kind"]) => objects.some((object) => object.kind === kind);
   const uses: Record<PlayerPart, boolean> = {
-    effects: hasEffects || hasDifference,
+    effects: hasEffects || hasDifference || hasLayers,
     occlusion: hasOcclusion,
     models: has("model"),
     words: has("text"),
     panorama: objects.some((object) => settingOf(object, "scenery") === "panorama"),
     programs: objects.some((object) => typeof settingOf(object, "programId") === "string"),
+    scripts: objects.some(
+      ({ kind, settings }) => programKindOf(kind) === "drawing" && typeof settings.programId === "string",
+    ),
     lut: hasPasses && settingOf(lens, "hasLut") === true,
   };
   return (Object.keys(PLAYER_PARTS) as PlayerPart[]).filter((part) => uses[part]);

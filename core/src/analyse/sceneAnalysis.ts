@@ -1,8 +1,9 @@
 import { SAMPLE_RATE_HZ } from "../constants";
 import { runningOf } from "../document/running";
 import type { Scene, Strand } from "../document/scene";
-import { happensLive, inMakingOrder, isMadeOf, sourcesOf } from "../document/strands";
+import { happensLive, inMakingOrder, isMadeOf, sourcesOf, tuningOf } from "../document/strands";
 import type { Sliced } from "../dsp/slices";
+import { areScriptsLoaded, loadScripts } from "../program/scripts";
 import type { Cue } from "../sound/cue";
 import { isLive, type Sound } from "../sound/kinds";
 import { samplesKey, signalOf } from "../sound/make";
@@ -17,7 +18,7 @@ import { hearSliced, type Listening, loopOf, resolveListening, strandsSignal } f
 import { type MakeNumbers, StrandAnalysis } from "./strandAnalysis";
 
 /** The parts of a scene that the numbers of its strands depend on. */
-export type AnalysedScene = Pick<Scene, "strands" | "sounds" | "buses" | "groups" | "objects">;
+export type AnalysedScene = Pick<Scene, "strands" | "sounds" | "buses" | "groups" | "objects" | "programs">;
 
 /** A strand's numbers over its whole sound, as far as they have been computed. */
 export interface StrandNumbers {
@@ -229,20 +230,30 @@ export class SceneAnalysis {
 
   /** Works for one slice; returns whether there was anything to do. */
   work(): boolean {
-    for (const [strandId, job] of this.jobs) {
+    for (const job of this.jobs.values()) {
       if (job.isFetching) continue;
       try {
         if (!this.workOn(job)) continue;
       } catch (error) {
-        this.jobs.delete(strandId);
-        this.asked.get(strandId)!.why = "failed";
-        this.giveNone(strandId, job.request, { kind: "failed", message: (error as Error).message });
-        // What is made of it waits for nothing then.
-        this.follow();
+        this.fail(job, error as Error);
       }
       return true;
     }
     return this.checkHealthOfOne();
+  }
+
+  private fail({ strandId, request }: Job, { message }: Error): void {
+    if (this.asked.get(strandId)?.request !== request) return;
+    this.drop(strandId);
+    this.asked.get(strandId)!.why = "failed";
+    this.giveNone(strandId, request, { kind: "failed", message });
+    // What is made of it waits for nothing then.
+    this.follow();
+  }
+
+  private drop(strandId: string): void {
+    this.jobs.get(strandId)?.analysis?.dispose();
+    this.jobs.delete(strandId);
   }
 
   /** Compares what each strand depends on with what it was last computed from. */
@@ -256,7 +267,7 @@ export class SceneAnalysis {
     for (const id of [...this.asked.keys()]) {
       if (alive.has(id)) continue;
       this.asked.delete(id);
-      this.jobs.delete(id);
+      this.drop(id);
       this.done.delete(id);
     }
     for (const strand of this.wanted) {
@@ -267,21 +278,21 @@ export class SceneAnalysis {
   }
 
   private ask(strand: Strand, source: Source | NoNumbers): void {
-    const { id: strandId, measure, shaping, cues } = strand;
-    const key = JSON.stringify([source, measure, shaping, cues]);
+    const { id: strandId, measure } = strand;
+    const tuning = tuningOf(this.scene!, strand);
+    const key = JSON.stringify([source, tuning]);
     if (this.asked.get(strandId)?.key === key) return;
     const request = ++this.requests;
     const why = source.kind === "sounds" || source.kind === "strands" ? undefined : source.kind;
     this.asked.set(strandId, { key, request, why });
-    this.jobs.delete(strandId);
+    this.drop(strandId);
     if (source.kind !== "sounds" && source.kind !== "strands") {
       if (source.kind !== "waiting") this.done.delete(strandId);
       this.giveNone(strandId, request, source);
       return;
     }
     const loopS = this.loopOf(strand);
-    const rawKey = JSON.stringify([source, measure]);
-    const tuning = { measure, shaping, cues };
+    const rawKey = JSON.stringify([source, measure, tuning.code]);
     this.jobs.set(strandId, { strandId, request, source, tuning, loopS, rawKey, costMs: 0 });
   }
 
@@ -343,6 +354,16 @@ export class SceneAnalysis {
 
   /** @returns false while it has to wait */
   private workOn(job: Job): boolean {
+    if (job.tuning.code !== undefined && !areScriptsLoaded()) {
+      job.isFetching = true;
+      void loadScripts()
+        .catch((error: Error) => this.fail(job, error))
+        .finally(() => {
+          job.isFetching = false;
+          this.host.onWork?.();
+        });
+      return true;
+    }
     const before = this.host.now();
     const isOver = () => this.host.now() - before >= SLICE_MS;
     if (!job.signal) {
@@ -379,6 +400,7 @@ export class SceneAnalysis {
       this.jobs.set(strandId, job);
       return;
     }
+    analysis.dispose();
     const track = { width, values: shaped };
     this.done.set(strandId, { request, track, raw, rawKey, tuning, hasHealth: false });
     this.host.onNumbers({ ...numbers, cues: analysis.cues() });
@@ -440,7 +462,8 @@ export class SceneAnalysis {
   private async fetch(job: Job, results: ResultStore, content: string, signal: Signal): Promise<void> {
     const { source, tuning } = job;
     const heard = source.kind === "sounds" ? [source.listening.kind, source.tapeS] : [];
-    const text = JSON.stringify([MEASURES_VERSION, content, heard, tuning.measure]);
+    const read = tuning.code === undefined ? [tuning.measure] : [tuning.measure, tuning.code];
+    const text = JSON.stringify([MEASURES_VERSION, content, heard, ...read]);
     job.resultKey = await results.digest(text);
     const raw = await results.get(job.resultKey).catch(() => undefined);
     const width = measureWidth(tuning.measure);

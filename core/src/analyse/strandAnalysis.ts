@@ -42,13 +42,15 @@ export class StrandAnalysis {
    */
   constructor(
     signal: Signal,
-    { measure, shaping, cues }: Tuning,
+    { measure, shaping, cues, code }: Tuning,
     spectra: SpectrumSource,
     known?: { raw: Float32Array; width: number },
     make: MakeNumbers = (length) => new Float32Array(length),
   ) {
     this.frames = framesOf(signal);
-    this.reader = known ? undefined : startMeasure(measure, signal);
+    this.reader = known
+      ? undefined
+      : startMeasure(measure, code === undefined ? signal : { ...signal, code });
     this.width = known?.width ?? this.reader!.width;
     this.raw = known?.raw ?? make(this.frames * this.width);
     this.shaped = make(this.frames * this.width);
@@ -57,6 +59,11 @@ export class StrandAnalysis {
     this.cueSettings = cues;
     this.preparing = this.reader?.prepare?.();
     this.isPrepared = !this.preparing;
+  }
+
+  /** Gives back what its measure holds. */
+  dispose(): void {
+    this.reader?.dispose?.();
   }
 
   get isDone(): boolean {

@@ -39,6 +39,8 @@ function valuesOf(setting: Setting): string {
       return `text of up to ${setting.maxLength} letters`;
     case "reference":
       return `id of ${WORDS_OF[setting.to]}`;
+    case "values":
+      return "numbers by name";
     case "stops":
       return "colours along a line";
     case "path":

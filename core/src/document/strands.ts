@@ -1,4 +1,5 @@
 import { isLive } from "../sound/kinds";
+import type { Tuning } from "../strand/tuning";
 import type { Scene, Strand } from "./scene";
 
 /** The strands of a scene and the strands each is made of. */
@@ -36,6 +37,12 @@ class StrandGraph {
     }
     return found;
   }
+}
+
+/** Everything that a strand's numbers depend on, beside what it listens to. */
+export function tuningOf({ programs }: Pick<Scene, "programs">, { measure, shaping, cues }: Strand): Tuning {
+  if (measure.kind !== "program") return { measure, shaping, cues };
+  return { measure, shaping, cues, code: programs.find(({ id }) => id === measure.programId)?.code };
 }
 
 /** The strands that a strand is made of, in order; those that are gone are left out. */

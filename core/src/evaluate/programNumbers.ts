@@ -1,18 +1,11 @@
-import { FRAME_RATE_HZ, SAMPLE_RATE_HZ } from "../constants";
+import { FRAME_RATE_HZ } from "../constants";
 import type { Scene } from "../document/scene";
 import { fanBands } from "../dsp/fanBands";
 import { StretchReader } from "../dsp/samples";
 import { PowerSpectrum } from "../dsp/spectrum";
 import { linkedIn } from "../kinds/programs";
-import {
-  MEMORY_COLUMNS,
-  MEMORY_ROWS,
-  MOST_SOUNDS,
-  REMEMBERED_S,
-  SPECTRUM_HIGH_HZ,
-  SPECTRUM_LOW_HZ,
-  WAVE_SAMPLES,
-} from "../program/glslOffers";
+import { MEMORY_COLUMNS, MEMORY_ROWS, MOST_SOUNDS, REMEMBERED_S, WAVE_SAMPLES } from "../program/glslOffers";
+import { bandLevels, SPECTRUM_FFT_SIZE } from "../program/levels";
 import { type Track, trackValueAt } from "../strand/track";
 import type { Waves } from "./wave";
 
@@ -32,9 +25,6 @@ export interface NumberSource {
 /** Rows that have changed, as stretches of the ring: `from` up to before `to`. */
 export type ChangedRows = readonly (readonly [from: number, to: number])[];
 
-const FFT_SIZE = 2048;
-/** A full-scale sine reads 1: what a Hann window takes from its peak is given back. */
-const PEAK_SCALE = 2 * 1.5;
 const MEMORY_FRAMES = REMEMBERED_S * FRAME_RATE_HZ;
 
 /**
@@ -55,7 +45,7 @@ export class ProgramNumbers {
   private sounds: string[] = [];
   private tracks: (Track | undefined)[] = [];
   private filledTo = -1;
-  private readonly spectrum = new PowerSpectrum(FFT_SIZE, "hann");
+  private readonly spectrum = new PowerSpectrum(SPECTRUM_FFT_SIZE, "hann");
   private readonly powers = new Float32Array(this.spectrum.binCount);
   private readonly reader = new StretchReader();
 
@@ -160,22 +150,36 @@ export class ProgramNumbers {
         return;
       }
       const centre = Math.round(wave.indexAt(timeS));
-      const window = this.reader.between(wave.samples, centre - FFT_SIZE / 2, centre + FFT_SIZE / 2);
+      const window = this.reader.between(
+        wave.samples,
+        centre - SPECTRUM_FFT_SIZE / 2,
+        centre + SPECTRUM_FFT_SIZE / 2,
+      );
       this.spectrum.at(window.samples, centre - window.first, this.powers);
-      bandLevels(this.powers, levels);
+      bandLevels(this.powers, 0, levels);
     });
   }
 
   private fillWaves(source: NumberSource): void {
+    this.readWaves(source, this.waves);
+  }
+
+  /** Samples around a time, {@link WAVE_SAMPLES} for each sound. */
+  readWaves({ timeS, waves }: Pick<NumberSource, "timeS" | "waves">, out: Float32Array): void {
     this.sounds.forEach((id, sound) => {
-      const wave = source.waves.get(id);
-      const row = this.waves.subarray(sound * WAVE_SAMPLES, (sound + 1) * WAVE_SAMPLES);
+      const wave = waves.get(id);
+      const row = out.subarray(sound * WAVE_SAMPLES, (sound + 1) * WAVE_SAMPLES);
       row.fill(0);
       if (!wave) return;
-      const from = Math.round(wave.indexAt(source.timeS)) - WAVE_SAMPLES / 2;
+      const from = Math.round(wave.indexAt(timeS)) - WAVE_SAMPLES / 2;
       const { samples, first } = this.reader.between(wave.samples, from, from + WAVE_SAMPLES);
       for (let i = 0; i < WAVE_SAMPLES; i++) row[i] = samples[from + i - first] ?? 0;
     });
+  }
+
+  /** How many sounds are read. */
+  get soundCount(): number {
+    return this.sounds.length;
   }
 }
 
@@ -184,27 +188,6 @@ const bandOf = (column: number, columns: number, bands: number): number =>
   columns === bands || columns < 2
     ? Math.min(column, bands - 1)
     : Math.round((column * (bands - 1)) / (columns - 1));
-
-const BIN_HZ = SAMPLE_RATE_HZ / FFT_SIZE;
-const edgeHz = (band: number) =>
-  SPECTRUM_LOW_HZ * (SPECTRUM_HIGH_HZ / SPECTRUM_LOW_HZ) ** (band / (MEMORY_COLUMNS - 1));
-
-/** Levels of bands: of narrow ones between two bins, of wide ones of the strongest bin within. */
-function bandLevels(powers: Float32Array, out: Float32Array): void {
-  for (let band = 0; band < MEMORY_COLUMNS; band++) {
-    const low = edgeHz(band - 0.5) / BIN_HZ;
-    const high = edgeHz(band + 0.5) / BIN_HZ;
-    let power = 0;
-    if (high - low < 1) {
-      const at = edgeHz(band) / BIN_HZ;
-      const bin = Math.floor(at);
-      power = powers[bin] + ((powers[bin + 1] ?? 0) - powers[bin]) * (at - bin);
-    }
-    for (let bin = Math.ceil(low); bin <= high && bin < powers.length; bin++)
-      power = Math.max(power, powers[bin]);
-    out[band] = Math.sqrt(PEAK_SCALE * power);
-  }
-}
 
 /** Rows of the ring that frames lie in. */
 function stretches(from: number, to: number): ChangedRows {

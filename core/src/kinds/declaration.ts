@@ -7,6 +7,7 @@ export const SHELVES = {
   moving: "Moving by itself",
   lights: "Lights",
   around: "Surroundings",
+  programs: "Your own code",
 } as const;
 export type Shelf = keyof typeof SHELVES;
 

@@ -1,6 +1,7 @@
-import type { Program, RestValue, Scene, StageObject } from "../document/scene";
+import type { ObjectKind, Program, RestValue, Scene, StageObject, Strand } from "../document/scene";
 import { type Exposed, exposedKey, LINKS, type LinkType, readExposed } from "../program/exposed";
-import { PROGRAM_KINDS } from "../program/kinds";
+import { bandsIn } from "../program/exposedNumbers";
+import { PROGRAM_KINDS, type ProgramKind } from "../program/kinds";
 import type { Property } from "../setting/property";
 import { propertyOf } from "./table";
 
@@ -8,9 +9,29 @@ import { propertyOf } from "./table";
 export const usersOf = ({ objects }: Pick<Scene, "objects">, programId: string): StageObject[] =>
   objects.filter(({ settings }) => settings.programId === programId);
 
+/** Strands whose numbers a program gives. */
+export const strandsBy = ({ strands }: Pick<Scene, "strands">, programId: string): Strand[] =>
+  strands.filter(({ measure }) => measure.kind === "program" && measure.programId === programId);
+
+/** The kind of program that an object of a kind uses. */
+export const programKindOf = (kind: ObjectKind): ProgramKind =>
+  kind === "picturePass" ? "pass" : kind === "drawing" || kind === "drawingOver" ? "drawing" : "surface";
+
 /** What a program exposes, in its last version that worked. */
-export const exposedBy = ({ kind, code }: Pick<Program, "kind" | "code">): Exposed[] =>
-  readExposed(code, PROGRAM_KINDS[kind].language).values;
+export const exposedBy = ({ kind, code }: Pick<Program, "kind" | "code">): Exposed[] => {
+  const { language, exposes } = PROGRAM_KINDS[kind];
+  return readExposed(code, language, exposes).values;
+};
+
+/** Has a program give a strand its numbers, or none. */
+export function giveStrandProgram(strand: Strand, program: Program | undefined): void {
+  strand.measure = {
+    kind: "program",
+    programId: program?.id ?? null,
+    bands: program ? bandsIn(program.code) : 1,
+    values: {},
+  };
+}
 
 /** Lets an object use a program, or none: its values become properties of the object. */
 export function giveProgram(object: StageObject, program: Program | undefined): void {
@@ -43,6 +64,46 @@ function fits(property: Property, value: RestValue): boolean {
       return Array.isArray(value) && value.every((one) => one >= property.min && one <= property.max);
     default:
       return typeof value === "number" && value >= property.min && value <= property.max;
+  }
+}
+
+/** A name as code writes it: “Snare chorus” is snareChorus; empty for one without letters. */
+export function identifierOf(name: string): string {
+  const words = name
+    .normalize("NFD")
+    .replace(/[^A-Za-z0-9]+/g, " ")
+    .trim()
+    .split(" ")
+    .map((word, i) => (i === 0 ? word.toLowerCase() : word[0].toUpperCase() + word.slice(1).toLowerCase()));
+  return words.join("").replace(/^\d+/, "");
+}
+
+/** What can be given to a value of a program, by its type. */
+export function choicesFor(
+  { strands, sounds, assets }: Pick<Scene, "strands" | "sounds" | "assets">,
+  type: LinkType,
+): readonly { id: string; name: string }[] {
+  switch (type) {
+    case "sound":
+      return sounds;
+    case "picture":
+      return assets.filter(({ kind }) => kind === "picture");
+    case "fan":
+      return strands.filter(({ measure }) => isRow(measure));
+    case "strand":
+      return strands.filter(({ measure }) => !isRow(measure));
+  }
+}
+const isRow = (measure: Strand["measure"]) =>
+  measure.kind === "fan" || (measure.kind === "program" && measure.bands > 1);
+
+/** Gives values that are named like a strand, a fan, a sound or an image what they are named like. */
+export function linkByName(scene: Scene, object: StageObject, values: readonly Exposed[]): void {
+  for (const { name, type, property } of values) {
+    const key = exposedKey(name);
+    if (property || object.links?.[key] !== undefined) continue;
+    const named = choicesFor(scene, type as LinkType).find((one) => identifierOf(one.name) === name);
+    if (named) object.links = { ...object.links, [key]: named.id };
   }
 }
 
@@ -100,6 +161,12 @@ export function changeProgram(scene: Scene, programId: string, code: string): Lo
       if (object.links) move(object.links, from, to);
     }
     declareValues(object, after);
+    linkByName(scene, object, after);
+  }
+  for (const { measure } of strandsBy(scene, programId)) {
+    if (measure.kind !== "program") continue;
+    measure.bands = bandsIn(code);
+    for (const [from, to] of renames) move(measure.values, nameIn(from), nameIn(to));
   }
   const ids = new Map(users.map((object) => [object.id, object]));
   for (const binding of scene.bindings) {
@@ -114,9 +181,11 @@ export function lostBindings(scene: Scene, programId: string): LostBinding[] {
   return scene.bindings.flatMap(({ id, objectId, property }) => {
     const object = users.get(objectId);
     if (!object || !property.startsWith(PROGRAM_KEY) || propertyOf(object, property)) return [];
-    return [{ bindingId: id, object: object.name, value: property.slice(PROGRAM_KEY.length) }];
+    return [{ bindingId: id, object: object.name, value: nameIn(property) }];
   });
 }
+
+const nameIn = (key: string) => key.slice(PROGRAM_KEY.length);
 
 function move<V>(record: Record<string, V>, from: string, to: string): void {
   if (!Object.hasOwn(record, from)) return;

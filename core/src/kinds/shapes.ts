@@ -1,7 +1,7 @@
 import { choice, number as numberSetting, reference, text, toggle, whole } from "../setting/descriptor";
 import { number, vector, within } from "../setting/property";
 import type { ObjectKindDeclaration, ReadSize } from "./declaration";
-import { BODY, body, bodySettings, LENGTH, SHARE, surface } from "./shared";
+import { BODY, body, bodySettings, LENGTH, SHARE, untinted } from "./shared";
 
 const size = vector("Size", "m", LENGTH, [1, 1, 1], 0.8, "Width, height and depth at scale 1.");
 const radius = number("Radius", "m", [0.001, 500, 0.01], 0.5, 0.5, "Radius at scale 1.");
@@ -25,12 +25,6 @@ const rounding = number(
   0.3,
   "Radius of its rounded edges; at most half its shortest side.",
 );
-/** Images and models have colours of their own, which take nothing from a palette. */
-const { role: _ofThePalette, ...ownColour } = surface.colour;
-const untinted = {
-  colour: { ...ownColour, default: "#ffffff", help: "Multiplies its own colours; white leaves them." },
-};
-
 const cube = (edge: number) => [edge, edge, edge] as const;
 const ball = { size: (read: ReadSize) => cube(2 * read("radius")) };
 const upright = {

@@ -212,6 +212,12 @@ const gradientStops: StopsSetting = {
   ],
 };
 
+/** Images and models have colours of their own, which take nothing from a palette. */
+const { role: _ofThePalette, ...ownColour } = surface.colour;
+export const untinted = {
+  colour: { ...ownColour, default: "#ffffff", help: "Multiplies its own colours; white leaves them." },
+};
+
 export const surfaceSettings = {
   finish: within(
     "surface",

@@ -6,6 +6,7 @@ import type { BodySize, Capabilities, ObjectKindDeclaration, Simulated } from ".
 import { DRAWINGS } from "./drawings";
 import { LIGHTS } from "./lights";
 import { MOVING } from "./moving";
+import { PROGRAMMED_KINDS } from "./programmed";
 import { SHAPES } from "./shapes";
 import { surface } from "./shared";
 import { SURROUNDINGS } from "./surroundings";
@@ -22,6 +23,7 @@ export const OBJECT_KINDS = {
   ...MOVING,
   ...LIGHTS,
   ...SURROUNDINGS,
+  ...PROGRAMMED_KINDS,
 };
 
 type Declarations = typeof OBJECT_KINDS;

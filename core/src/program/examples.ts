@@ -201,5 +201,189 @@ void paint(inout Surface s) {
 }
 `,
   },
+  kaleidoscope: {
+    kind: "pass",
+    label: "Kaleidoscope",
+    help: "Folds the picture into mirrored slices that turn with a strand.",
+    code: `uniform int slices; // 2 to 24, default 6: How many mirrored slices there are.
+uniform float angle; // -180 to 180, default 0, °: How far they are turned.
+uniform float turn; // 0 to 180, default 40, °: How far the strand turns them.
+uniform Strand beat; // What turns them.
+
+void paint(inout Pixel p) {
+  vec2 wide = vec2(p.size.x / p.size.y, 1.0);
+  vec2 away = (p.uv - 0.5) * wide;
+  float slice = 6.28319 / float(slices);
+  float around = atan(away.y, away.x) + radians(angle + turn * valueOf(beat));
+  around = abs(mod(around, slice) - 0.5 * slice);
+  vec2 seen = length(away) * vec2(cos(around), sin(around)) / wide + 0.5;
+  // Beyond an edge the picture is seen in a mirror.
+  p.colour = pictureAt(abs(mod(seen + 1.0, 2.0) - 1.0));
+}
+`,
+  },
+  fringes: {
+    kind: "pass",
+    label: "Fringes on hits",
+    help: "Pulls red and blue apart where a strand rises, more towards the edges.",
+    code: `uniform float reach; // 0 to 0.1, default 0.03: How far apart they are at a full hit.
+uniform float scan; // 0 to 1, default 0.25: Depth of the lines.
+uniform Strand beat; // What pulls them apart.
+
+void paint(inout Pixel p) {
+  float hit = valueOf(beat);
+  vec2 apart = (p.uv - 0.5) * reach * hit * 2.0;
+  vec3 seen = vec3(pictureAt(p.uv - apart).r, p.colour.g, pictureAt(p.uv + apart).b);
+  float line = 0.5 + 0.5 * sin(p.uv.y * p.size.y * 1.5708);
+  p.colour = seen * (1.0 - scan * hit * line);
+}
+`,
+  },
+  cornerBoxes: {
+    kind: "drawing",
+    label: "Nested boxes from a corner",
+    help: "Boxes inside each other, one for each band, that grow from a corner.",
+    code: `interface Exposed {
+  bands: Fan; // The row that it shows, its lowest band outside.
+  boxes: Whole; // 2 to 32, default 10: How many boxes there are.
+  ink: Colour; // default #ffd27a: Colour of the lines.
+  line: number; // 0.5 to 20, default 4: Width of the lines, in pixels.
+}
+
+function draw(canvas: Canvas, frame: Frame, set: Exposed) {
+  const { width, height } = frame;
+  canvas.strokeStyle = set.ink;
+  canvas.lineWidth = set.line;
+  for (let i = 0; i < set.boxes; i++) {
+    const share = i / Math.max(1, set.boxes - 1);
+    const level = set.bands.at(share);
+    const size = mix(1, 0.12, share) * mix(0.55, 1, level);
+    canvas.globalAlpha = mix(0.25, 1, level);
+    canvas.strokeRect(set.line, height - set.line, (width - 2 * set.line) * size, -(height - 2 * set.line) * size);
+  }
+}
+`,
+  },
+  filledSpectrum: {
+    kind: "drawing",
+    label: "Filled spectrum",
+    help: "The spectrum of a sound as a filled hill, with the peaks of the last second above it.",
+    code: `interface Exposed {
+  music: Sound; // The sound that it shows.
+  low: number; // 20 to 1000, default 40, Hz: Frequency at the left.
+  high: number; // 1000 to 20000, default 12000, Hz: Frequency at the right.
+  foot: Colour; // default #1d6f76: Colour at the foot.
+  top: Colour; // default #ffcf6b: Colour at the top.
+}
+
+function draw(canvas: Canvas, frame: Frame, set: Exposed) {
+  const { width, height } = frame;
+  const points = 128;
+  const hzAt = (share: number) => set.low * (set.high / set.low) ** share;
+  // 60 dB from the foot to the top.
+  const heightOf = (level: number) => height * clamp(1 + (20 * Math.log10(level + 1e-9)) / 60, 0, 1);
+
+  const hill = canvas.createLinearGradient(0, height, 0, 0);
+  hill.addColorStop(0, set.foot);
+  hill.addColorStop(1, set.top);
+  canvas.fillStyle = hill;
+  canvas.beginPath();
+  canvas.moveTo(0, height);
+  for (let i = 0; i <= points; i++) {
+    canvas.lineTo((i / points) * width, height - heightOf(set.music.level(hzAt(i / points))));
+  }
+  canvas.lineTo(width, height);
+  canvas.fill();
+
+  canvas.strokeStyle = set.top;
+  canvas.lineWidth = 2;
+  canvas.beginPath();
+  for (let i = 0; i <= points; i++) {
+    let peak = 0;
+    for (let ago = 0; ago <= 1; ago += 0.25) peak = Math.max(peak, set.music.level(hzAt(i / points), ago) * (1 - ago));
+    canvas.lineTo((i / points) * width, height - heightOf(peak));
+  }
+  canvas.stroke();
+}
+`,
+  },
+  clockHands: {
+    kind: "drawing",
+    label: "Hits around a dial",
+    help: "A hand goes round; each hit of a strand leaves a dot, which fades with the past.",
+    code: `interface Exposed {
+  beat: Strand; // What leaves dots.
+  seconds: number; // 1 to 30, default 8, s: Time for one turn.
+  ink: Colour; // default #ffb85c: Colour of the dots.
+}
+
+function draw(canvas: Canvas, frame: Frame, set: Exposed) {
+  const { width, height, memory, time } = frame;
+  const size = Math.min(width, height) / 2;
+  const angle = ((time / set.seconds) % 1) * 2 * Math.PI - Math.PI / 2;
+  const level = set.beat.value;
+  // A hit is where it rises past a half.
+  const isHit = level > 0.5 && !memory.wasHigh;
+  memory.wasHigh = level > 0.4;
+  memory.size = Math.max((memory.size ?? 0) * 0.9, isHit ? level : 0);
+
+  canvas.translate(width / 2, height / 2);
+  canvas.fillStyle = set.ink;
+  canvas.beginPath();
+  canvas.arc(Math.cos(angle) * size * 0.8, Math.sin(angle) * size * 0.8, size * (0.02 + 0.16 * memory.size), 0, 2 * Math.PI);
+  canvas.fill();
+}
+`,
+  },
+  barCounter: {
+    kind: "number",
+    label: "Bar counter",
+    help: "Counts the hits of a strand and rises by a step with each; starts over after so many.",
+    code: `interface Exposed {
+  beats: Whole; // 1 to 16, default 4: Hits in a bar.
+  bars: Whole; // 1 to 32, default 4: Bars until it starts over.
+  mark: number; // 0 to 1, default 0.5: A hit is where the strand rises past this.
+}
+
+// Make it of one strand: the kick, or a clock's beats.
+function next(moment: Moment, set: Exposed) {
+  const { memory, strands } = moment;
+  const level = strands[0]?.value ?? 0;
+  if (level > set.mark && !memory.wasHigh) memory.hits = (memory.hits ?? 0) + 1;
+  memory.wasHigh = level > set.mark * 0.8;
+  const bar = Math.floor(Math.max(0, (memory.hits ?? 0) - 1) / set.beats);
+  return (bar % set.bars) / Math.max(1, set.bars - 1);
+}
+`,
+  },
+  pitchClasses: {
+    kind: "number",
+    label: "Twelve pitch classes",
+    help: "A fan of the notes C to B, each the sum of its octaves, against the strongest.",
+    code: `interface Exposed {
+  low: Whole; // 1 to 8, default 3: Lowest octave that counts.
+  high: Whole; // 1 to 8, default 6: Highest octave that counts.
+}
+
+const bands = 12;
+
+// Let it listen to a sound.
+function next(moment: Moment, set: Exposed) {
+  const classes: number[] = [];
+  for (let note = 0; note < bands; note++) {
+    let sum = 0;
+    for (let octave = set.low; octave <= set.high; octave++) {
+      // A4 is 440 Hz, and the ninth note above C4.
+      const level = moment.sound.level(440 * 2 ** (octave - 4 + (note - 9) / 12));
+      sum += level * level;
+    }
+    classes.push(Math.sqrt(sum));
+  }
+  const strongest = Math.max(...classes);
+  // Below -60 dB it is silent.
+  return classes.map((one) => (strongest > 0.001 ? one / strongest : 0));
+}
+`,
+  },
 } as const satisfies Record<string, ProgramExample>;
 export type ProgramExampleName = keyof typeof PROGRAM_EXAMPLES;

@@ -52,6 +52,12 @@ export const exposedKey = (name: string): string => `program:${name}`;
 /** Values that a program exposes at most. */
 export const MAX_EXPOSED = 64;
 
+const ALL_TYPES = Object.keys(EXPOSED_TYPES) as ExposedType[];
+const typeNames = (types: readonly ExposedType[], language: ProgramLanguage) =>
+  [...new Set(types.map((one) => EXPOSED_TYPES[one][language]))].join(", ");
+const notHere = (type: string, types: readonly ExposedType[], language: ProgramLanguage) =>
+  `A value of the type “${type}” cannot be set here. Use one of ${typeNames(types, language)}.`;
+
 const GLSL_LINE = /^\s*uniform\s+(?:(?:highp|mediump|lowp)\s+)?(\w+)\s+(\w+)\s*;\s*(?:\/\/\s?(.*))?$/;
 const SCRIPT_OPENING = /^\s*(?:export\s+)?interface\s+Exposed\b/;
 const SCRIPT_LINE = /^\s*(\w+)\s*:\s*(\w+)\s*;\s*(?:\/\/\s?(.*))?$/;
@@ -69,9 +75,14 @@ const SCRIPT_LINE = /^\s*(\w+)\s*:\s*(\w+)\s*;\s*(?:\/\/\s?(.*))?$/;
  *
  * In scripts they are the members of `interface Exposed`, with the same comments.
  *
+ * @param types  those that its kind of program can have; all of them without it
  * @returns the values that could be read, in order, and what is wrong with the others
  */
-export function readExposed(code: string, language: ProgramLanguage): ExposedValues {
+export function readExposed(
+  code: string,
+  language: ProgramLanguage,
+  types: readonly ExposedType[] = ALL_TYPES,
+): ExposedValues {
   const values: Exposed[] = [];
   const problems: ProgramProblem[] = [];
   let isInside = language === "glsl";
@@ -97,7 +108,9 @@ export function readExposed(code: string, language: ProgramLanguage): ExposedVal
     try {
       if (values.some((one) => one.name === name)) throw new Error(`There are two values named “${name}”.`);
       if (values.length === MAX_EXPOSED) throw new Error(`A program exposes ${MAX_EXPOSED} values at most.`);
-      values.push({ name, line, ...readOne(labelOf(name), typeName, comment, language) });
+      const value = readOne(labelOf(name), typeName, comment, language);
+      if (!types.includes(value.type)) throw new Error(notHere(typeName, types, language));
+      values.push({ name, line, ...value });
     } catch (error) {
       problems.push({ line, message: (error as Error).message });
     }
@@ -115,8 +128,9 @@ function readOne(
     (one) => EXPOSED_TYPES[one][language] === typeName,
   );
   if (candidates.length === 0) {
-    const known = [...new Set(Object.values(EXPOSED_TYPES).map((one) => one[language]))].join(", ");
-    throw new Error(`A value cannot be of the type “${typeName}”. Use one of ${known}.`);
+    throw new Error(
+      `A value cannot be of the type “${typeName}”. Use one of ${typeNames(ALL_TYPES, language)}.`,
+    );
   }
   if (isLink(candidates[0])) {
     return { type: candidates[0], label, help: helpOf(comment.replace(/^:/, "")), property: undefined };

@@ -227,3 +227,33 @@ export const SURFACE_FUNCTIONS: readonly Member[] = [
   { name: "move", signature: "void move(inout Point p)", help: "Moves the points of the surface." },
   { name: "paint", signature: "void paint(inout Surface s)", help: "Decides how the surface looks." },
 ];
+
+/** What picture passes may use beside {@link GLSL_OFFERS}. */
+export const PASS_OFFERS: readonly Offer[] = [
+  {
+    name: "pictureAt",
+    signature: "vec3 pictureAt(vec2 uv)",
+    help: "The picture so far, linear, from 0 to 1 across and up.",
+    code: "vec3 pictureAt(vec2 uv) { return texture2D(pictureMap, clamp(uv, vec2(0.0), vec2(1.0))).rgb; }",
+  },
+  {
+    name: "depthAt",
+    signature: "float depthAt(vec2 uv)",
+    help: "How far away what is seen at a place is, in metres.",
+    code: `float depthAt(vec2 uv) {
+  float depth = texture2D(depthMap, clamp(uv, vec2(0.0), vec2(1.0))).r;
+  return clipRange.x * clipRange.y / max(1e-6, clipRange.y - depth * (clipRange.y - clipRange.x));
+}`,
+  },
+];
+/** What `paint(inout Pixel p)` of a picture pass is given; the first can be changed. */
+export const PIXEL_MEMBERS: readonly Member[] = [
+  { name: "colour", signature: "vec3 colour", help: "Colour of the picture, linear, 0 to 1." },
+  { name: "uv", signature: "vec2 uv", help: "Place in the picture, 0 to 1 across and up." },
+  { name: "size", signature: "vec2 size", help: "Width and height of the picture, in pixels." },
+  { name: "depth", signature: "float depth", help: "How far away what is seen here is, in metres." },
+];
+/** The function that a picture pass defines. */
+export const PASS_FUNCTIONS: readonly Member[] = [
+  { name: "paint", signature: "void paint(inout Pixel p)", help: "Decides the colour of a pixel." },
+];

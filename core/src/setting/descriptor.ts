@@ -44,7 +44,17 @@ export interface ColourStop {
 /** A point of a path, in metres. */
 export type PathPoint = [number, number, number];
 /** Any value a setting can have. */
-export type SettingValue = string | number | boolean | null | ColourStop[] | PathPoint[] | CurvePoint[];
+/** Numbers by name. */
+export type NamedNumbers = Record<string, number>;
+export type SettingValue =
+  | string
+  | number
+  | boolean
+  | null
+  | ColourStop[]
+  | PathPoint[]
+  | CurvePoint[]
+  | NamedNumbers;
 
 /** Condition on another setting beside it, without which this one has no effect. */
 export interface When {
@@ -135,6 +145,12 @@ export interface CurveSetting extends Basics {
   default: readonly CurvePoint[];
 }
 
+/** Numbers that a program lets its users set, by their names there; what is missing is at its default. */
+export interface ValuesSetting extends Basics {
+  type: "values";
+  default: Readonly<NamedNumbers>;
+}
+
 export type Setting =
   | NumberSetting
   | ChoiceSetting
@@ -145,7 +161,8 @@ export type Setting =
   | ReferenceSetting
   | StopsSetting
   | PathSetting
-  | CurveSetting;
+  | CurveSetting
+  | ValuesSetting;
 export type Settings = Readonly<Record<string, Setting>>;
 
 /** The value that a declared setting holds. */
@@ -167,7 +184,9 @@ export type ValueOf<S extends Setting> = S extends NumberSetting
               ? CurvePoint[]
               : S extends ReferenceSetting
                 ? string | null
-                : string;
+                : S extends ValuesSetting
+                  ? NamedNumbers
+                  : string;
 export type ValuesOf<S extends Settings> = { -readonly [K in keyof S]: ValueOf<S[K]> };
 
 type Range = readonly [min: number, max: number, step: number];
@@ -303,7 +322,7 @@ export function defaultsOf<S extends Settings>(settings: S): ValuesOf<S> {
 }
 
 function copyOf(value: Setting["default"]): unknown {
-  if (!Array.isArray(value)) return value;
+  if (!Array.isArray(value)) return typeof value === "object" && value !== null ? { ...value } : value;
   return value.map((one: unknown) =>
     Array.isArray(one) ? [...one] : typeof one === "object" && one !== null ? { ...one } : one,
   );

@@ -91,6 +91,8 @@ export function settingSchema(setting: Setting): TSchema {
       return Path;
     case "curve":
       return CurvePointsSchema;
+    case "values":
+      return Type.Record(PropertyKey, Type.Number(), { maxProperties: 64 });
   }
 }
 

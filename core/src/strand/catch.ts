@@ -42,7 +42,7 @@ export interface Catch {
   missed: number[];
   extra: Cue[];
   /** The strand that gives these cues. */
-  tuning: Required<Tuning>;
+  tuning: Required<Omit<Tuning, "code">>;
 }
 
 /**
@@ -58,7 +58,7 @@ export function hitTuning(
   markDb: number,
   topDb: number,
   gapMs = HIT_GAP_MS,
-): Required<Tuning> {
+): Required<Omit<Tuning, "code">> {
   const shaping = defaultShaping();
   const floorDb = within(SHAPING_STEPS.window.settings.floorDb, tenth(topDb) - RANGE_DB);
   changeShaping(shaping, {

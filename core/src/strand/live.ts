@@ -1,6 +1,7 @@
 import { FFT_SIZES, FRAME_RATE_HZ, HOP_SAMPLES } from "../constants";
 import { PowerSpectrum } from "../dsp/spectrum";
 import type { WindowName } from "../dsp/window";
+import { areScriptsLoaded, loadScripts } from "../program/scripts";
 import type { Cue } from "../sound/cue";
 import { CuePicker, cueValue } from "./cues";
 import type { FrameCursor } from "./cursor";
@@ -95,6 +96,19 @@ abstract class NewestNumbers {
     this.picker = cues?.on ? new CuePicker(cues) : undefined;
   }
 
+  private hasFailed = false;
+  /** Reads a frame into `raw`; a program that fails once gives 0 from then on. */
+  protected readFrame(reader: MeasureReader, cursor: FrameCursor): boolean {
+    if (this.hasFailed) return false;
+    try {
+      reader.read(cursor, this.raw, 0);
+    } catch {
+      this.hasFailed = true;
+      this.raw.fill(0);
+    }
+    return true;
+  }
+
   /** Shapes what stands in `raw`. */
   protected take(): void {
     const { values, width } = this.track;
@@ -127,7 +141,8 @@ export class LiveStrand extends NewestNumbers {
     const { ahead, reads } = declarationOf(measure.kind);
     this.ahead = ahead(measure);
     if (from === "keys") this.readNotes = notesReader(measure);
-    else if (reads.includes("samples")) this.reader = startMeasure(measure, NOTHING_YET);
+    else if (reads.includes("samples"))
+      this.reader = startMeasure(measure, { ...NOTHING_YET, code: tuning.code });
     this.begin(tuning, this.reader?.width ?? 1);
   }
 
@@ -135,8 +150,7 @@ export class LiveStrand extends NewestNumbers {
   readSamples(cursor: LiveCursor): void {
     if (!this.reader) return;
     cursor.moveTo(this.ahead, this.frame++);
-    this.reader.read(cursor, this.raw, 0);
-    this.take();
+    if (this.readFrame(this.reader, cursor)) this.take();
   }
 
   /** Reads one more frame of what is being played. */
@@ -163,14 +177,19 @@ export class CombinedLive extends NewestNumbers {
   readStrands(sources: readonly Track[], timeS: number): void {
     const isSame =
       sources.length === this.sources?.length && sources.every((one, i) => one === this.sources![i]);
+    const { measure, code } = this.tuning;
+    if (code !== undefined && !areScriptsLoaded()) {
+      void loadScripts().catch(() => undefined);
+      return;
+    }
     if (!this.reader || !isSame) {
       this.sources = sources;
-      this.reader = startMeasure(this.tuning.measure, { ...NOTHING_YET, strands: sources });
+      this.reader?.dispose?.();
+      this.reader = startMeasure(measure, { ...NOTHING_YET, strands: sources, code });
       this.begin(this.tuning, this.reader.width);
     }
     this.cursor.moveTo(0, timeS * FRAME_RATE_HZ);
-    this.reader.read(this.cursor, this.raw, 0);
-    this.take();
+    if (this.readFrame(this.reader, this.cursor)) this.take();
   }
 }
 

@@ -8,6 +8,8 @@ export interface Signal extends SoundSignal {
   frames?: number;
   /** Other strands, shaped. */
   strands?: readonly Track[];
+  /** Code of the program that reads it. */
+  code?: string | undefined;
 }
 
 /** Number of analysis frames of a signal. */

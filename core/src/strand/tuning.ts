@@ -8,4 +8,6 @@ export interface Tuning {
   shaping: Shaping;
   /** Without them there are no cues. */
   cues?: CueSettings;
+  /** Code of the program that gives its numbers. */
+  code?: string | undefined;
 }

@@ -1,6 +1,6 @@
 import { FRAME_RATE_HZ } from "@bumbrel/core/constants";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { happensLive, inMakingOrder } from "@bumbrel/core/document/strands";
+import { happensLive, inMakingOrder, tuningOf } from "@bumbrel/core/document/strands";
 import type { Cue } from "@bumbrel/core/sound/cue";
 import { type InputSound, isLive } from "@bumbrel/core/sound/kinds";
 import { CombinedLive, LiveStrand } from "@bumbrel/core/strand/live";
@@ -119,10 +119,11 @@ export class LiveSounds {
     );
     const wanted = new Set(live.map(({ id }) => id));
     for (const id of this.strands.keys()) if (!wanted.has(id)) this.strands.delete(id);
-    for (const { id, listensTo, measure, shaping, cues } of live) {
-      const settings = JSON.stringify([listensTo, measure, shaping, cues]);
+    for (const strand of live) {
+      const { id, listensTo, measure } = strand;
+      const tuning = tuningOf(scene, strand);
+      const settings = JSON.stringify([listensTo, tuning]);
       if (this.strands.get(id)?.settings === settings) continue;
-      const tuning = { measure, shaping, cues };
       const soundId = listensTo.kind === "sound" ? listensTo.id : undefined;
       const isKeys = soundId !== undefined && this.keys.has(soundId);
       const width = isKeys || soundId === undefined ? 1 : measureWidth(measure);
@@ -148,10 +149,7 @@ export class LiveSounds {
         (strand) => strand.listensTo.kind === "sound" && strand.listensTo.id === soundId,
       );
       if (listening.length === 0 && !this.worker) continue;
-      const strands = listening.map(({ id, measure, shaping, cues }) => ({
-        id,
-        tuning: { measure, shaping, cues },
-      }));
+      const strands = listening.map((strand) => ({ id: strand.id, tuning: tuningOf(scene, strand) }));
       this.sendToWorker({ kind: "listen", soundId, strands });
     }
   }

@@ -1,3 +1,4 @@
+import { areScriptsLoaded, loadScripts } from "@bumbrel/core/program/scripts";
 import { LiveListening, LiveStrand } from "@bumbrel/core/strand/live";
 import type { Tuning } from "@bumbrel/core/strand/tuning";
 
@@ -43,7 +44,10 @@ export class StrandHost {
   take(message: ToStrands): void {
     switch (message.kind) {
       case "listen":
-        this.listen(message);
+        if (message.strands.some(({ tuning }) => tuning.code !== undefined) && !areScriptsLoaded()) {
+          // What listens until then goes on; those of programs come with their engine.
+          void loadScripts().then(() => this.listen(message));
+        } else this.listen(message);
         break;
       case "stop":
         this.inputs.delete(message.soundId);

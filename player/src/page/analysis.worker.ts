@@ -1,7 +1,9 @@
+import { drivingStrands, hasNumberPrograms } from "@bumbrel/core/analyse/needed";
 import { analyseScene, trackOf } from "@bumbrel/core/analyse/tracks";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { type PackedSamples, packSamples } from "@bumbrel/core/dsp/samples";
 import type { Sliced } from "@bumbrel/core/dsp/slices";
+import { loadScripts } from "@bumbrel/core/program/scripts";
 import { isMade, isStored } from "@bumbrel/core/sound/kinds";
 import { madeSoundData, readStoredSound } from "@bumbrel/core/sound/make";
 import type { SoundData } from "@bumbrel/core/sound/signal";
@@ -44,6 +46,7 @@ async function run({ scene, bytes }: ToAnalysis): Promise<void> {
       data: { channels: data.channels.map(packSamples), mono: packSamples(data.mono) },
     });
   }
+  if (hasNumberPrograms(drivingStrands(scene))) await loadScripts();
   let sent = 0;
   const work = analyseScene(
     scene,

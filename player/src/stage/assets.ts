@@ -1,5 +1,7 @@
-import type { Asset, Scene } from "@bumbrel/core/document/scene";
+import type { Asset, Program, Scene } from "@bumbrel/core/document/scene";
 import { BumbrelError } from "@bumbrel/core/errors";
+import type { ProgramProblem } from "@bumbrel/core/program/exposed";
+import { areScriptsLoaded, loadScripts } from "@bumbrel/core/program/scripts";
 import {
   CanvasTexture,
   type Data3DTexture,
@@ -9,7 +11,12 @@ import {
   Texture,
 } from "three";
 import type { WordShapes } from "./geometry/words";
+import type { Drawing } from "./programs/drawing";
 import type { StagePrograms } from "./programs/stagePrograms";
+import type { ObjectSource } from "./renderedObject";
+
+/** Told what is wrong with a program, and with which code of it. */
+export type OnProgramFailure = (programId: string, code: string, problem: ProgramProblem) => void;
 
 /** Fetches the bytes of a stored image or model. */
 export type FetchAsset = (asset: Asset) => Promise<ArrayBuffer>;
@@ -105,6 +112,45 @@ export class StageAssets {
     this.loading--;
     if (!this.isGone) this.onArrival();
   }
+  /** A drawing program at work for an object; `undefined` until what it needs has arrived. */
+  drawing(program: Program, source: ObjectSource): Drawing | undefined {
+    const programs = this.programs();
+    if (!areScriptsLoaded()) {
+      if (!this.isLoadingScripts) void this.loadScripts();
+      return undefined;
+    }
+    const { id, code } = program;
+    return programs?.drawing(program, source, (problem) => {
+      this.programFailures.set(id, { code, problem });
+      for (const listener of this.programListeners) listener(id, code, problem);
+    });
+  }
+  private isLoadingScripts = false;
+  private async loadScripts(): Promise<void> {
+    this.isLoadingScripts = true;
+    this.loading++;
+    try {
+      await loadScripts();
+    } catch {
+      // Sheets stay empty without what draws on them.
+    }
+    this.loading--;
+    if (!this.isGone) this.onArrival();
+  }
+
+  private readonly programFailures = new Map<string, { code: string; problem: ProgramProblem }>();
+  private readonly programListeners = new Set<OnProgramFailure>();
+  forgetFailure(programId: string): void {
+    this.programFailures.delete(programId);
+  }
+
+  /** Tells what is wrong with drawing programs: now and later. Returns a function that stops that. */
+  onProgramFailure(listener: OnProgramFailure): () => void {
+    for (const [id, { code, problem }] of this.programFailures) listener(id, code, problem);
+    this.programListeners.add(listener);
+    return () => this.programListeners.delete(listener);
+  }
+
   /** `null` while it is on its way, and where it cannot be had. */
   private stagePrograms: StagePrograms | null | undefined;
 

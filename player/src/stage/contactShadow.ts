@@ -14,7 +14,7 @@ import {
   WebGLRenderTarget,
 } from "three";
 import { FullScreenQuad } from "three/examples/jsm/postprocessing/Pass.js";
-import { SCREEN_VERTEX } from "./passes/screen";
+import { SCREEN_VERTEX } from "./screenVertex";
 
 /** Half the width of the region that is looked at, metres: at least, and at most. */
 const [LEAST_M, MOST_M] = [3, 40];

@@ -11,6 +11,7 @@ import {
   type Vector3,
   type WebGLRenderer,
 } from "three";
+import type { ImageLayer } from "./imageLayer";
 import type { ImagePasses, PassChoice } from "./imagePasses";
 import type { LensLook } from "./objects/lens";
 import type { OcclusionPass } from "./occlusion";
@@ -30,6 +31,7 @@ export interface ImageNeeds {
   hasOcclusion: boolean;
   hasFocus: boolean;
   lut: Data3DTexture | undefined;
+  layers: readonly ImageLayer[];
 }
 
 /**
@@ -59,6 +61,7 @@ export class FramePipeline {
     hasOcclusion: false,
     hasFocus: false,
     lut: undefined,
+    layers: [],
   };
 
   /** @param onArrival  called when the code of the passes has come */
@@ -97,7 +100,7 @@ export class FramePipeline {
 
   /** Whether the image goes through anything before it is on the screen. */
   isComposed(look: LensLook | undefined): boolean {
-    if (this.needs.hasDifference) return true;
+    if (this.needs.hasDifference || this.needs.layers.length > 0) return true;
     if (!look || !this.spending.effects) return false;
     return (
       NEUTRAL.some(([key, off]) => (key !== "defocus" || this.hasFocus) && !isAt(look[key], off)) ||

@@ -1,4 +1,5 @@
 import type { QualityStep } from "@bumbrel/core/document/scene";
+import { LENS_NEUTRAL } from "@bumbrel/core/kinds/always";
 import {
   BlendFunction,
   BloomEffect,
@@ -16,13 +17,16 @@ import {
   HalfFloatType,
   type PerspectiveCamera,
   type Scene,
+  Vector3,
   type WebGLRenderer,
 } from "three";
+import type { ImageLayer } from "./imageLayer";
 import type { LensLook } from "./objects/lens";
 import type { OcclusionPass } from "./occlusion";
 import { DifferencePass } from "./passes/differencePass";
 import { FeedbackPass } from "./passes/feedbackPass";
 import { FinishEffect } from "./passes/finishEffect";
+import { LayerPass } from "./passes/layerPass";
 import { MeanLightPass } from "./passes/meanLightPass";
 import { SoftPass } from "./passes/softPass";
 import { QUALITY } from "./quality";
@@ -38,7 +42,20 @@ export interface PassChoice {
   hasSoft: boolean;
   hasOcclusion: boolean;
   hasFocus: boolean;
+  /** What is laid over the finished picture, in order. */
+  layers: readonly ImageLayer[];
 }
+
+const NO_EFFECTS: Partial<LensLook> = (() => {
+  const { lift, gamma, gain, ...numbers } = LENS_NEUTRAL;
+  return {
+    ...numbers,
+    occlusion: 0,
+    lift: new Vector3(lift, lift, lift),
+    gamma: new Vector3(gamma, gamma, gamma),
+    gain: new Vector3(gain, gain, gain),
+  };
+})();
 
 /** Bloom of the library is weaker than the light it is made from. */
 const BLOOM_STRENGTH = 1.6;
@@ -46,7 +63,7 @@ const BLOOM_STRENGTH = 1.6;
 const MOST_BLUR = 12;
 const BLUR_HEIGHT = 1080;
 
-/** The passes an image goes through: occlusion, soft particles, difference, focus, bloom, feedback, mean light, finish. */
+/** The passes an image goes through: occlusion, soft particles, difference, focus, bloom, feedback, mean light, finish, layers. */
 export class ImagePasses {
   readonly feedback = new FeedbackPass();
   private readonly composer: EffectComposer;
@@ -57,6 +74,9 @@ export class ImagePasses {
   private readonly finish: FinishEffect;
   private readonly lut: LUT3DEffect | undefined;
   private readonly last: Pass;
+  private readonly layers: LayerPass[];
+  /** At the lowest steps nothing but what is laid over the picture is drawn. */
+  private readonly plainLook: LensLook | undefined;
   private height = 1;
 
   /** @param makeOcclusion  the class of ambient occlusion, which only those load who need it */
@@ -107,6 +127,9 @@ export class ImagePasses {
     this.last = add(new EffectPass(eye, this.finish, ...(this.lut ? [this.lut] : [])));
     if (spending.smoothsEdges)
       this.last = add(new EffectPass(eye, new SMAAEffect({ preset: SMAAPreset.MEDIUM })));
+    this.layers = choice.layers.map((layer) => add(new LayerPass(layer, eye)));
+    this.last = this.layers.at(-1) ?? this.last;
+    if (!spending.effects) this.plainLook = {} as LensLook;
   }
 
   resize(width: number, height: number): void {
@@ -115,7 +138,8 @@ export class ImagePasses {
   }
 
   /** @param toScreen  otherwise the image is only added to the memory */
-  render(look: LensLook, targetM: number, hasFeedback: boolean, step: number, toScreen: boolean): void {
+  render(of: LensLook, targetM: number, hasFeedback: boolean, step: number, toScreen: boolean): void {
+    const look = this.plainLook ? Object.assign(this.plainLook, of, NO_EFFECTS) : of;
     const { occlusion, focus, bloom, feedback, finish, last } = this;
     if (occlusion) {
       occlusion.enabled = look.occlusion > 0;
@@ -141,6 +165,8 @@ export class ImagePasses {
     this.meanLight.enabled = look.autoExposure > 0;
     finish.set(look);
     if (this.lut) this.lut.blendMode.opacity.value = look.lutAmount;
+    // One that changes nothing is left out, but for the last, which is what is seen.
+    for (const pass of this.layers) pass.enabled = pass === last || pass.layer.amount.value > 0;
     last.renderToScreen = toScreen;
     this.composer.render(0);
     last.renderToScreen = true;

@@ -1,8 +1,10 @@
 import type { Program, Scene, StageObject } from "@bumbrel/core/document/scene";
 import type { ObjectPlan } from "@bumbrel/core/evaluate/plan";
+import type { ProgramKind } from "@bumbrel/core/program/kinds";
 import type { SceneState } from "@bumbrel/core/simulate/sceneState";
 import type { Box3, Camera, Object3D, PerspectiveCamera, Scene as ThreeScene, WebGLRenderer } from "three";
 import type { StageAssets } from "./assets";
+import type { ImageLayer } from "./imageLayer";
 import type { QualitySpending } from "./quality";
 
 /** What an object on the stage is drawn from; kept up to date in place when the document changes. */
@@ -26,10 +28,16 @@ export class ObjectSource {
   }
 }
 
-/** The program of a surface; `undefined` without one. */
-export function programFor({ programs }: Scene, { settings }: StageObject): Program | undefined {
+/** The program of a kind that an object uses; `undefined` without one. */
+export function programFor(
+  { programs }: Scene,
+  { settings }: StageObject,
+  kind: ProgramKind,
+): Program | undefined {
   const { programId } = settings;
-  return typeof programId === "string" ? programs.find(({ id }) => id === programId) : undefined;
+  return typeof programId === "string"
+    ? programs.find((one) => one.id === programId && one.kind === kind)
+    : undefined;
 }
 
 /** An instant of the stage. */
@@ -68,6 +76,8 @@ export interface RenderedObject {
     eye: PerspectiveCamera,
     spending: QualitySpending,
   ): void;
+  /** What it lays over the finished picture, or how it changes that. */
+  imageLayer?: ImageLayer | undefined;
   /** Draws only so many of its copies and no wake, until the function it returns is called. */
   limitCopies?(count: number): () => void;
   /** What it takes up on the stage, where that is more than a place and is not its geometry. */

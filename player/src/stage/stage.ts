@@ -1,11 +1,13 @@
 import type { QualityStep, Scene as SceneDocument } from "@bumbrel/core/document/scene";
 import { largestValue, type ObjectPlan } from "@bumbrel/core/evaluate/plan";
+import { programKindOf } from "@bumbrel/core/kinds/programs";
 import { can, settingOf } from "@bumbrel/core/kinds/table";
 import type { SceneState } from "@bumbrel/core/simulate/sceneState";
 import { type Object3D, PerspectiveCamera, Scene as ThreeScene, Vector2, WebGLRenderer } from "three";
-import { type FetchAsset, StageAssets } from "./assets";
+import { type FetchAsset, type OnProgramFailure, StageAssets } from "./assets";
 import { EnvironmentLight } from "./environmentLight";
 import { FramePipeline } from "./framePipeline";
+import type { ImageLayer } from "./imageLayer";
 import { DIFFERENCE_LAYER } from "./layers";
 import type { Backdrop } from "./objects/backdrop";
 import type { Environment } from "./objects/environment";
@@ -137,6 +139,21 @@ export class Stage {
     return this.assets.onFailure(listener);
   }
 
+  /** Tells what is wrong with drawing programs, by their ids: now and later. Returns a function that stops that. */
+  onProgramFailure(listener: OnProgramFailure): () => void {
+    return this.assets.onProgramFailure(listener);
+  }
+
+  /** Starts a program that was stopped once more, in everything that uses it. */
+  restartProgram(programId: string): void {
+    const { state } = this;
+    if (!state) return;
+    this.assets.forgetFailure(programId);
+    for (const entry of this.order)
+      if (entry.source.object.settings.programId === programId) this.remake(entry);
+    this.attach(state);
+  }
+
   /** Draws the next frame even if nothing moved. */
   readonly redraw = (): void => {
     this.isDirty = true;
@@ -194,9 +211,19 @@ export class Stage {
       hasOcclusion: canBe("occlusion"),
       hasFocus: canBe("defocus"),
       lut: typeof lutId === "string" ? this.assets.lut(lutId) : undefined,
+      layers: this.findLayers(),
     });
     this.pipeline.loadAhead(this.lens);
   }
+
+  /** The same list as before while it has the same layers. */
+  private findLayers(): readonly ImageLayer[] {
+    const found = this.order.flatMap(({ rendered }) => rendered.imageLayer ?? []);
+    const isSame = found.length === this.layers.length && found.every((one, i) => one === this.layers[i]);
+    if (!isSame) this.layers = found;
+    return this.layers;
+  }
+  private layers: readonly ImageLayer[] = [];
 
   private chooseQuality(): void {
     const { state } = this;
@@ -252,7 +279,7 @@ export class Stage {
       const { source } = entry;
       const owner = scenePlan.surfaceOwner(source.plan);
       const isTouched =
-        (hasNewCode && owner.object.settings.programId) ||
+        (hasNewCode && (owner.object.settings.programId || source.object.settings.programId)) ||
         changed.has(owner) ||
         placing.chainOf(source.plan).some((one) => changed.has(one));
       if (!isTouched) continue;
@@ -489,7 +516,10 @@ function keyOf({ object, plan, state, fineness }: ObjectSource): string {
   const memory = (["particles", "wake", "orbits"] as const).map(
     (what) => state.simulation.get(what, object.id)?.most ?? 0,
   );
-  const program = programFor(state.scene, owner.object)?.code ?? "";
+  const program = [
+    programFor(state.scene, owner.object, "surface"),
+    programFor(state.scene, object, programKindOf(object.kind)),
+  ].map((one) => one?.code ?? "");
   return `${object.kind} ${JSON.stringify(object.settings)} ${program} ${shared} ${instances} ${memory} ${fineness}`;
 }
 

@@ -1,5 +1,12 @@
 import { createHash } from "node:crypto";
-import { neededAssets, neededParts, neededSounds, type PlayerPart } from "@bumbrel/core/analyse/needed";
+import {
+  drivingStrands,
+  hasNumberPrograms,
+  neededAssets,
+  neededParts,
+  neededSounds,
+  type PlayerPart,
+} from "@bumbrel/core/analyse/needed";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import { isLive, isStored, type Sound } from "@bumbrel/core/sound/kinds";
@@ -7,7 +14,15 @@ import type { AssetStore } from "../store/assets";
 import type { SoundStore } from "../store/sounds";
 
 /** Code that runs apart from the page: each is carried by pages that need it. */
-export const PAGE_WORKERS = ["worklet", "live", "analysis", "analysis-encoded"] as const;
+export const PAGE_WORKERS = [
+  "worklet",
+  "live",
+  "live-scripts",
+  "analysis",
+  "analysis-encoded",
+  "analysis-scripts",
+  "analysis-encoded-scripts",
+] as const;
 type PageWorker = (typeof PAGE_WORKERS)[number];
 
 /** A piece of the page's code, as a function body that fills `exports`. */
@@ -114,9 +129,10 @@ export async function* webPage(
     yield* asBase64(assets.bytes(stored.blobId, 0, stored.byteLength - 1));
     yield "</script>\n";
   }
+  const withScripts = hasNumberPrograms(drivingStrands(scene)) ? "-scripts" : "";
   const workers: Record<string, PageWorker> = {
-    analysis: isEncoded ? "analysis-encoded" : "analysis",
-    ...(needed.some(isLive) && { worklet: "worklet", live: "live" }),
+    analysis: `analysis${isEncoded ? "-encoded" : ""}${withScripts}`,
+    ...(needed.some(isLive) && { worklet: "worklet", live: `live${withScripts}` }),
   };
   for (const [id, name] of Object.entries(workers)) {
     yield `<script type="text/plain" id="code-${id}">${embeddable(parts.workers[name])}</script>\n`;

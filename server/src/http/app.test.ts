@@ -75,6 +75,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
             panorama: "gltf",
             lut: "passes",
             programs: "shared",
+            scripts: "shared",
           },
         },
         workers: {
@@ -82,6 +83,9 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
           live: "listen()",
           analysis: "compute()",
           "analysis-encoded": "decode()",
+          "live-scripts": "listen()",
+          "analysis-scripts": "compute()",
+          "analysis-encoded-scripts": "decode()",
         },
         letters: Uint8Array.of(1, 2, 3),
         style: "b{}",

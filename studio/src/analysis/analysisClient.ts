@@ -59,19 +59,21 @@ export class AnalysisClient {
     const { strands, sounds, buses, groups } = scene;
     // Only distances from the camera at rest are read of the objects.
     const objects = scene.objects.filter(({ kind }) => kind === "camera");
+    const programs = scene.programs.filter(({ kind }) => kind === "number");
     const before = this.sent;
     const isSame =
       before?.strands === strands &&
       before.sounds === sounds &&
       before.buses === buses &&
       before.groups === groups &&
-      before.objects.length === objects.length &&
-      before.objects.every((one, i) => one === objects[i]);
+      areSame(before.objects, objects) &&
+      areSame(before.programs, programs);
     if (isSame) return;
-    this.sent = { strands, sounds, buses, groups, objects };
+    const sent = { strands, sounds, buses, groups, objects, programs };
+    this.sent = sent;
     this.scenesSent++;
     this.isSettled = false;
-    this.send({ kind: "scene", scene: this.sent });
+    this.send({ kind: "scene", scene: sent });
     const alive = new Set(strands.map(({ id }) => id));
     for (const id of this.traces.keys()) if (!alive.has(id)) this.traces.delete(id);
     for (const id of this.failures.keys()) if (!alive.has(id)) this.failures.delete(id);
@@ -198,3 +200,6 @@ export class AnalysisClient {
     return { tracks: had, shown: had || why.kind === "failed" };
   }
 }
+
+const areSame = <T>(before: readonly T[], now: readonly T[]): boolean =>
+  before.length === now.length && before.every((one, i) => one === now[i]);

@@ -15,6 +15,8 @@ export interface MeasureReader {
   prepare?(): Sliced<void>;
   /** Writes the numbers of the frame at the cursor. */
   read(cursor: FrameCursor, out: Float32Array, at: number): void;
+  /** Gives back what it holds outside of the language's own memory. */
+  dispose?(): void;
 }
 
 /** Headings under which measures are offered. */
@@ -24,6 +26,7 @@ export const MEASURE_GROUPS = {
   time: "Time",
   notes: "Notes and numbers",
   strands: "Of other strands",
+  programs: "Your own",
 } as const;
 export type MeasureGroup = keyof typeof MEASURE_GROUPS;
 

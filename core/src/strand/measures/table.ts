@@ -17,6 +17,7 @@ import { LEVELS } from "./levels";
 import { LOUDNESS } from "./loudness";
 import { NOTES_AND_NUMBERS } from "./notes";
 import { ONSETS } from "./onset";
+import { PROGRAMMED } from "./programmed";
 import { TIMES } from "./time";
 
 const FAMILIES = {
@@ -28,6 +29,7 @@ const FAMILIES = {
   ...TIMES,
   ...NOTES_AND_NUMBERS,
   ...COMBINED,
+  ...PROGRAMMED,
 };
 export type MeasureKind = keyof typeof FAMILIES;
 export type MeasureOf<K extends MeasureKind> = {
@@ -82,6 +84,7 @@ export function canMeasure(kind: MeasureKind, parts: ReadonlySet<SignalPart>): b
 
 /** Numbers a frame that a measure of a sound gives; one made of other strands is as wide as they are. */
 export function measureWidth(measure: Measure): number {
+  if (measure.kind === "program") return measure.bands;
   return measure.kind === "fan" ? fanBands(measure).length : 1;
 }
 
@@ -107,6 +110,7 @@ export function startMeasure(measure: Measure, signal: Signal): MeasureReader {
   return {
     width: reading.width,
     ...(reading.prepare && { prepare: reading.prepare }),
+    ...(reading.dispose && { dispose: reading.dispose }),
     read(cursor, out, at) {
       reading.read(cursor, out, at);
       for (let i = at; i < at + reading.width; i++) out[i] = safeLevel(out[i]);

@@ -36,6 +36,7 @@ import { type OutlineName, outlined, outlinePoints, terrain, turnedProfile } fro
 import { capsule, roundedBox, roundedCylinder } from "../geometry/rounded";
 import { tube } from "../geometry/tube";
 import { DIFFERENCE_LAYER } from "../layers";
+import type { Drawing } from "../programs/drawing";
 import {
   DEGREES,
   HIDDEN,
@@ -112,7 +113,7 @@ function shaped(key: string, make: () => BufferGeometry): BufferGeometry {
  *
  * @param copies  how many there can be
  */
-function partsOf(source: ObjectSource, copies: number): Part[] {
+function partsOf(source: ObjectSource, copies: number, drawing?: Drawing): Part[] {
   const { object, assets } = source;
   const fineness = finenessOf(copies) * source.fineness;
   const round = (make: (fineness: number) => BufferGeometry) => [
@@ -139,6 +140,8 @@ function partsOf(source: ObjectSource, copies: number): Part[] {
       return round(torusGeometry);
     case "plane":
       return [{ geometry: SHEET() }];
+    case "drawing":
+      return drawing ? [{ geometry: SHEET(), texture: drawing.texture }] : [];
     case "picture": {
       const id = settingOf(object, "pictureId");
       const texture = typeof id === "string" ? assets.picture(id, isSharp(object)) : undefined;
@@ -262,7 +265,11 @@ export function makeBody(source: ObjectSource): RenderedObject {
   const instances = newInstances(Math.min(most, MAX_COPIES * 2));
   const owner = scenePlan.surfaceOwner(plan).object;
   const along = settingOf(owner, "gradientAlong");
-  const isSheet = object.kind === "plane" || object.kind === "picture" || object.kind === "text";
+  const isSheet =
+    object.kind === "plane" ||
+    object.kind === "picture" ||
+    object.kind === "text" ||
+    object.kind === "drawing";
   const isTransparent =
     isSheet && (object.kind !== "text" || !assets.letters(settingOf(object, "text") as string));
   const colours = new InstancedBufferAttribute(instances.colours, 3).setUsage(DynamicDrawUsage);
@@ -270,9 +277,12 @@ export function makeBody(source: ObjectSource): RenderedObject {
   const laidOn = settingOf(owner, "textureId");
   const laid = typeof laidOn === "string" ? assets.picture(laidOn, isSharp(owner)) : undefined;
   const drawn: { mesh: InstancedMesh; look: CopyMaterial; shownBy: readonly string[] | undefined }[] = [];
-  const ofUser = programFor(source.state.scene, owner);
-  const program = ofUser && assets.programs()?.use(ofUser, source);
-  for (const { geometry, texture, tint, shownBy } of partsOf(source, most)) {
+  const ofSurface = programFor(source.state.scene, owner, "surface");
+  const program = ofSurface && assets.programs()?.use(ofSurface, source);
+  const ofDrawing = object.kind === "drawing" && programFor(source.state.scene, object, "drawing");
+  const drawing = ofDrawing ? assets.drawing(ofDrawing, source) : undefined;
+  let timeS = 0;
+  for (const { geometry, texture, tint, shownBy } of partsOf(source, most, drawing)) {
     const look = copyMaterial({
       program: program && { code: program.code, values: program.uniforms },
       unlit: settingOf(owner, "unlit") === true,
@@ -290,12 +300,14 @@ export function makeBody(source: ObjectSource): RenderedObject {
       bothSides: isSheet || object.kind === "model",
     });
     // Each object repeats an image in its own way; the pixels are shared.
-    const map = laid?.clone() ?? (object.kind === "picture" ? texture?.clone() : texture) ?? null;
+    const map = drawing
+      ? drawing.texture
+      : (laid?.clone() ?? (object.kind === "picture" ? texture?.clone() : texture) ?? null);
     if (map) {
       map.wrapS = RepeatWrapping;
       map.wrapT = RepeatWrapping;
       if (isSharp(owner)) map.magFilter = NearestFilter;
-      map.needsUpdate = true;
+      if (!drawing) map.needsUpdate = true;
       look.material.map = map;
       // Transparent pixels of an image hide nothing.
       look.material.alphaTest = 0.004;
@@ -338,6 +350,7 @@ export function makeBody(source: ObjectSource): RenderedObject {
       const { placing } = state;
       root.visible = placing.isShown(plan, frame.values);
       if (!root.visible) return;
+      ({ timeS } = frame);
       const isEdited = edits !== lastEdit;
       lastEdit = edits;
       const surface = state.plan.surfaceOwner(plan);
@@ -391,6 +404,14 @@ export function makeBody(source: ObjectSource): RenderedObject {
         }
       }
     },
+    ...(drawing && {
+      beforeImage(renderer) {
+        if (!root.visible) return;
+        const { plan, state } = source;
+        const resting = (key: string) => state.plan.rest[plan.at[key]!.offset];
+        drawing.show(renderer, timeS, resting("width") / resting("height"));
+      },
+    }),
     read: (property) => readBody(property, source, instances, drawn[0]),
     drawnParts: () => {
       if (!root.visible) return HIDDEN;
@@ -423,11 +444,12 @@ export function makeBody(source: ObjectSource): RenderedObject {
     },
     count: () => ({ copies: root.visible ? instances.count : 0, particles: wakeCount }),
     dispose() {
+      drawing?.dispose();
       for (const { mesh, look } of drawn) {
         mesh.dispose();
         mesh.geometry.dispose();
         look.dispose();
-        if (laid || object.kind !== "model") look.material.map?.dispose();
+        if (!drawing && (laid || object.kind !== "model")) look.material.map?.dispose();
       }
     },
   };

@@ -9,6 +9,7 @@ import { makeEnvironment } from "./environment";
 import { makeLens } from "./lens";
 import { makeAmbientLight, makePointLight, makeSpotLight, makeSunLight } from "./lights";
 import { makeOrbits, makeParticles } from "./moving";
+import { makeDrawingOver, makePicturePass } from "./programmed";
 import { makeGround, makeWater } from "./surroundings";
 
 /** Kinds that are not drawn by themselves: a group places the objects in it, a material shows on others. */
@@ -63,6 +64,9 @@ const MAKERS: Record<ObjectKind, (source: ObjectSource) => RenderedObject> = {
   ambientLight: makeAmbientLight,
   ground: makeGround,
   water: makeWater,
+  drawing: makeBody,
+  drawingOver: makeDrawingOver,
+  picturePass: makePicturePass,
 };
 
 export function renderObject(source: ObjectSource): RenderedObject {

@@ -8,7 +8,7 @@ import {
   WebGLRenderTarget,
 } from "three";
 import { DIFFERENCE_LAYER } from "../layers";
-import { SCREEN_VERTEX } from "./screen";
+import { SCREEN_VERTEX } from "../screenVertex";
 
 /** Draws the objects with difference blending by themselves, then subtracts them from the image. */
 export class DifferencePass extends Pass {

@@ -1,5 +1,5 @@
 import type { Scene } from "@bumbrel/core/document/scene";
-import { type NumberSource, ProgramNumbers } from "@bumbrel/core/evaluate/programNumbers";
+import { type ChangedRows, type NumberSource, ProgramNumbers } from "@bumbrel/core/evaluate/programNumbers";
 import { MEMORY_COLUMNS, MEMORY_ROWS, MOST_SOUNDS, WAVE_SAMPLES } from "@bumbrel/core/program/glslOffers";
 import { DataTexture, FloatType, NearestFilter, RGBAFormat } from "three";
 
@@ -30,6 +30,10 @@ export class ProgramTextures {
     spectrumMap1: { value: NOTHING },
     wavesMap: { value: NOTHING },
   };
+  /** Rows that the last fill has changed, and how many fills and layouts there have been. */
+  changed: ChangedRows = [];
+  fills = 0;
+  layouts = 0;
   private scene: Scene | undefined;
   private readonly widths: number[] = [];
   /** Textures that have been sent whole. */
@@ -49,9 +53,14 @@ export class ProgramTextures {
       if (this.widths[i] !== width) isOther = true;
       this.widths[i] = width;
     });
-    if (isOther && numbers.layOut(scene, widthOf)) this.remake();
+    if (isOther && numbers.layOut(scene, widthOf)) {
+      this.remake();
+      this.layouts++;
+    }
     if (!numbers.isRead) return;
     const changed = numbers.fill(source);
+    this.changed = changed;
+    this.fills++;
     const rows = changed.reduce((sum, [from, to]) => sum + to - from, 0);
     const maps = [uniforms.numbersMap.value, uniforms.spectrumMap0.value, uniforms.spectrumMap1.value];
     for (const map of maps) {

@@ -7,8 +7,8 @@ import type { ProgramTextures } from "./programTextures";
 import type { SurfaceProgram } from "./stagePrograms";
 
 /** A program as an object uses it. */
-export interface UsedProgram {
-  code: SurfaceProgram;
+export interface UsedProgram<Code = SurfaceProgram> {
+  code: Code;
   /** Its values, by the names they have in the shader. */
   uniforms: Record<string, { value: unknown }>;
   /** Takes over the values of now. */
@@ -18,12 +18,12 @@ export interface UsedProgram {
 const EMPTY = new Texture();
 
 /** Makes a program ready for an object: its uniforms, and what fills them each frame. */
-export function useOf(
+export function useOf<Code>(
   program: Program,
-  code: SurfaceProgram,
+  code: Code,
   { numbers }: ProgramTextures,
   source: ObjectSource,
-): UsedProgram {
+): UsedProgram<Code> {
   const values = exposedBy(program);
   const uniforms = Object.fromEntries(values.map((one) => [`bumbrel_${one.name}`, { value: startOf(one) }]));
   return {

@@ -1,5 +1,9 @@
 import type { Program } from "@bumbrel/core/document/scene";
+import type { ImageLayer } from "../imageLayer";
 import type { ObjectSource } from "../renderedObject";
+import { Drawing, type OnProblem } from "./drawing";
+import { drawingOverFragment } from "./drawingOver";
+import { passFragment } from "./passCode";
 import { ProgramTextures } from "./programTextures";
 import { type UsedProgram, useOf } from "./programValues";
 import { PAINT_LIT, PAINT_UNLIT, type SurfaceCode, surfaceCode } from "./surfaceCode";
@@ -16,7 +20,7 @@ export interface SurfaceProgram extends SurfaceCode {
 export class StagePrograms {
   readonly textures = new ProgramTextures();
 
-  /** A program as an object uses it. */
+  /** A surface program as an object uses it. */
   use(program: Program, source: ObjectSource): UsedProgram {
     const { textures } = this;
     const code: SurfaceProgram = {
@@ -26,6 +30,34 @@ export class StagePrograms {
       uniforms: textures.uniforms,
     };
     return useOf(program, code, textures, source);
+  }
+
+  /** A picture pass as an object uses it. */
+  pass(program: Program, source: ObjectSource): UsedProgram<ImageLayer> {
+    const { textures } = this;
+    const used = useOf(program, undefined, textures, source);
+    const layer: ImageLayer = {
+      fragment: passFragment(program.code),
+      uniforms: { ...textures.uniforms, ...used.uniforms },
+      readsDepth: true,
+      amount: { value: 0 },
+    };
+    return { ...used, code: layer };
+  }
+
+  /** A drawing program as an object uses it; what it needs must have been loaded. */
+  drawing(program: Program, source: ObjectSource, onProblem: OnProblem): Drawing {
+    return new Drawing(program, source, this.textures, onProblem);
+  }
+
+  /** Lays a drawing over the picture. */
+  over({ texture }: Drawing, blend: Parameters<typeof drawingOverFragment>[0]): ImageLayer {
+    return {
+      fragment: drawingOverFragment(blend),
+      uniforms: { drawn: { value: texture } },
+      readsDepth: false,
+      amount: { value: 0 },
+    };
   }
 
   dispose(): void {

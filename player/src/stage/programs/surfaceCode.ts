@@ -1,9 +1,5 @@
-import { readExposed } from "@bumbrel/core/program/exposed";
 import { GLSL_PRELUDE } from "@bumbrel/core/program/glslOffers";
-import { LOOP_LIMIT, withLoopLimit } from "@bumbrel/core/program/loops";
-
-/** Lines of messages from here on are not those of the program. */
-export const OWN_LINES_FROM = 100_000;
+import { definition, wrapped } from "./glslCode";
 
 /** What surface programs may set and read, as GLSL structures; {@link POINT_MEMBERS} and so on say what each is. */
 const STRUCTURES = `
@@ -52,23 +48,12 @@ export function surfaceCode(code: string): SurfaceCode {
 function make(code: string): Omit<SurfaceCode, "key"> {
   const hasMove = definition(code, "move") !== undefined;
   const hasPaint = definition(code, "paint") !== undefined;
-  const limited = withLoopLimit(code);
-  const shared = (without: string) => {
-    const names = namesIn(code);
-    const defined = names.map((name) => `#define ${name} bumbrel_${name}`);
-    return [
+  const shared = (without: string) =>
+    [
       GLSL_PRELUDE,
       STRUCTURES,
-      LOOP_LIMIT,
-      "#define Point BumbrelPoint\n#define Surface BumbrelSurface",
-      ...defined,
-      "#line 1",
-      leaveOut(limited, without),
-      `\n#line ${OWN_LINES_FROM}`,
-      ...names.map((name) => `#undef ${name}`),
-      "#undef Point\n#undef Surface",
+      wrapped(code, { Point: "BumbrelPoint", Surface: "BumbrelSurface" }, without),
     ].join("\n");
-  };
   const vertex = `${WITHOUT_DERIVATIVES}
 ${shared("paint")}
 ${BACK_TO_DERIVATIVES}
@@ -111,48 +96,6 @@ const MOVING = `
     vec3 found = cross(first.place - here.place, second.place - here.place);
     here.normal = dot(found, found) > 0.0 ? normalize(found) : normal;
   }`;
-
-/** Names that a program defines for itself, which must not meet those of the rest of the shader. */
-function namesIn(code: string): string[] {
-  const names = new Set(["move", "paint"]);
-  for (const { name } of readExposed(code, "glsl").values) names.add(name);
-  const outside = topLevel(code);
-  for (const [, name] of outside.matchAll(/\b[A-Za-z_]\w*\s+([A-Za-z_]\w*)\s*(?=[(=;[])/g)) names.add(name);
-  for (const [, name] of outside.matchAll(/\bstruct\s+([A-Za-z_]\w*)/g)) names.add(name);
-  return [...names].filter((name) => !/^(?:gl_|main$)/.test(name));
-}
-
-/** Code without comments, directives and what is in braces. */
-function topLevel(code: string): string {
-  const plain = code.replace(/\/\*[\s\S]*?\*\/|\/\/.*|^\s*#.*$/gm, " ");
-  let out = "";
-  let depth = 0;
-  for (const char of plain) {
-    if (char === "{") depth++;
-    if (depth === 0) out += char;
-    if (char === "}") depth = Math.max(0, depth - 1);
-  }
-  return out;
-}
-
-/** Where a function is defined in code, as the stretch from its type to its last brace. */
-function definition(code: string, name: string): [from: number, to: number] | undefined {
-  const head = new RegExp(`\\bvoid\\s+${name}\\s*\\([^)]*\\)\\s*\\{`).exec(code);
-  if (!head) return undefined;
-  let depth = 0;
-  for (let i = head.index + head[0].length - 1; i < code.length; i++) {
-    if (code[i] === "{") depth++;
-    if (code[i] === "}" && --depth === 0) return [head.index, i + 1];
-  }
-  return undefined;
-}
-
-/** Code without one of its functions, on as many lines. */
-function leaveOut(code: string, name: string): string {
-  const at = definition(code, name);
-  if (!at) return code;
-  return code.slice(0, at[0]) + code.slice(...at).replace(/[^\n]/g, "") + code.slice(at[1]);
-}
 
 /** Fills a surface from three.js's variables, paints it, and writes it back; for surfaces in light. */
 export const PAINT_LIT = `

@@ -54,6 +54,7 @@ import { PalettePicker } from "./PalettePicker";
 import { PathDrawing } from "./PathDrawing";
 import { ProgramPanel } from "./program/ProgramPanel";
 import { useOpenProgram } from "./program/programEdits";
+import { useRunningPrograms } from "./program/running";
 import { Sheet } from "./Sheet";
 import { StageCanvas } from "./StageCanvas";
 import { WeightLine } from "./WeightLine";
@@ -119,6 +120,7 @@ export function StageView() {
     if (id !== undefined) choose([id]);
   };
   useEffect(() => stage?.onAssetFailure(setNote), [stage]);
+  useRunningPrograms(stage);
   const add = (kind: ObjectKind) => {
     if (kind !== "picture" && kind !== "model") {
       choose([addObject(workbench, kind)]);

@@ -143,10 +143,10 @@ export function namesOf(scene: Pick<Scene, "objects">, ids: readonly string[]): 
 }
 
 const NAMED = 3;
-/** The first of some objects by name, and how many more there are. */
-export function fewNames(objects: readonly StageObject[]): string {
-  const named = objects.slice(0, NAMED).map(({ name }) => name);
-  const more = objects.length - named.length;
+/** The first of some things by name, and how many more there are. */
+export function fewNames(things: readonly { name: string }[]): string {
+  const named = things.slice(0, NAMED).map(({ name }) => name);
+  const more = things.length - named.length;
   return named.join(", ") + (more > 0 ? ` and ${more} more` : "");
 }
 

@@ -1,8 +1,10 @@
 import type { ObjectKind } from "@bumbrel/core/document/scene";
 import {
+  Aperture,
   AudioWaveform,
   Box,
   Boxes,
+  Brush,
   ChartNoAxesColumn,
   Circle,
   Cone,
@@ -14,6 +16,7 @@ import {
   Grid3x3,
   Hexagon,
   Image,
+  Layers,
   Lightbulb,
   type LucideIcon,
   Moon,
@@ -57,6 +60,9 @@ export const KIND_ICONS: Record<ObjectKind, LucideIcon> = {
   text: Type,
   picture: Image,
   model: Package,
+  drawing: Brush,
+  drawingOver: Layers,
+  picturePass: Aperture,
   group: Boxes,
   material: PaintBucket,
   waveform: AudioWaveform,

@@ -7,6 +7,8 @@ import { StrandMark } from "../../ui/StrandMark";
 import { Toggle } from "../../ui/Toggle";
 import { useResults, useWorkbench } from "../project/context";
 import { useLooking, useUi } from "../project/uiState";
+import { ProgramPanel } from "../stage/program/ProgramPanel";
+import { useOpenProgram } from "../stage/program/programEdits";
 import { CatchPanel } from "./CatchPanel";
 import { ALWAYS_OPEN, Chain, type ChainPart } from "./Chain";
 import { CueGroup } from "./CueGroup";
@@ -53,6 +55,22 @@ function ChosenStrand({ strand, isCatching }: { strand: Strand; isCatching: bool
   const isFan =
     (strand.measure.kind === "fan" && fanWidth(strand.measure) > 1) ||
     (workbench.analysis.traces.get(strand.id)?.shaped.width ?? 1) > 1;
+  const { programId } = useOpenProgram();
+  const isWriting =
+    strand.measure.kind === "program" && strand.measure.programId === programId && programId !== null;
+  const hearing = (
+    <Group
+      heading={
+        <StrandName
+          strand={strand}
+          numbers={numbers}
+          onNumbers={(on) => look(workbench.projectId, { numbers: on })}
+        />
+      }
+    >
+      <Hearing strand={strand} />
+    </Group>
+  );
   const open = openPart as ChainPart;
   const opened =
     open !== "cues" && (ALWAYS_OPEN.includes(open) || (!isFan && FAN_PARTS.has(open))) ? "cues" : open;
@@ -70,32 +88,31 @@ function ChosenStrand({ strand, isCatching }: { strand: Strand; isCatching: bool
           )}
         </div>
       </div>
-      <Chain
-        strand={strand}
-        isFan={isFan}
-        open={opened}
-        onOpen={(part) => look(workbench.projectId, { openPart: part })}
-      />
-      <div className="grid min-h-0 grid-cols-[minmax(0,318fr)_minmax(0,218fr)_minmax(0,330fr)_minmax(0,324fr)] gap-5 overflow-y-auto">
-        <Group
-          heading={
-            <StrandName
-              strand={strand}
-              numbers={numbers}
-              onNumbers={(on) => look(workbench.projectId, { numbers: on })}
-            />
-          }
-        >
-          <Hearing strand={strand} />
-        </Group>
-        <StepGroup strand={strand} name="window" />
-        <StepGroup strand={strand} name="follow" columns={2} />
-        {opened === "cues" ? (
-          <CueGroup strand={strand} />
-        ) : (
-          <StepGroup strand={strand} name={opened} columns={2} />
-        )}
-      </div>
+      {isWriting ? (
+        <div className="row-span-2 grid min-h-0 grid-cols-[minmax(0,318fr)_minmax(0,872fr)] gap-5">
+          <div className="min-h-0 overflow-y-auto">{hearing}</div>
+          <ProgramPanel />
+        </div>
+      ) : (
+        <>
+          <Chain
+            strand={strand}
+            isFan={isFan}
+            open={opened}
+            onOpen={(part) => look(workbench.projectId, { openPart: part })}
+          />
+          <div className="grid min-h-0 grid-cols-[minmax(0,318fr)_minmax(0,218fr)_minmax(0,330fr)_minmax(0,324fr)] gap-5 overflow-y-auto">
+            {hearing}
+            <StepGroup strand={strand} name="window" />
+            <StepGroup strand={strand} name="follow" columns={2} />
+            {opened === "cues" ? (
+              <CueGroup strand={strand} />
+            ) : (
+              <StepGroup strand={strand} name={opened} columns={2} />
+            )}
+          </div>
+        </>
+      )}
     </>
   );
 }

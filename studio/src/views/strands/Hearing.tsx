@@ -1,6 +1,8 @@
 import type { ListensTo, Strand } from "@bumbrel/core/document/scene";
 import { happensLive, isMadeOf } from "@bumbrel/core/document/strands";
-import type { Setting, SettingValue } from "@bumbrel/core/setting/descriptor";
+import { exposedNumbers } from "@bumbrel/core/program/exposedNumbers";
+import { type Setting, type SettingValue, toggle } from "@bumbrel/core/setting/descriptor";
+import type { NumberProperty } from "@bumbrel/core/setting/property";
 import { canMeasure, declarationOf, MEASURES, type MeasureKind } from "@bumbrel/core/strand/measures/table";
 import { Crosshair, X } from "lucide-react";
 import { Fragment } from "react";
@@ -10,6 +12,8 @@ import { DeclaredField } from "../../ui/DeclaredField";
 import { StrandMark } from "../../ui/StrandMark";
 import { useResults, useScene, useWorkbench } from "../project/context";
 import { useUi } from "../project/uiState";
+import { ProgramChoice } from "../stage/program/ProgramFields";
+import { chooseNumber, writeNumber } from "../stage/program/programEdits";
 import { beginCatch, useCatching } from "./catching";
 import { editStrand, listenTo, setMeasure, setMeasureSetting } from "./edits";
 import { fanWidth, MEASURE_GROUPS, partsListenedTo } from "./strandText";
@@ -53,7 +57,11 @@ export function Hearing({ strand }: { strand: Strand }) {
         <SourceChoice strand={strand} />
       </div>
       {strand.listensTo.kind === "strands" && <Ingredients strand={strand} />}
-      <MeasureFields strand={strand} change={change} />
+      {measure.kind === "program" ? (
+        <ProgramOfStrand strand={strand} measure={measure} change={change} />
+      ) : (
+        <MeasureFields strand={strand} change={change} />
+      )}
       {!("fftSize" in measure) && <TapChoice strand={strand} />}
     </div>
   );
@@ -123,6 +131,80 @@ function MeasureFields({ strand, change }: FieldsProps) {
       {"fftSize" in measure && <TapChoice strand={strand} />}
     </div>
   );
+}
+
+/** The program that gives a strand its numbers, and what that lets be set. */
+function ProgramOfStrand({
+  strand,
+  measure,
+  change,
+}: FieldsProps & { measure: Extract<Strand["measure"], { kind: "program" }> }) {
+  const workbench = useWorkbench();
+  const code = useScene((scene) => scene.programs.find(({ id }) => id === measure.programId)?.code);
+  return (
+    <div className="grid gap-1 text-sm">
+      <div className="flex flex-wrap items-center gap-1.5">
+        <ProgramChoice
+          label="Program"
+          kind="number"
+          programId={measure.programId}
+          onChoose={(id) => chooseNumber(workbench, strand.id, id)}
+          onWrite={(example) => writeNumber(workbench, [strand], example)}
+        />
+      </div>
+      <div className="flex flex-wrap items-baseline gap-x-1.5 gap-y-1 text-mist">
+        {code !== undefined &&
+          exposedNumbers(code).map(({ name, label, property }) => (
+            <Fragment key={name}>
+              {label}
+              <ExposedField
+                property={property}
+                value={measure.values[name] ?? property.default}
+                onChange={(value) =>
+                  change(`set ${label.toLowerCase()}`, (draft) => {
+                    if (draft.measure.kind === "program") draft.measure.values[name] = value;
+                  })
+                }
+              />
+            </Fragment>
+          ))}
+      </div>
+    </div>
+  );
+}
+
+/** A number, a choice or a switch of a program. */
+function ExposedField({
+  property,
+  value,
+  onChange,
+}: {
+  property: NumberProperty;
+  value: number;
+  onChange(value: number): void;
+}) {
+  const { words, switchesAt, label, help } = property;
+  if (words) {
+    return (
+      <Choice
+        label={label}
+        title={help}
+        value={words[Math.round(value)] ?? words[0]}
+        choices={words}
+        onChange={(word) => onChange(words.indexOf(word))}
+      />
+    );
+  }
+  if (switchesAt !== undefined) {
+    return (
+      <DeclaredField
+        setting={toggle(label, property.default >= switchesAt, help)}
+        value={value >= switchesAt}
+        onChange={(on) => onChange(on === true ? 1 : 0)}
+      />
+    );
+  }
+  return <DeclaredField setting={property} value={value} onChange={(next) => onChange(next as number)} />;
 }
 
 /** The columns of the table that a strand listens to. */

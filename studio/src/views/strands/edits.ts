@@ -139,7 +139,7 @@ export function setMeasure(strand: Strand, kind: MeasureKind): void {
   const before = strand.measure;
   if (MEASURES[kind].unit !== MEASURES[before.kind].unit)
     strand.shaping = defaultShaping(MEASURES[kind].unit);
-  const measure: Measure = { ...MEASURES[kind].defaults };
+  const measure: Measure = structuredClone(MEASURES[kind].defaults);
   const limits = rangeLimits(kind) ?? { min: 0, max: 24_000 };
   if ("lowHz" in before && "lowHz" in measure && before.kind !== "fan" && kind !== "fan") {
     if (before.lowHz >= limits.min && before.highHz <= limits.max) {

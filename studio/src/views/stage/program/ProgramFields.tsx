@@ -1,48 +1,68 @@
 import type { StageObject } from "@bumbrel/core/document/scene";
-import { exposedBy } from "@bumbrel/core/kinds/programs";
-import { PROGRAM_EXAMPLES } from "@bumbrel/core/program/examples";
-import { exposedKey } from "@bumbrel/core/program/exposed";
+import { choicesFor, exposedBy, programKindOf } from "@bumbrel/core/kinds/programs";
+import type { ProgramExample } from "@bumbrel/core/program/examples";
+import { exposedKey, type LinkType } from "@bumbrel/core/program/exposed";
+import type { ProgramKind } from "@bumbrel/core/program/kinds";
 import { SquarePen } from "lucide-react";
 import { Button } from "../../../ui/Button";
-import { KindMenu } from "../../../ui/KindMenu";
 import { useScene, useWorkbench } from "../../project/context";
 import { SELECT } from "../fields";
+import { ExamplePicker } from "./ExamplePicker";
 import { chooseProgram, openProgram, setLink, writeProgram } from "./programEdits";
 
 /** Chooses the program of objects, writes a new one, or opens it. */
 export function ProgramField({ objects, label }: { objects: readonly StageObject[]; label: string }) {
   const workbench = useWorkbench();
+  return (
+    <ProgramChoice
+      label={label}
+      kind={programKindOf(objects[0].kind)}
+      programId={(objects[0].settings.programId as string | null | undefined) ?? null}
+      onChoose={(id) => chooseProgram(workbench, objects, id)}
+      onWrite={(example) => writeProgram(workbench, objects, example)}
+    />
+  );
+}
+
+/** Chooses a program of a kind, writes a new one from an example, or opens it. */
+export function ProgramChoice({
+  label,
+  kind,
+  programId,
+  onChoose,
+  onWrite,
+}: {
+  label: string;
+  kind: ProgramKind;
+  programId: string | null;
+  onChoose(id: string | null): void;
+  /** Gives the new program's id. */
+  onWrite(example: ProgramExample): string;
+}) {
   const programs = useScene((scene) => scene.programs);
-  const id = (objects[0].settings.programId as string | null | undefined) ?? null;
   return (
     <>
       <select
         aria-label={label}
         className={SELECT}
-        value={id ?? ""}
-        onChange={(event) => chooseProgram(workbench, objects, event.target.value || null)}
+        value={programId ?? ""}
+        onChange={(event) => onChoose(event.target.value || null)}
       >
         <option value="">none</option>
-        {programs.map((one) => (
-          <option key={one.id} value={one.id}>
-            {one.name}
-          </option>
-        ))}
+        {programs
+          .filter((one) => one.kind === kind)
+          .map((one) => (
+            <option key={one.id} value={one.id}>
+              {one.name}
+            </option>
+          ))}
       </select>
-      {id !== null && (
-        <Button className="text-sm" onClick={() => openProgram(id)}>
+      {programId !== null && (
+        <Button className="text-sm" onClick={() => openProgram(programId)}>
           <SquarePen size={13} aria-hidden /> Open
         </Button>
       )}
-      <KindMenu
-        words="Write a program"
-        items={Object.values(PROGRAM_EXAMPLES).map((example) => ({
-          label: example.label,
-          help: example.help,
-          icon: SquarePen,
-          onSelect: () => openProgram(writeProgram(workbench, objects, example)),
-        }))}
-      />
+      <ExamplePicker kind={kind} onPick={(example) => openProgram(onWrite(example))} />
     </>
   );
 }
@@ -59,12 +79,7 @@ export function LinkFields({ objects }: { objects: readonly StageObject[] }) {
   return exposedBy(program).flatMap(({ name, type, label, help, property }) => {
     if (property) return [];
     const key = exposedKey(name);
-    const choices =
-      type === "sound"
-        ? scene.sounds
-        : type === "picture"
-          ? scene.assets.filter(({ kind }) => kind === "picture")
-          : scene.strands.filter(({ measure }) => (type === "fan") === (measure.kind === "fan"));
+    const choices = choicesFor(scene, type as LinkType);
     return [
       <div
         key={key}

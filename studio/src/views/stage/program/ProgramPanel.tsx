@@ -1,13 +1,14 @@
 import type { Program } from "@bumbrel/core/document/scene";
-import { type LostBinding, usersOf } from "@bumbrel/core/kinds/programs";
+import { type LostBinding, strandsBy, usersOf } from "@bumbrel/core/kinds/programs";
 import type { ProgramProblem } from "@bumbrel/core/program/exposed";
-import { Copy, Trash2, X } from "lucide-react";
+import { PROGRAM_KINDS } from "@bumbrel/core/program/kinds";
+import { Copy, RotateCcw, Trash2, X } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
-import { IconButton } from "../../../ui/Button";
+import { Button, IconButton } from "../../../ui/Button";
 import { NameField } from "../../../ui/NameField";
-import { sameButRest, useScene, useWorkbench } from "../../project/context";
+import { sameButRest, useResults, useScene, useWorkbench } from "../../project/context";
 import { fewNames } from "../edits";
-import { problemsOf } from "./checker";
+import { problemsOf, warmUp } from "./checker";
 import {
   openProgram,
   removeProgram,
@@ -15,8 +16,10 @@ import {
   saveCode,
   saveDraft,
   useOpenProgram,
+  writeNumber,
   writeProgram,
 } from "./programEdits";
+import { useFailure } from "./running";
 
 /** Milliseconds after the last key until a text is checked. */
 const CHECK_AFTER_MS = 120;
@@ -33,13 +36,17 @@ type Editing = typeof import("./codeEditor");
 function Open({ program }: { program: Program }) {
   const workbench = useWorkbench();
   const objects = useScene((scene) => scene.objects, sameButRest);
+  const strands = useScene((scene) => scene.strands);
   const users = usersOf({ objects }, program.id);
+  const listening = strandsBy({ strands }, program.id);
+  useResults();
+  const failure = useFailure(program, listening);
   const place = useRef<HTMLDivElement>(null);
   const editor = useRef<{ view: ReturnType<Editing["codeEditor"]>; editing: Editing }>(undefined);
   const [problems, setProblems] = useState<readonly ProgramProblem[]>([]);
   const [lost, setLost] = useState<readonly LostBinding[]>([]);
   const [isReady, setReady] = useState(false);
-  const { id } = program;
+  const { id, kind } = program;
   const text = program.draft ?? program.code;
   const first = useRef(text);
   /** What was typed last was not checked yet when the panel was closed. */
@@ -51,7 +58,7 @@ function Open({ program }: { program: Program }) {
     let turn = 0;
     const check = async (code: string, isTyped: boolean) => {
       const now = ++turn;
-      const found = await problemsOf(code);
+      const found = await problemsOf(kind, code);
       if (isGone || now !== turn || !editor.current) return;
       const { view, editing } = editor.current;
       setProblems(found);
@@ -60,12 +67,19 @@ function Open({ program }: { program: Program }) {
       if (found.length === 0) setLost(saveCode(workbench, id, code));
       else saveDraft(workbench, id, code);
     };
+    warmUp(kind);
     void import("./codeEditor").then((editing) => {
       if (isGone || !place.current) return;
-      const view = editing.codeEditor(place.current, first.current, "Code", (code) => {
-        clearTimeout(timer);
-        timer = setTimeout(() => void check(code, true), CHECK_AFTER_MS);
-      });
+      const view = editing.codeEditor(
+        place.current,
+        kind,
+        first.current,
+        () => workbench.scene,
+        (code) => {
+          clearTimeout(timer);
+          timer = setTimeout(() => void check(code, true), CHECK_AFTER_MS);
+        },
+      );
       editor.current = { view, editing };
       setReady(true);
       void check(first.current, isUnchecked.current);
@@ -81,20 +95,21 @@ function Open({ program }: { program: Program }) {
       editor.current?.view.destroy();
       editor.current = undefined;
     };
-  }, [workbench, id]);
+  }, [workbench, id, kind]);
 
   // Undo, and edits in other windows.
   useEffect(() => {
     const made = editor.current;
     if (!isReady || !made || made.view.hasFocus) return;
     made.editing.replaceCode(made.view, text);
-    void problemsOf(text).then((found) => {
+    void problemsOf(kind, text).then((found) => {
       setProblems(found);
       if (editor.current === made) made.editing.markProblems(made.view, found);
     });
-  }, [text, isReady]);
+  }, [text, isReady, kind]);
 
-  const usedBy = `used by ${users.length === 0 ? "nothing" : fewNames(users)}`;
+  const all = [...users, ...listening];
+  const usedBy = `${PROGRAM_KINDS[kind].label}, used by ${all.length === 0 ? "nothing" : fewNames(all)}`;
   return (
     <section
       aria-label="Program"
@@ -112,9 +127,15 @@ function Open({ program }: { program: Program }) {
         </span>
         <IconButton
           small
-          label="Write a copy for these objects"
-          disabled={users.length === 0}
-          onClick={() => openProgram(writeProgram(workbench, users, program))}
+          label={kind === "number" ? "Write a copy for these strands" : "Write a copy for these objects"}
+          disabled={all.length === 0}
+          onClick={() =>
+            openProgram(
+              kind === "number"
+                ? writeNumber(workbench, listening, program)
+                : writeProgram(workbench, users, program),
+            )
+          }
         >
           <Copy size={15} />
         </IconButton>
@@ -133,7 +154,7 @@ function Open({ program }: { program: Program }) {
         </IconButton>
       </div>
       <div ref={place} className="min-h-0 overflow-hidden" />
-      <State problems={problems} lost={lost} program={program} isReady={isReady} />
+      <State problems={problems} lost={lost} program={program} isReady={isReady} failure={failure} />
     </section>
   );
 }
@@ -144,11 +165,13 @@ function State({
   lost,
   program,
   isReady,
+  failure,
 }: {
   problems: readonly ProgramProblem[];
   lost: readonly LostBinding[];
   program: Program;
   isReady: boolean;
+  failure: ReturnType<typeof useFailure>;
 }) {
   const lines = program.code.split("\n").length;
   const [first] = problems;
@@ -165,6 +188,17 @@ function State({
         <span className="text-alarm">
           {lost.map(({ object, value }) => `“${value}” of ${object}`).join(", ")} moved with a strand, and is
           not in the code any more.
+        </span>
+      ) : failure ? (
+        <span className="flex items-center gap-2 text-alarm">
+          <span className="min-w-0 truncate" title={failure.message}>
+            Line {failure.line}: {failure.message}
+          </span>
+          {failure.restart && (
+            <Button className="shrink-0 px-2 py-0 text-sm" onClick={failure.restart}>
+              <RotateCcw size={13} aria-hidden /> Start again
+            </Button>
+          )}
         </span>
       ) : (
         <span className="text-mist">Works. {lines} lines, saved as you type.</span>

@@ -1,20 +1,13 @@
-import { EXPOSED_TYPES, type ProgramProblem, readExposed } from "@bumbrel/core/program/exposed";
-import {
-  GLSL_OFFERS,
-  POINT_MEMBERS,
-  SURFACE_FUNCTIONS,
-  SURFACE_MEMBERS,
-} from "@bumbrel/core/program/glslOffers";
+import type { ProgramProblem } from "@bumbrel/core/program/exposed";
+import { PROGRAM_KINDS, type ProgramKind } from "@bumbrel/core/program/kinds";
 import {
   autocompletion,
-  type Completion,
-  type CompletionContext,
-  type CompletionResult,
   closeBrackets,
   closeBracketsKeymap,
   completionKeymap,
 } from "@codemirror/autocomplete";
 import { defaultKeymap, history, historyKeymap, indentWithTab } from "@codemirror/commands";
+import { javascript } from "@codemirror/lang-javascript";
 import {
   bracketMatching,
   HighlightStyle,
@@ -29,6 +22,7 @@ import { highlightSelectionMatches, searchKeymap } from "@codemirror/search";
 import { EditorState } from "@codemirror/state";
 import { drawSelection, EditorView, highlightActiveLine, keymap, lineNumbers } from "@codemirror/view";
 import { tags } from "@lezer/highlight";
+import { completionOf, type Named } from "./completion";
 
 const LOOK = EditorView.theme(
   {
@@ -64,57 +58,12 @@ const COLOURS = HighlightStyle.define([
   { tag: [tags.standard(tags.variableName), tags.function(tags.variableName)], color: "#8fc1f0" },
 ]);
 
-const offers: Completion[] = [...GLSL_OFFERS, ...SURFACE_FUNCTIONS].map(({ name, signature, help }) => ({
-  label: name,
-  detail: signature.replace(/^\w+ /, "").slice(name.length),
-  info: `${signature}\n${help}`,
-  type: signature.includes("(") ? "function" : "variable",
-  boost: 2,
-}));
-const types: Completion[] = Object.values(EXPOSED_TYPES).map(({ glsl, help }) => ({
-  label: glsl,
-  info: help,
-  type: "type",
-}));
-/** What GLSL itself has and surfaces often need. */
-const BUILT_IN =
-  "abs acos all any asin atan ceil clamp cos cross degrees distance dot exp exp2 floor fract inversesqrt length log log2 max min mix mod normalize pow radians reflect refract round sign sin smoothstep sqrt step tan transpose texture uniform inout float vec2 vec4 mat3 return if else for while const struct void true false".split(
-    " ",
-  );
-const builtIn: Completion[] = BUILT_IN.map((label) => ({ label, type: "keyword" }));
-
-/** Everything that can be written at a place. */
-function complete(context: CompletionContext): CompletionResult | null {
-  const member = context.matchBefore(/\b([A-Za-z_]\w*)\.\w*/);
-  if (member) {
-    const variable = member.text.split(".")[0];
-    const code = context.state.doc.toString();
-    const of = (type: string) => new RegExp(`\\binout\\s+${type}\\s+${variable}\\b`).test(code);
-    const members = of("Point") ? POINT_MEMBERS : of("Surface") ? SURFACE_MEMBERS : undefined;
-    if (!members) return null;
-    return {
-      from: member.from + variable.length + 1,
-      options: members.map(({ name, signature, help }) => ({
-        label: name,
-        detail: signature.split(" ")[0],
-        info: help,
-        type: "property",
-      })),
-    };
-  }
-  const word = context.matchBefore(/[A-Za-z_]\w*/);
-  if (!word && !context.explicit) return null;
-  const exposed = readExposed(context.state.doc.toString(), "glsl").values.map(
-    ({ name, help }): Completion => ({ label: name, info: help, type: "variable", boost: 3 }),
-  );
-  return { from: word?.from ?? context.pos, options: [...exposed, ...offers, ...types, ...builtIn] };
-}
-
 /** A field for code; `onChange` is called with the whole text after each change that a person makes. */
 export function codeEditor(
   parent: HTMLElement,
+  kind: ProgramKind,
   code: string,
-  label: string,
+  named: () => Named,
   onChange: (code: string) => void,
 ): EditorView {
   const nonce = document.querySelector<HTMLMetaElement>("meta[name=style-nonce]")?.content;
@@ -134,9 +83,11 @@ export function codeEditor(
         highlightActiveLine(),
         highlightSelectionMatches(),
         indentUnit.of("  "),
-        StreamLanguage.define(shader),
+        PROGRAM_KINDS[kind].language === "glsl"
+          ? StreamLanguage.define(shader)
+          : javascript({ typescript: true }).language,
         syntaxHighlighting(COLOURS),
-        autocompletion({ override: [complete] }),
+        autocompletion({ override: [completionOf(kind, named)] }),
         keymap.of([
           ...closeBracketsKeymap,
           ...defaultKeymap,
@@ -147,7 +98,7 @@ export function codeEditor(
           indentWithTab,
         ]),
         LOOK,
-        EditorView.contentAttributes.of({ "aria-label": label, spellcheck: "false" }),
+        EditorView.contentAttributes.of({ "aria-label": "Code", spellcheck: "false" }),
         EditorView.updateListener.of((update) => {
           const isOwn = update.transactions.some((one) => one.isUserEvent("outside"));
           if (update.docChanged && !isOwn) onChange(update.state.doc.toString());

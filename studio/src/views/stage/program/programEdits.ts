@@ -1,5 +1,14 @@
-import type { Program, Scene, StageObject } from "@bumbrel/core/document/scene";
-import { changeProgram, exposedBy, giveProgram, type LostBinding } from "@bumbrel/core/kinds/programs";
+import type { Program, Scene, StageObject, Strand } from "@bumbrel/core/document/scene";
+import {
+  changeProgram,
+  choicesFor,
+  exposedBy,
+  giveProgram,
+  giveStrandProgram,
+  type LostBinding,
+  linkByName,
+  strandsBy,
+} from "@bumbrel/core/kinds/programs";
 import type { ProgramExample } from "@bumbrel/core/program/examples";
 import { exposedKey } from "@bumbrel/core/program/exposed";
 import { nanoid } from "nanoid";
@@ -44,14 +53,7 @@ export function writeProgram(
   objects: readonly StageObject[],
   from: Program | ProgramExample,
 ): string {
-  const id = nanoid(10);
-  const program: Program = {
-    id,
-    name: freeName(workbench.scene.programs, "id" in from ? `${from.name} copy` : from.label),
-    kind: from.kind,
-    code: from.code,
-    draft: null,
-  };
+  const program = newProgram(workbench, from);
   workbench.edit(`write ${program.name}`, (draft) => {
     const scene = draft as Scene;
     scene.programs.push(program);
@@ -62,21 +64,58 @@ export function writeProgram(
       if (!("id" in from)) linkFirst(scene, target, program);
     }
   });
-  return id;
+  return program.id;
+}
+
+/** Makes a program that gives strands their numbers, and gives its id; as {@link writeProgram} does for objects. */
+export function writeNumber(
+  workbench: Workbench,
+  strands: readonly Strand[],
+  from: Program | ProgramExample,
+): string {
+  const program = newProgram(workbench, from);
+  workbench.edit(`write ${program.name}`, (draft) => {
+    const scene = draft as Scene;
+    scene.programs.push(program);
+    for (const { id } of strands) {
+      const strand = scene.strands.find((one) => one.id === id);
+      if (strand) giveStrandProgram(strand, program);
+    }
+  });
+  return program.id;
+}
+
+/** Has a program give a strand its numbers, or none. */
+export function chooseNumber(workbench: Workbench, strandId: string, programId: string | null): void {
+  workbench.edit(programId === null ? "use no program" : "choose a program", (draft) => {
+    const scene = draft as Scene;
+    const strand = scene.strands.find(({ id }) => id === strandId);
+    if (strand)
+      giveStrandProgram(
+        strand,
+        scene.programs.find(({ id }) => id === programId),
+      );
+  });
+}
+
+function newProgram({ scene }: Workbench, from: Program | ProgramExample): Program {
+  return {
+    id: nanoid(10),
+    name: freeName(scene.programs, "id" in from ? `${from.name} copy` : from.label),
+    kind: from.kind,
+    code: from.code,
+    draft: null,
+  };
 }
 
 /** Gives a new program the first strand, fan or sound there is, so that it moves at once. */
 function linkFirst(scene: Scene, object: StageObject, program: Program): void {
-  for (const { name, type } of exposedBy(program)) {
-    const isFan = (one: Scene["strands"][number]) => one.measure.kind === "fan";
-    const found =
-      type === "strand"
-        ? scene.strands.find((one) => !isFan(one))
-        : type === "fan"
-          ? scene.strands.find(isFan)
-          : type === "sound"
-            ? scene.sounds[0]
-            : undefined;
+  const values = exposedBy(program);
+  linkByName(scene, object, values);
+  for (const { name, type } of values) {
+    if (object.links?.[exposedKey(name)] !== undefined) continue;
+    if (type !== "strand" && type !== "fan" && type !== "sound") continue;
+    const [found] = choicesFor(scene, type);
     if (found) object.links = { ...object.links, [exposedKey(name)]: found.id };
   }
 }
@@ -120,6 +159,7 @@ export function removeProgram(workbench: Workbench, programId: string): void {
     for (const object of scene.objects) {
       if (object.settings.programId === programId) giveProgram(object, undefined);
     }
+    for (const strand of strandsBy(scene, programId)) giveStrandProgram(strand, undefined);
     scene.programs = scene.programs.filter(({ id }) => id !== programId);
   });
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
-import { problemsIn } from "./checkSurface";
+import { problemsIn } from "./checkGlsl";
 import { shadersForCheck, surfaceCode } from "./surfaceCode";
 
 describe("a surface program in shaders", () => {

@@ -1,25 +1,37 @@
 import { type ProgramProblem, readExposed } from "@bumbrel/core/program/exposed";
-import { SURFACE_FUNCTIONS } from "@bumbrel/core/program/glslOffers";
-import { OWN_LINES_FROM, shadersForCheck, surfaceCode } from "./surfaceCode";
+import { PASS_FUNCTIONS, SURFACE_FUNCTIONS } from "@bumbrel/core/program/glslOffers";
+import { PROGRAM_KINDS } from "@bumbrel/core/program/kinds";
+import { OWN_LINES_FROM } from "./glslCode";
+import { hasPassFunction, passShadersForCheck } from "./passCode";
+import { shadersForCheck, surfaceCode } from "./surfaceCode";
 
 /** Problems that are told at most; others often follow from the first. */
 const MOST_PROBLEMS = 20;
 
 /**
- * What is wrong with a surface program: values that cannot be read, and whatever the graphics driver does not accept, in
+ * What is wrong with a program in GLSL: values that cannot be read, and whatever the graphics driver does not accept, in
  * plain words.
  *
  * @returns empty for a program that works
  */
-export function checkSurface(gl: WebGL2RenderingContext, code: string): ProgramProblem[] {
+export function checkGlsl(
+  gl: WebGL2RenderingContext,
+  kind: "surface" | "pass",
+  code: string,
+): ProgramProblem[] {
   const { problems } = readExposed(code, "glsl");
+  const isSurface = kind === "surface";
   const { hasMove, hasPaint } = surfaceCode(code);
-  if (!hasMove && !hasPaint) {
-    const wanted = SURFACE_FUNCTIONS.map(({ signature }) => signature).join(" or ");
-    problems.push({ line: 1, message: `A surface program needs a function: ${wanted}, or both.` });
+  if (isSurface ? !hasMove && !hasPaint : !hasPassFunction(code)) {
+    const wanted = (isSurface ? SURFACE_FUNCTIONS : PASS_FUNCTIONS).map(({ signature }) => signature);
+    const name = PROGRAM_KINDS[kind].label.toLowerCase();
+    problems.push({
+      line: 1,
+      message: `A ${name} needs a function: ${wanted.join(" or ")}${isSurface ? ", or both" : ""}.`,
+    });
   }
   if (problems.length > 0) return problems;
-  const { vertex, fragment } = shadersForCheck(code);
+  const { vertex, fragment } = isSurface ? shadersForCheck(code) : passShadersForCheck(code);
   const found = [...compile(gl, gl.VERTEX_SHADER, vertex), ...compile(gl, gl.FRAGMENT_SHADER, fragment)];
   // Further ones of a line mostly follow from its first.
   const lines = new Set<number>();

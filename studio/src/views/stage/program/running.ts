@@ -1,0 +1,47 @@
+import type { Program, Strand } from "@bumbrel/core/document/scene";
+import type { ProgramProblem } from "@bumbrel/core/program/exposed";
+import type { Stage } from "@bumbrel/player/stage/stage";
+import { useEffect } from "react";
+import { create } from "zustand";
+import { useWorkbench } from "../../project/context";
+
+interface Failed {
+  code: string;
+  problem: ProgramProblem;
+}
+
+/** What went wrong while programs ran on the stage, by their ids. */
+const useFailures = create<{ byId: Readonly<Record<string, Failed>>; stage: Stage | undefined }>(() => ({
+  byId: {},
+  stage: undefined,
+}));
+
+/** Keeps track of programs that fail on a stage. */
+export function useRunningPrograms(stage: Stage | undefined): void {
+  useEffect(() => {
+    useFailures.setState({ byId: {}, stage });
+    return stage?.onProgramFailure((id, code, problem) =>
+      useFailures.setState(({ byId }) => ({ byId: { ...byId, [id]: { code, problem } } })),
+    );
+  }, [stage]);
+}
+
+/** What went wrong with a program while it ran, and a way to start it again. */
+export function useFailure(
+  { id, code, kind }: Program,
+  strands: readonly Strand[],
+): (ProgramProblem & { restart?: () => void }) | undefined {
+  const workbench = useWorkbench();
+  const { byId, stage } = useFailures();
+  if (kind === "number") {
+    const message = strands.flatMap((one) => workbench.analysis.failures.get(one.id) ?? [])[0];
+    return message === undefined ? undefined : { line: 1, message };
+  }
+  const failed = byId[id];
+  if (!failed || failed.code !== code) return undefined;
+  const restart = () => {
+    useFailures.setState(({ byId: { [id]: _gone, ...rest } }) => ({ byId: rest }));
+    stage?.restartProgram(id);
+  };
+  return { ...failed.problem, restart };
+}
