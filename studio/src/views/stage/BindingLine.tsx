@@ -402,7 +402,7 @@ function Dealing({
   const copies = (resting as number | undefined) ?? declared.default;
   const { kind } = binding.deal;
   const isMatched = copies === bands || kind === "one" || kind === "place";
-  const isFan = strand.measure.kind === "fan";
+  const isFan = measureWidth(strand.measure) > 1;
   return (
     <p className="flex flex-wrap items-baseline gap-x-1.5 gap-y-1 text-xs text-mist">
       dealt

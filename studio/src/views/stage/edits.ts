@@ -11,12 +11,13 @@ import { newBinding, newObject } from "@bumbrel/core/kinds/create";
 import { modelPartProperties } from "@bumbrel/core/kinds/modelParts";
 import { paintNew } from "@bumbrel/core/kinds/palette";
 import { placeNew } from "@bumbrel/core/kinds/placeNew";
-import { giveProgram, linkedIn } from "@bumbrel/core/kinds/programs";
+import { giveProgram, linkedIn, programKindOf } from "@bumbrel/core/kinds/programs";
 import { can, OBJECT_KINDS, propertiesInUse, propertiesOf } from "@bumbrel/core/kinds/table";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { current, isDraft } from "immer";
 import { nanoid } from "nanoid";
 import type { Workbench } from "../project/workbench";
+import { beginProgram } from "./program/programEdits";
 
 /** A name that nothing of the kind has yet: "Box", "Box 2" … */
 function freeName(scene: Pick<Scene, "objects">, label: string): string {
@@ -40,6 +41,8 @@ export function addObject(
     paintNew(scene as Scene, object);
     placeNew((scene as Scene).objects, object);
     (scene as Scene).objects.push(object);
+    // What is nothing without a program begins with a worked one.
+    if (programKindOf(kind) !== "surface") beginProgram(scene as Scene, object);
   });
   return id;
 }

@@ -15,7 +15,7 @@ import {
   sortableKeyboardCoordinates,
   useSortable,
 } from "@dnd-kit/sortable";
-import { Combine, Ellipsis, Rows3, VolumeX, Waves } from "lucide-react";
+import { Combine, Ellipsis, Rows3, SquarePen, VolumeX, Waves } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
 import { KindMenu } from "../../ui/KindMenu";
@@ -180,6 +180,15 @@ function NewStrand({ chosen }: { chosen: Strand | undefined }) {
             const isFan = chosen?.measure.kind === "fan";
             const measure = isFan ? MEASURES.bands.defaults : MEASURES.product.defaults;
             choose(addStrandOf(workbench, { kind: "strands", ids }, measure));
+          },
+        },
+        {
+          label: "Program",
+          help: "Numbers by code of your own, from a sound or from other strands",
+          icon: SquarePen,
+          onSelect: () => {
+            const listensTo = chosen?.listensTo ?? { kind: "nothing" as const };
+            choose(addStrandOf(workbench, listensTo, structuredClone(MEASURES.program.defaults)));
           },
         },
       ]}

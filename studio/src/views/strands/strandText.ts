@@ -3,7 +3,8 @@ import { levelToDb } from "@bumbrel/core/dsp/decibel";
 import { fanBands } from "@bumbrel/core/dsp/fanBands";
 import { propertiesOf } from "@bumbrel/core/kinds/table";
 import { partsOf } from "@bumbrel/core/sound/make";
-import { declarationOf, MEASURES, type MeasureKind } from "@bumbrel/core/strand/measures/table";
+import { MEASURE_GROUPS as GROUP_LABELS } from "@bumbrel/core/strand/measures/declaration";
+import { declarationOf, MEASURE_KINDS, MEASURES } from "@bumbrel/core/strand/measures/table";
 import type { MeasureUnit } from "@bumbrel/core/strand/shaping";
 import { formatDb, formatHz, formatLufs } from "../../ui/format";
 import type { Workbench } from "../project/workbench";
@@ -79,10 +80,6 @@ export function partsListenedTo(scene: Scene, { listensTo }: Strand) {
 }
 
 /** Measures in groups that belong together, for a list to choose from. */
-export const MEASURE_GROUPS: readonly (readonly [string, readonly MeasureKind[]])[] = [
-  ["Levels", ["band", "fan", "peak", "rms", "meanAbsolute", "aWeighted", "momentary", "shortTerm"]],
-  ["Character", ["onset", "brightness", "pitch", "certainty"]],
-  ["Time", ["beatPhase", "barPhase", "position", "curve", "ticks"]],
-  ["Notes and numbers", ["velocity", "note", "control", "column"]],
-  ["Of other strands", ["product", "sum", "maximum", "difference", "bands"]],
-];
+export const MEASURE_GROUPS = Object.entries(GROUP_LABELS).map(
+  ([group, label]) => [label, MEASURE_KINDS.filter((kind) => MEASURES[kind].group === group)] as const,
+);

@@ -7,9 +7,10 @@ import {
   giveStrandProgram,
   type LostBinding,
   linkByName,
+  programKindOf,
   strandsBy,
 } from "@bumbrel/core/kinds/programs";
-import type { ProgramExample } from "@bumbrel/core/program/examples";
+import { PROGRAM_EXAMPLES, type ProgramExample } from "@bumbrel/core/program/examples";
 import { exposedKey } from "@bumbrel/core/program/exposed";
 import { nanoid } from "nanoid";
 import { create } from "zustand";
@@ -98,7 +99,18 @@ export function chooseNumber(workbench: Workbench, strandId: string, programId: 
   });
 }
 
-function newProgram({ scene }: Workbench, from: Program | ProgramExample): Program {
+/** Gives a new object the first worked program of its kind, on what the project has. */
+export function beginProgram(scene: Scene, object: StageObject): void {
+  const kind = programKindOf(object.kind);
+  const example = Object.values<ProgramExample>(PROGRAM_EXAMPLES).find((one) => one.kind === kind);
+  if (!example) return;
+  const program = newProgram({ scene }, example);
+  scene.programs.push(program);
+  giveProgram(object, program);
+  linkFirst(scene, object, program);
+}
+
+function newProgram({ scene }: { scene: Scene }, from: Program | ProgramExample): Program {
   return {
     id: nanoid(10),
     name: freeName(scene.programs, "id" in from ? `${from.name} copy` : from.label),
