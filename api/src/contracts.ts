@@ -77,6 +77,8 @@ export const LoadedProject = Type.Object(
     scene: SceneDocument,
     /** Facts of the scene's sounds by stored id. */
     facts: Type.Record(Type.String(), SoundFacts),
+    /** Whether its programs may run; those of a document from elsewhere wait until somebody lets them. */
+    programsAllowed: Type.Boolean(),
   },
   closed,
 );

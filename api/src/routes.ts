@@ -80,6 +80,13 @@ export const ROUTES: readonly Route[] = [
   },
   {
     method: "post",
+    path: "/projects/{id}/allow-programs",
+    summary: "Lets programs that came with a project run",
+    answers: { 204: undefined },
+    problems: [404],
+  },
+  {
+    method: "post",
     path: "/projects/{id}/restore",
     summary: "Restores a deleted project",
     answers: { 204: undefined },

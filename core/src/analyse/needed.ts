@@ -2,7 +2,7 @@ import type { Asset, Scene, StageObject, Strand } from "../document/scene";
 import { inMakingOrder } from "../document/strands";
 import { LENS_NEUTRAL } from "../kinds/always";
 import { withSingletons } from "../kinds/create";
-import { linkedIn, programKindOf } from "../kinds/programs";
+import { isLayer, linkedIn, programKindOf } from "../kinds/programs";
 import { propertyOf, settingOf } from "../kinds/table";
 import type { NumberProperty, VectorProperty } from "../setting/property";
 import type { Sound } from "../sound/kinds";
@@ -81,10 +81,7 @@ export function neededParts(scene: Scene): PlayerPart[] {
       objects.some(({ kind }) => kind === "particles") ||
       Object.entries(LENS_NEUTRAL).some(([key, off]) => isOn(key, off)));
   const hasDifference = objects.some((object) => settingOf(object, "blend") === "difference");
-  const hasLayers = objects.some(
-    ({ kind, settings }) =>
-      (kind === "picturePass" || kind === "drawingOver") && typeof settings.programId === "string",
-  );
+  const hasLayers = objects.some((one) => isLayer(one) && typeof one.settings.programId === "string");
   const has = (kind: StageObject["kind"]) => objects.some((object) => object.kind === kind);
   const uses: Record<PlayerPart, boolean> = {
     effects: hasEffects || hasDifference || hasLayers,

@@ -17,6 +17,25 @@ export const strandsBy = ({ strands }: Pick<Scene, "strands">, programId: string
 export const programKindOf = (kind: ObjectKind): ProgramKind =>
   kind === "picturePass" ? "pass" : kind === "drawing" || kind === "drawingOver" ? "drawing" : "surface";
 
+/** Whether an object is laid over the finished picture or changes it; those follow each other in the order of the document. */
+export const isLayer = ({ kind }: Pick<StageObject, "kind">): boolean =>
+  kind === "picturePass" || kind === "drawingOver";
+
+/** Moves a layer so many places later, or earlier, among the others. */
+export function moveLayer(scene: Pick<Scene, "objects">, objectId: string, by: number): void {
+  const { objects } = scene;
+  const layers = objects.filter(isLayer);
+  const from = layers.findIndex(({ id }) => id === objectId);
+  const to = Math.min(layers.length - 1, Math.max(0, from + by));
+  if (from < 0 || to === from) return;
+  const places = layers.map((one) => objects.indexOf(one));
+  const [moved] = layers.splice(from, 1);
+  layers.splice(to, 0, moved);
+  places.forEach((place, i) => {
+    objects[place] = layers[i];
+  });
+}
+
 /** What a program exposes, in its last version that worked. */
 export const exposedBy = ({ kind, code }: Pick<Program, "kind" | "code">): Exposed[] => {
   const { language, exposes } = PROGRAM_KINDS[kind];

@@ -146,6 +146,11 @@ export class LiveStrand extends NewestNumbers {
     this.begin(tuning, this.reader?.width ?? 1);
   }
 
+  /** Gives back what its measure holds. */
+  dispose(): void {
+    this.reader?.dispose?.();
+  }
+
   /** Reads one more frame from an input. */
   readSamples(cursor: LiveCursor): void {
     if (!this.reader) return;
@@ -171,6 +176,11 @@ export class CombinedLive extends NewestNumbers {
   constructor(tuning: Tuning) {
     super();
     this.tuning = tuning;
+  }
+
+  /** Gives back what its measure holds. */
+  dispose(): void {
+    this.reader?.dispose?.();
   }
 
   /** Reads one more frame: each source where the tape is, or its newest number. */

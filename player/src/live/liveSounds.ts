@@ -118,7 +118,11 @@ export class LiveSounds {
       (strand) => happensLive(scene, strand) && !isUpsideDown(strand.measure),
     );
     const wanted = new Set(live.map(({ id }) => id));
-    for (const id of this.strands.keys()) if (!wanted.has(id)) this.strands.delete(id);
+    for (const [id, { combined }] of this.strands) {
+      if (wanted.has(id)) continue;
+      combined?.dispose();
+      this.strands.delete(id);
+    }
     for (const strand of live) {
       const { id, listensTo, measure } = strand;
       const tuning = tuningOf(scene, strand);
@@ -130,6 +134,7 @@ export class LiveSounds {
       // What it read until now stays until the next numbers come.
       const old = this.strands.get(id);
       const kept = old?.track.width === width ? old : undefined;
+      old?.combined?.dispose();
       const keys = isKeys ? new LiveStrand(tuning, "keys") : undefined;
       const combined = soundId === undefined ? new CombinedLive(tuning) : undefined;
       this.strands.set(id, {

@@ -62,10 +62,15 @@ export class StrandHost {
     const input = this.inputs.get(soundId) ?? { listening: new LiveListening(), strands: new Map() };
     this.inputs.set(soundId, input);
     const wanted = new Map(strands.map(({ id, tuning }) => [id, tuning]));
-    for (const id of input.strands.keys()) if (!wanted.has(id)) input.strands.delete(id);
+    const drop = (id: string) => {
+      input.strands.get(id)?.strand.dispose();
+      input.strands.delete(id);
+    };
+    for (const id of input.strands.keys()) if (!wanted.has(id)) drop(id);
     for (const [id, tuning] of wanted) {
       const settings = JSON.stringify(tuning);
       if (input.strands.get(id)?.settings === settings) continue;
+      drop(id);
       input.strands.set(id, { strand: new LiveStrand(tuning), settings });
     }
   }

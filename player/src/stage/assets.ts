@@ -120,9 +120,26 @@ export class StageAssets {
       return undefined;
     }
     const { id, code } = program;
-    return programs?.drawing(program, source, (problem) => {
-      this.programFailures.set(id, { code, problem });
-      for (const listener of this.programListeners) listener(id, code, problem);
+    return programs?.drawing(program, source, (problem) => this.programFailed(id, code, problem));
+  }
+
+  private programFailed(id: string, code: string, problem: ProgramProblem): void {
+    this.programFailures.set(id, { code, problem });
+    for (const listener of this.programListeners) listener(id, code, problem);
+  }
+
+  private readonly off = new Map<string, string>();
+  /** Whether a program is switched off; another version of it is not. */
+  isOff({ id, code }: Program): boolean {
+    return this.off.get(id) === code;
+  }
+  /** Switches a program off that the graphics card gave up on. */
+  switchOff({ id, code }: Program): void {
+    this.off.set(id, code);
+    this.programFailed(id, code, {
+      line: 1,
+      message:
+        "It is switched off: the graphics card gave up while it was drawn. Is it too much work for each pixel?",
     });
   }
   private isLoadingScripts = false;
@@ -142,6 +159,7 @@ export class StageAssets {
   private readonly programListeners = new Set<OnProgramFailure>();
   forgetFailure(programId: string): void {
     this.programFailures.delete(programId);
+    this.off.delete(programId);
   }
 
   /** Tells what is wrong with drawing programs: now and later. Returns a function that stops that. */

@@ -1,4 +1,4 @@
-import type { Program, Scene, StageObject } from "@bumbrel/core/document/scene";
+import type { Program, StageObject } from "@bumbrel/core/document/scene";
 import type { ObjectPlan } from "@bumbrel/core/evaluate/plan";
 import type { ProgramKind } from "@bumbrel/core/program/kinds";
 import type { SceneState } from "@bumbrel/core/simulate/sceneState";
@@ -28,16 +28,16 @@ export class ObjectSource {
   }
 }
 
-/** The program of a kind that an object uses; `undefined` without one. */
+/** The program of a kind that an object uses; `undefined` without one, and while it is switched off. */
 export function programFor(
-  { programs }: Scene,
+  { state, assets }: ObjectSource,
   { settings }: StageObject,
   kind: ProgramKind,
 ): Program | undefined {
   const { programId } = settings;
-  return typeof programId === "string"
-    ? programs.find((one) => one.id === programId && one.kind === kind)
-    : undefined;
+  if (typeof programId !== "string") return undefined;
+  const program = state.scene.programs.find((one) => one.id === programId && one.kind === kind);
+  return program && assets.isOff(program) ? undefined : program;
 }
 
 /** An instant of the stage. */

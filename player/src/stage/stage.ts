@@ -1,7 +1,8 @@
-import type { QualityStep, Scene as SceneDocument } from "@bumbrel/core/document/scene";
+import type { Program, QualityStep, Scene as SceneDocument } from "@bumbrel/core/document/scene";
 import { largestValue, type ObjectPlan } from "@bumbrel/core/evaluate/plan";
 import { programKindOf } from "@bumbrel/core/kinds/programs";
 import { can, settingOf } from "@bumbrel/core/kinds/table";
+import { PROGRAM_KINDS } from "@bumbrel/core/program/kinds";
 import type { SceneState } from "@bumbrel/core/simulate/sceneState";
 import { type Object3D, PerspectiveCamera, Scene as ThreeScene, Vector2, WebGLRenderer } from "three";
 import { type FetchAsset, type OnProgramFailure, StageAssets } from "./assets";
@@ -35,6 +36,11 @@ export interface StageEntry {
   /** What it was made from; it is made again when that changes. */
   key: string;
 }
+
+/** A program is suspected of what happens to the graphics within this time of its last change. */
+const SUSPECT_MS = 10_000;
+/** Graphics that are lost again within this time were not lost by chance. */
+const LOST_AGAIN_MS = 30_000;
 
 /**
  * Draws the state of a scene on a canvas. It reads the state and never changes it.
@@ -96,8 +102,37 @@ export class Stage {
     this.shadows = new Shadows(this.renderer);
     this.environment = new EnvironmentLight(this.renderer, this.three);
     // A context that was lost comes back with everything on it; until then the last image stays.
-    canvas.addEventListener("webglcontextrestored", this.redraw);
+    canvas.addEventListener("webglcontextlost", this.contextLost);
+    canvas.addEventListener("webglcontextrestored", this.contextRestored);
   }
+
+  private readonly contextRestored = (): void => {
+    this.assets.programTextures?.sendAgain();
+    // Drawings begin once more: what they had drawn is gone.
+    for (const { source } of this.order) source.edits++;
+    this.shownVersion = -1;
+    this.redraw();
+  };
+
+  /** When the code of programs last changed, and when the graphics were last lost, ms. */
+  private newCodeMs = Number.NEGATIVE_INFINITY;
+  private lostMs = Number.NEGATIVE_INFINITY;
+  private newPrograms: readonly Program[] = [];
+
+  /**
+   * The graphics card gave up. What came last is the likely reason: programs that have just been changed are switched
+   * off, and if that did not help, all of them; everything else comes back as it was.
+   */
+  private readonly contextLost = (): void => {
+    const now = performance.now();
+    const isAgain = now - this.lostMs < LOST_AGAIN_MS;
+    this.lostMs = now;
+    const all =
+      this.state?.scene.programs.filter(({ kind }) => PROGRAM_KINDS[kind].language === "glsl") ?? [];
+    const suspects = isAgain ? all : now - this.newCodeMs < SUSPECT_MS ? this.newPrograms : [];
+    for (const program of suspects) this.assets.switchOff(program);
+    if (suspects.length > 0 && this.state) this.attach(this.state);
+  };
 
   /** Looks at the stage instead of its camera; none while it is seen as its audience sees it. */
   get looker(): PerspectiveCamera | undefined {
@@ -271,6 +306,11 @@ export class Stage {
     this.redraw();
     const { programs } = state.scene;
     const hasNewCode = programs !== this.programs;
+    if (hasNewCode) {
+      const before = new Map(this.programs?.map(({ id, code }) => [id, code]));
+      this.newPrograms = programs.filter(({ id, code }) => before.get(id) !== code);
+      if (this.newPrograms.length > 0) this.newCodeMs = performance.now();
+    }
     this.programs = programs;
     if (changed.size === 0 && !hasNewCode) return;
     const { placing, plan: scenePlan } = state;
@@ -482,7 +522,8 @@ export class Stage {
 
   dispose(): void {
     for (const [id, entry] of this.entriesById) this.remove(id, entry);
-    this.canvas.removeEventListener("webglcontextrestored", this.redraw);
+    this.canvas.removeEventListener("webglcontextlost", this.contextLost);
+    this.canvas.removeEventListener("webglcontextrestored", this.contextRestored);
     this.assets.dispose();
     this.environment.dispose();
     this.pipeline.dispose();
@@ -509,7 +550,8 @@ export class Stage {
 }
 
 /** What an object has to be made again for: its kind, its settings, and how many instances there may be. */
-function keyOf({ object, plan, state, fineness }: ObjectSource): string {
+function keyOf(source: ObjectSource): string {
+  const { object, plan, state, fineness } = source;
   const owner = state.plan.surfaceOwner(plan);
   const shared = owner === plan ? "" : JSON.stringify(owner.object.settings);
   const instances = can(object.kind).surface ? state.placing.maxInstances(plan) : (plan.copies?.most ?? 0);
@@ -517,8 +559,8 @@ function keyOf({ object, plan, state, fineness }: ObjectSource): string {
     (what) => state.simulation.get(what, object.id)?.most ?? 0,
   );
   const program = [
-    programFor(state.scene, owner.object, "surface"),
-    programFor(state.scene, object, programKindOf(object.kind)),
+    programFor(source, owner.object, "surface"),
+    programFor(source, object, programKindOf(object.kind)),
   ].map((one) => one?.code ?? "");
   return `${object.kind} ${JSON.stringify(object.settings)} ${program} ${shared} ${instances} ${memory} ${fineness}`;
 }

@@ -19,7 +19,9 @@ export function projectRoutes(store: ProjectStore): Router {
     const body = checked(NewProject, request.body);
     const scene = await startingScene(store, body);
     if (body.name) scene.name = body.name;
-    response.status(201).json(await store.create(scene, body.copyOf));
+    // A document from outside brings its own programs: nobody here has seen them yet.
+    const isForeign = body.scene !== undefined && scene.programs.length > 0;
+    response.status(201).json(await store.create(scene, body.copyOf, !isForeign));
   });
 
   router.get("/:id", async (request, response) => {
@@ -69,6 +71,11 @@ export function projectRoutes(store: ProjectStore): Router {
       );
     }
     response.json({ revision: outcome.revision });
+  });
+
+  router.post("/:id/allow-programs", async (request, response) => {
+    if (!(await store.allowPrograms(request.params.id))) throw notFound("This project");
+    response.status(204).end();
   });
 
   router.delete("/:id", async (request, response) => {

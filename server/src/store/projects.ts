@@ -94,6 +94,7 @@ export class ProjectStore {
         revision: projects.revision,
         saveId: projects.saveId,
         scene: projects.scene,
+        programsAllowed: projects.programsAllowed,
       })
       .from(projects)
       .where(and(eq(projects.id, id), isNull(projects.deletedAt)));
@@ -103,12 +104,36 @@ export class ProjectStore {
     return { ...row, scene, facts: await this.factsOf([scene.sounds]) };
   }
 
-  /** @param thumbnailOf  the project whose thumbnail it begins with */
-  async create(scene: Scene, thumbnailOf?: string): Promise<{ id: string; revision: number }> {
+  /**
+   * @param copyOf  the project whose thumbnail it begins with, and whose programs it has
+   * @param programsAllowed  whether its programs may run, where that is not known from what it is a copy of
+   */
+  async create(
+    scene: Scene,
+    copyOf?: string,
+    programsAllowed = true,
+  ): Promise<{ id: string; revision: number }> {
     const id = randomUUID();
-    const thumbnail = thumbnailOf === undefined ? undefined : await this.thumbnail(thumbnailOf);
-    await this.db.insert(projects).values({ id, revision: 1, scene, ...(thumbnail && { thumbnail }) });
+    const thumbnail = copyOf === undefined ? undefined : await this.thumbnail(copyOf);
+    const original = copyOf === undefined ? undefined : await this.get(copyOf);
+    await this.db.insert(projects).values({
+      id,
+      revision: 1,
+      scene,
+      programsAllowed: original?.programsAllowed ?? programsAllowed,
+      ...(thumbnail && { thumbnail }),
+    });
     return { id, revision: 1 };
+  }
+
+  /** Lets a project's programs run from now on; gives whether it is there. */
+  async allowPrograms(id: string): Promise<boolean> {
+    const rows = await this.db
+      .update(projects)
+      .set({ programsAllowed: true })
+      .where(and(eq(projects.id, id), isNull(projects.deletedAt)))
+      .returning({ id: projects.id });
+    return rows.length > 0;
   }
 
   /**

@@ -101,8 +101,9 @@ export const api = {
   project: (id: string) => json<LoadedProject>(call("GET", `/projects/${id}`)),
   createProject: (from: NewProject) => json<{ id: string }>(call("POST", "/projects", from)),
   /** Keeps a scene as a project of its own beside the one it comes from; gives its id. */
-  keepAsOwn: async (scene: Scene) =>
-    (await api.createProject({ scene, name: `${scene.name} (mine)`.slice(0, 120) })).id,
+  keepAsOwn: async (scene: Scene, copyOf: string) =>
+    (await api.createProject({ scene, copyOf, name: `${scene.name} (mine)`.slice(0, 120) })).id,
+  allowPrograms: (id: string) => call("POST", `/projects/${id}/allow-programs`),
   saveScene: (id: string, revision: number, scene: Scene, names?: SaveNames) =>
     json<{ revision: number }>(call("PUT", `/projects/${id}/scene`, { revision, scene, ...names })),
   deleteProject: (id: string) => call("DELETE", `/projects/${id}`),

@@ -1,4 +1,4 @@
-import { describe, expect, it } from "@jest/globals";
+import { beforeAll, describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { analyseStrand, StrandAnalysis } from "../../analyse/strandAnalysis";
 import { frameCount } from "../../constants";
@@ -7,6 +7,7 @@ import { mixToMono } from "../../dsp/mix";
 import { onsetBands } from "../../dsp/onset";
 import { seededRandom } from "../../dsp/random";
 import { makeNoise, makeTone } from "../../dsp/tone";
+import { loadScripts } from "../../program/scripts";
 import { anyShaping } from "../../testing/anyShaping";
 import { LiveCursor, LiveListening, LiveStrand } from "../live";
 import { changeShaping, defaultShaping } from "../shaping";
@@ -213,6 +214,15 @@ function bruteForcePowers(samples: Float32Array, centre: number, size: number): 
   });
 }
 
+beforeAll(async () => {
+  await loadScripts();
+});
+/** Code of a program that reads all that a sound offers. */
+const codeOf = (kind: MeasureKind) =>
+  kind === "program"
+    ? "function next({ sound }: Moment) { return sound.level(440) + sound.level(90, 0.3) + Math.abs(sound.wave(1)); }"
+    : undefined;
+
 const FROM_SAMPLES = MEASURE_KINDS.filter((kind) => declarationOf(kind).reads.includes("samples"));
 /** Beats of a live sound are told from what has been heard so far, and so differ. */
 const SAME_LIVE = FROM_SAMPLES.filter((kind) => !["beatPhase", "barPhase", "position"].includes(kind));
@@ -230,10 +240,11 @@ describe("live sounds", () => {
     const shaping = defaultShaping(declarationOf(kind).unit);
     changeShaping(shaping, { average: { on: true, frames: 4 }, autoRange: { on: true, fallDbPerS: 5 } });
     const late = Math.round(windowLatencyS(measure) * 48_000);
-    const whole = analyseStrand({ samples }, { measure, shaping }, new CachedSpectra());
+    const tuning = { measure, shaping, code: codeOf(kind) };
+    const whole = analyseStrand({ samples }, tuning, new CachedSpectra());
     // A live frame falls on each hop that arrives: silence in front puts them on the sound's own frames.
     const lead = (480 - (late % 480)) % 480;
-    const live = new LiveStrand({ measure, shaping });
+    const live = new LiveStrand(tuning);
     const cursor = new LiveCursor();
     const heard = new Float32Array(16_384 + lead + samples.length + late);
     heard.set(samples, 16_384 + lead);
@@ -318,6 +329,7 @@ describe("whatever comes in", () => {
           {
             measure,
             shaping,
+            code: codeOf(kind),
             cues: { on: true, rule: "peak", mark: 0.1, slack: 0, rise: 0.1, sensitivity: 3, gapMs: 0 },
           },
           new DirectSpectra(),

@@ -3,7 +3,9 @@ import { analyseSceneNow } from "../../analyse/tracks";
 import { newStrand } from "../../document/newStrand";
 import { newScene } from "../../kinds/create";
 import { loadScripts } from "../../program/scripts";
+import { newSound } from "../../sound/create";
 import { CombinedLive, LIVE_HISTORY, LiveCursor, LiveStrand } from "../live";
+import { defaultShaping } from "../shaping";
 import type { Signal } from "../signal";
 import { DirectSpectra } from "../spectra";
 import { MEASURES, type Measure, measureSound } from "./table";
@@ -31,7 +33,7 @@ const read = (code: string, signal: Partial<Signal>, more = {}) =>
 describe("numbers of a program", () => {
   test("follow the level of a sound at a frequency", () => {
     const numbers = read(next("return moment.sound.level(1000);"), { samples: sine(1000) });
-    expect(numbers.length).toBe(101);
+    expect(numbers.length).toBe(100);
     // A sine of half the full scale reads 0.5, but for what lies between two bins.
     expect(numbers[50]).toBeGreaterThan(0.42);
     expect(numbers[50]).toBeLessThan(0.51);
@@ -61,7 +63,7 @@ describe("numbers of a program", () => {
       { samples: sine(50) },
       { bands: 3 },
     );
-    expect(numbers.length).toBe(303);
+    expect(numbers.length).toBe(300);
     expect([...numbers.subarray(150, 153)].map((one) => Math.round(one * 100) / 100)).toEqual([
       0.1, 0.2, 0.5,
     ]);
@@ -112,17 +114,24 @@ describe("numbers of a program", () => {
     expect(live.raw[0]).toBe(0);
   });
 
-  test("of a scene: shaped, with cues, found again by what depends on them, and failing at their line", () => {
+  test("of a scene are shaped, and what is made of them follows; a program that fails says so", () => {
     const scene = newScene("S");
-    scene.sounds = [];
-    const strand = newStrand(scene, "a", "A", { kind: "strands", ids: ["b"] });
-    const source = newStrand(scene, "b", "B", { kind: "strands", ids: [] });
+    scene.sounds = [newSound("tone", "t", "Tone")];
+    const strand = newStrand(scene, "a", "A", { kind: "sound", id: "t", tap: "before" });
     strand.measure = measureOf();
-    scene.strands.push(strand, source);
-    scene.programs.push({ id: "p", name: "P", kind: "number", code: next("return 1;"), draft: null });
-    expect(analyseSceneNow(scene, () => undefined, scene.strands).failures.get("a")).toBeUndefined();
+    strand.shaping = defaultShaping("share");
+    const made = newStrand(scene, "b", "B", { kind: "strands", ids: ["a"] });
+    made.measure = { ...MEASURES.maximum.defaults };
+    made.shaping = defaultShaping("share");
+    scene.strands = [strand, made];
+    scene.programs = [{ id: "p", name: "P", kind: "number", code: next("return 0.25;"), draft: null }];
+    const analyse = () => analyseSceneNow(scene, () => undefined, scene.strands);
+    const { numbers } = analyse();
+    expect(numbers.get("a")!.raw[20]).toBe(0.25);
+    expect(numbers.get("b")!.shaped[20]).toBeCloseTo(0.25, 5);
+    scene.programs[0].code = next("if (moment.step === 30) throw new Error('Fog'); return 1;");
+    expect(analyse().failures.get("a")).toBe("Fog.");
     strand.measure = measureOf({ programId: "gone" });
-    const { numbers } = analyseSceneNow(scene, () => undefined, scene.strands);
-    expect(numbers.size).toBe(0);
+    expect(analyse().failures.get("a")).toContain("no program");
   });
 });

@@ -277,9 +277,9 @@ export function makeBody(source: ObjectSource): RenderedObject {
   const laidOn = settingOf(owner, "textureId");
   const laid = typeof laidOn === "string" ? assets.picture(laidOn, isSharp(owner)) : undefined;
   const drawn: { mesh: InstancedMesh; look: CopyMaterial; shownBy: readonly string[] | undefined }[] = [];
-  const ofSurface = programFor(source.state.scene, owner, "surface");
+  const ofSurface = programFor(source, owner, "surface");
   const program = ofSurface && assets.programs()?.use(ofSurface, source);
-  const ofDrawing = object.kind === "drawing" && programFor(source.state.scene, object, "drawing");
+  const ofDrawing = object.kind === "drawing" && programFor(source, object, "drawing");
   const drawing = ofDrawing ? assets.drawing(ofDrawing, source) : undefined;
   let timeS = 0;
   for (const { geometry, texture, tint, shownBy } of partsOf(source, most, drawing)) {

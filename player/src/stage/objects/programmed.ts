@@ -5,7 +5,7 @@ import { HIDDEN, numberAt, type ObjectSource, programFor, type RenderedObject } 
 
 /** A picture pass of the user's own. */
 export function makePicturePass(source: ObjectSource): RenderedObject {
-  const program = programFor(source.state.scene, source.object, "pass");
+  const program = programFor(source, source.object, "pass");
   const used = program && source.assets.programs()?.pass(program, source);
   const layer = used?.code;
   return {
@@ -26,7 +26,7 @@ export function makePicturePass(source: ObjectSource): RenderedObject {
 /** A drawing over the whole picture. */
 export function makeDrawingOver(source: ObjectSource): RenderedObject {
   const { assets, object } = source;
-  const program = programFor(source.state.scene, object, "drawing");
+  const program = programFor(source, object, "drawing");
   const programs = program && assets.programs();
   const drawing = program && assets.drawing(program, source);
   const layer = drawing && programs?.over(drawing, settingOf(object, "blend") as Blend);

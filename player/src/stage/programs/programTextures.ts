@@ -37,7 +37,7 @@ export class ProgramTextures {
   private scene: Scene | undefined;
   private readonly widths: number[] = [];
   /** Textures that have been sent whole. */
-  private readonly sent = new WeakSet<DataTexture>();
+  private sent = new WeakSet<DataTexture>();
 
   /** Follows the scene and brings all numbers to a time. */
   fill(scene: Scene, source: NumberSource): void {
@@ -76,6 +76,11 @@ export class ProgramTextures {
       }
     }
     if (uniforms.wavesMap.value !== NOTHING) uniforms.wavesMap.value.needsUpdate = true;
+  }
+
+  /** The graphics card has lost all of it. */
+  sendAgain(): void {
+    this.sent = new WeakSet();
   }
 
   private remake(): void {

@@ -66,7 +66,7 @@ export function DraftOffer({
       : "The project has been saved elsewhere since: bring them back into it, keep them as a project of their own, or open it as it was saved.";
   const keepAsNew = async () => {
     try {
-      const id = await api.keepAsOwn(draft.scene);
+      const id = await api.keepAsOwn(draft.scene, project.id);
       settle(false);
       navigate(`/projects/${id}/strands`);
     } catch (error) {

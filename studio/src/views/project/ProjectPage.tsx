@@ -5,6 +5,7 @@ import { Failure } from "../../ui/Failure";
 import { FramesContext } from "../../ui/frames";
 import { WorkbenchContext } from "./context";
 import { DraftOffer, useDraft } from "./DraftOffer";
+import { ForeignPrograms } from "./ForeignPrograms";
 import { arrivalsOf } from "./importing";
 import { projectQuery } from "./projectQuery";
 import { Ribbon } from "./Ribbon";
@@ -88,6 +89,7 @@ function OpenProject() {
       <Outlet />
       <Tape />
       <SoundPrompt />
+      <ForeignPrograms />
     </div>
   );
 }

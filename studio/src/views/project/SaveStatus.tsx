@@ -108,7 +108,7 @@ function useKeepAsNew(): () => Promise<void> {
   const workbench = useWorkbench();
   const navigate = useNavigate();
   return async () => {
-    const id = await api.keepAsOwn(workbench.scene);
+    const id = await api.keepAsOwn(workbench.scene, workbench.projectId);
     await workbench.document.abandon();
     navigate(`/projects/${id}/strands`);
   };

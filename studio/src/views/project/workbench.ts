@@ -83,7 +83,10 @@ export class Workbench {
     );
     this.library = new SoundLibrary(project.facts, send);
     this.analysis = new AnalysisClient(send);
-    this.player = new ScenePlayer(project.scene, { urls: { worklet: workletUrl, worker: strandsUrl } });
+    this.programsAllowed = project.programsAllowed;
+    this.player = new ScenePlayer(this.withoutForeign(project.scene), {
+      urls: { worklet: workletUrl, worker: strandsUrl },
+    });
     this.player.setTracks(new Map(), false);
     this.audition = new Audition(this.player, (what) => {
       if (what === "mix") this.playSounds();
@@ -112,6 +115,24 @@ export class Workbench {
     this.player.start();
     window.bumbrel = playerHandle(this.player);
   }
+
+  /** Whether the project's programs may run; those that came from elsewhere wait until somebody lets them. */
+  programsAllowed: boolean;
+
+  /** Lets programs that came with the project run from now on. */
+  async allowPrograms(): Promise<void> {
+    await api.allowPrograms(this.projectId);
+    this.programsAllowed = true;
+    this.follow();
+    this.notify();
+  }
+
+  private withoutForeign(scene: Scene): Scene {
+    if (this.programsAllowed || scene.programs.length === 0) return scene;
+    if (this.held?.of !== scene) this.held = { of: scene, scene: { ...scene, programs: [] } };
+    return this.held.scene;
+  }
+  private held: { of: Scene; scene: Scene } | undefined;
 
   get scene(): Scene {
     return this.document.scene;
@@ -249,7 +270,7 @@ export class Workbench {
 
   /** Brings player, sounds and analysis into line with the document. */
   private follow(): void {
-    const scene = this.audition.played(this.scene);
+    const scene = this.withoutForeign(this.audition.played(this.scene));
     const before = this.played;
     if (scene === before) return;
     this.played = scene;

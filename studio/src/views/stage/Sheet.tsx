@@ -1,4 +1,5 @@
 import type { StageObject, Strand } from "@bumbrel/core/document/scene";
+import { exposedBy, isLayer } from "@bumbrel/core/kinds/programs";
 import { isInUse, kindOf, propertiesInUse, settingsOfKind } from "@bumbrel/core/kinds/table";
 import { SECTIONS, type Section } from "@bumbrel/core/setting/property";
 import { useDraggable } from "@dnd-kit/core";
@@ -22,6 +23,7 @@ import {
 } from "./edits";
 import { SettingField } from "./fields";
 import { PropertyRow } from "./PropertyRow";
+import { LayerOrder } from "./program/LayerOrder";
 import { LinkFields, ProgramField } from "./program/ProgramFields";
 
 /** What the chosen objects do, as sentences; the strands lie along the top. */
@@ -107,6 +109,9 @@ function ObjectSheet({
   );
   const materialId = object.settings.materialId;
   const material = useScene((scene) => scene.objects.find(({ id }) => id === materialId));
+  const { programId } = object.settings;
+  const program = useScene((scene) => scene.programs.find(({ id }) => id === programId));
+  const asksForLinks = program !== undefined && exposedBy(program).some(({ property }) => !property);
   return (
     <div className="min-h-0 overflow-y-auto px-4 pt-3 pb-6">
       <div className="flex items-center gap-2">
@@ -139,13 +144,14 @@ function ObjectSheet({
         {isMany ? "What is changed here is changed for all of them." : kind.help}
       </p>
       {!isMany && <Special object={object} onChoose={onChoose} />}
+      {!isMany && isLayer(object) && <LayerOrder object={object} />}
       {(Object.keys(SECTIONS) as Section[]).map((section) => {
         const its = properties.filter(([, property]) => property.section === section);
         const chosen = settings.filter(
           ([key, setting]) =>
             setting.section === section && !(material && section === "surface" && key !== "materialId"),
         );
-        const hasLinks = section === "program" && typeof object.settings.programId === "string";
+        const hasLinks = section === "program" && asksForLinks;
         if (its.length + chosen.length === 0 && !hasLinks) return null;
         const keys = its.map(([key]) => key);
         const bound = bindings.filter(

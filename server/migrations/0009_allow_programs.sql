@@ -1,0 +1,1 @@
+ALTER TABLE "projects" ADD COLUMN "programs_allowed" boolean DEFAULT true NOT NULL;

@@ -1,0 +1,30 @@
+import type { Scene, StageObject } from "@bumbrel/core/document/scene";
+import { isLayer, moveLayer } from "@bumbrel/core/kinds/programs";
+import { ArrowDown, ArrowUp } from "lucide-react";
+import { IconButton } from "../../../ui/Button";
+import { sameButRest, useScene, useWorkbench } from "../../project/context";
+
+/** The place of a picture pass, or of a drawing over the picture, among the others. */
+export function LayerOrder({ object }: { object: StageObject }) {
+  const workbench = useWorkbench();
+  const layers = useScene((scene) => scene.objects, sameButRest).filter(isLayer);
+  const place = layers.findIndex(({ id }) => id === object.id);
+  if (layers.length < 2) return null;
+  const move = (by: number) =>
+    workbench.edit(`move ${object.name}`, (draft) => moveLayer(draft as Scene, object.id, by));
+  const before = layers[place - 1];
+  return (
+    <div className="flex items-center gap-2 border-t border-rule py-1.5">
+      <span className="text-mist">Order</span>
+      <span className="min-w-0 grow truncate">
+        {before ? `after ${before.name}` : "first over the picture"}
+      </span>
+      <IconButton small label="Earlier" disabled={place === 0} onClick={() => move(-1)}>
+        <ArrowUp size={15} />
+      </IconButton>
+      <IconButton small label="Later" disabled={place === layers.length - 1} onClick={() => move(1)}>
+        <ArrowDown size={15} />
+      </IconButton>
+    </div>
+  );
+}
