@@ -1,4 +1,4 @@
-/** Writes docs/scene.schema.json, docs/reference.md and docs/programs.md from the tables the code uses. */
+/** Writes docs/scene.schema.json, docs/reference.md and the docs of programs from the tables the code uses. */
 import { mkdir, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { build } from "esbuild";
@@ -25,4 +25,7 @@ await writeFile(join(ROOT, "docs/scene.schema.json"), `${JSON.stringify(SceneSch
 const { reference } = await load("check/reference");
 await writeFile(join(ROOT, "docs/reference.md"), reference());
 const { programsReference } = await load("check/programsReference");
-await writeFile(join(ROOT, "docs/programs.md"), programsReference());
+await mkdir(join(ROOT, "docs/programs"), { recursive: true });
+for (const [path, text] of Object.entries(programsReference())) {
+  await writeFile(join(ROOT, "docs", path), text);
+}

@@ -9,21 +9,16 @@ import {
 import { MOST_RECORDED } from "./canvasOffers";
 import type { ProgramProblem } from "./exposed";
 import { MEMORY_COLUMNS, MEMORY_ROWS, WAVE_SAMPLES } from "./glslOffers";
+import { SCRIPT_LIMITS } from "./scriptLimits";
 import { type ScriptLayout, scriptPrelude, VALUE_NUMBERS } from "./scriptPrelude";
 import { ScriptError, strip, syntaxInWords } from "./strip";
 
 export { ScriptError };
 
-/** Bytes that a script may use. */
-export const SCRIPT_MEMORY_BYTES = 32 * 1024 * 1024;
+const MEMORY_BYTES = SCRIPT_LIMITS.megabytes * 2 ** 20;
 const STACK_BYTES = 256 * 1024;
 /** The engine asks after so many turns of loops and calls whether to go on. */
 const STEPS_A_CHECK = 10_000;
-/** Turns of loops and calls of functions that a script may take each time it is called: the same on every machine. */
-export const MOST_SCRIPT_STEPS = 400_000;
-/** One that does not answer within this time is stopped, however few steps it took. */
-export const MOST_SCRIPT_MS = 1000;
-
 let engine: QuickJSWASMModule | undefined;
 let loading: Promise<void> | undefined;
 
@@ -71,11 +66,11 @@ export class Sandbox {
     const plain = strip(code);
     this.layout = layout;
     this.runtime = engine.newRuntime();
-    this.runtime.setMemoryLimit(SCRIPT_MEMORY_BYTES);
+    this.runtime.setMemoryLimit(MEMORY_BYTES);
     this.runtime.setMaxStackSize(STACK_BYTES);
     this.runtime.setInterruptHandler(() => {
       this.checks++;
-      return this.checks * STEPS_A_CHECK > MOST_SCRIPT_STEPS || performance.now() > this.untilMs;
+      return this.checks * STEPS_A_CHECK > SCRIPT_LIMITS.steps || performance.now() > this.untilMs;
     });
     this.context = this.runtime.newContext({ intrinsics: INTRINSICS });
     try {
@@ -171,7 +166,7 @@ export class Sandbox {
 
   private allowTime(): void {
     this.checks = 0;
-    this.untilMs = performance.now() + MOST_SCRIPT_MS;
+    this.untilMs = performance.now() + 1000 * SCRIPT_LIMITS.seconds;
   }
 
   private take(result: ReturnType<QuickJSContext["evalCode"]>): QuickJSHandle {
@@ -225,13 +220,10 @@ const INTRINSICS = {
   TypedArrays: true,
 } as const;
 
-const STOPPED = `It was stopped: it did not answer within ${MOST_SCRIPT_MS / 1000} s or ${MOST_SCRIPT_STEPS} steps. Is there a loop without an end?`;
+const STOPPED = `It was stopped: it did not answer within ${SCRIPT_LIMITS.seconds} s or ${SCRIPT_LIMITS.steps} steps. Is there a loop without an end?`;
 const IN_WORDS: readonly (readonly [RegExp, (match: RegExpExecArray) => string])[] = [
   [/^'?(\S+?)'? is not defined$/, ([, name]) => `Nothing here is named “${name}”.`],
-  [
-    /^out of memory$/,
-    () => `It needs more than ${SCRIPT_MEMORY_BYTES / 2 ** 20} MB of memory, and was stopped.`,
-  ],
+  [/^out of memory$/, () => `It needs more than ${SCRIPT_LIMITS.megabytes} MB of memory, and was stopped.`],
   [/^string too long$/, () => "A text becomes too long."],
   [/stack overflow/, () => "It calls itself without an end."],
   [

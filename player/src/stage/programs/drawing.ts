@@ -4,6 +4,7 @@ import { settingOf } from "@bumbrel/core/kinds/table";
 import { type Exposed, exposedKey, type ProgramProblem } from "@bumbrel/core/program/exposed";
 import { MEMORY_COLUMNS } from "@bumbrel/core/program/glslOffers";
 import type { Sandbox } from "@bumbrel/core/program/sandbox";
+import { SCRIPT_LIMITS } from "@bumbrel/core/program/scriptLimits";
 import { VALUE_NUMBERS } from "@bumbrel/core/program/scriptPrelude";
 import { theScripts } from "@bumbrel/core/program/scripts";
 import {
@@ -27,15 +28,13 @@ import { replay } from "./replay";
 export const DRAWING_HZ = 60;
 /** What remains of a picture is not seen below this share. */
 const UNSEEN = 1 / 255;
-/** After a seek, what a drawing keeps is rebuilt from so many pictures before. */
-export const MEMORY_STEPS = 60;
 /** More pictures than these between two frames count as a seek. */
 const MOST_STEPS_ON = 30;
 
 /** Pictures that are drawn before one, so that it is as if there had been no seek. */
 export function stepsBefore(fade: number, hasMemory: boolean): number {
   const faded = fade > 0 ? Math.ceil(Math.log(UNSEEN) / Math.log(fade)) : 0;
-  return Math.max(faded, hasMemory ? MEMORY_STEPS : 0);
+  return Math.max(faded, hasMemory ? SCRIPT_LIMITS.memorySteps : 0);
 }
 
 /** Who is told what is wrong with a drawing. */

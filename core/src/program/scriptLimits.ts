@@ -1,0 +1,10 @@
+/** What a script may take; the same on every machine, but for the time. */
+export const SCRIPT_LIMITS = {
+  /** One that does not answer within this time is stopped, however few steps it took. */
+  seconds: 1,
+  /** Turns of loops and calls of functions each time it is called. */
+  steps: 400_000,
+  megabytes: 32,
+  /** Pictures before, from which the memory of a drawing is rebuilt after a seek. */
+  memorySteps: 60,
+} as const;
