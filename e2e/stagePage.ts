@@ -1,5 +1,6 @@
 import type { Scene } from "@bumbrel/core/document/scene";
 import type { ProgramProblem } from "@bumbrel/core/program/exposed";
+import { broken } from "@bumbrel/core/testing/broken";
 import { playerHandle } from "@bumbrel/player/playerHandle";
 import { ScenePlayer } from "@bumbrel/player/scenePlayer";
 import { checkGlsl } from "@bumbrel/player/stage/programs/checkGlsl";
@@ -38,6 +39,12 @@ declare global {
     ): Promise<number[]>;
     /** What is wrong with a surface program, as the workbench finds it. */
     checkProgram(code: string, kind?: "surface" | "pass"): ProgramProblem[];
+    /** Breaks programs in so many ways and checks each; `seed` decides how. */
+    checkBroken(
+      programs: readonly { kind: "surface" | "pass"; code: string }[],
+      count: number,
+      seed: number,
+    ): { told: number; works: number };
     /** Triangles of the last frame. */
     trianglesOf(scene: Scene): Promise<number>;
   }
@@ -67,6 +74,20 @@ window.drawFrames = (scene, frames, framesPerSecond, side) =>
   });
 const checking = new OffscreenCanvas(1, 1).getContext("webgl2")!;
 window.checkProgram = (code, kind = "surface") => checkGlsl(checking, kind, code);
+window.checkBroken = (programs, count, seed) => {
+  const sum = { told: 0, works: 0 };
+  for (let i = 0; i < count; i++) {
+    const { kind, code } = programs[i % programs.length];
+    const lines = code.split("\n").length;
+    const problems = checkGlsl(checking, kind, broken(code, seed + i));
+    if (problems.some(({ line, message }) => line < 1 || !(message.length > 0)))
+      throw new Error("no line, or no words");
+    if (problems.length > lines + 20) throw new Error("more problems than lines");
+    if (problems.length > 0) sum.told++;
+    else sum.works++;
+  }
+  return sum;
+};
 /** Rises by 0.1 a second for ten seconds; its second band is half of that. */
 const rising = Float32Array.from({ length: 2000 }, (_, i) => Math.min(1, (i >> 1) / 1000) / (1 + (i & 1)));
 window.drawTracked = (scene, frames, framesPerSecond, side) =>

@@ -8,8 +8,13 @@ import { Stage } from "../stage/stage";
 import type { FromAnalysis, ToAnalysis } from "./analysis.worker";
 
 /** A page from disk may load worklets and workers from a data address only: its own origin is none. */
+/** Browsers take addresses of two million characters; escaped, code is up to twice as long. */
+const LONG_SOURCE = 1_000_000;
 const addressOf = (id: string) => {
   const source = document.getElementById(`code-${id}`)?.textContent ?? "";
+  if (source.length > LONG_SOURCE) {
+    return URL.createObjectURL(new Blob([source], { type: "text/javascript" }));
+  }
   return `data:text/javascript,${encodeURIComponent(source)}`;
 };
 

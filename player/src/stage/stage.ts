@@ -1,4 +1,4 @@
-import type { Program, QualityStep, Scene as SceneDocument } from "@bumbrel/core/document/scene";
+import type { Program, QualityStep } from "@bumbrel/core/document/scene";
 import { largestValue, type ObjectPlan } from "@bumbrel/core/evaluate/plan";
 import { programKindOf } from "@bumbrel/core/kinds/programs";
 import { can, settingOf } from "@bumbrel/core/kinds/table";
@@ -38,7 +38,7 @@ export interface StageEntry {
 }
 
 /** A program is suspected of what happens to the graphics within this time of its last change. */
-const SUSPECT_MS = 10_000;
+const SUSPECT_MS = 30_000;
 /** Graphics that are lost again within this time were not lost by chance. */
 const LOST_AGAIN_MS = 30_000;
 
@@ -74,7 +74,7 @@ export class Stage {
   private lens: LensLook | undefined;
   private surroundings: Environment | undefined;
   private backdrop: Backdrop | undefined;
-  private programs: SceneDocument["programs"] | undefined;
+  private programs: readonly Program[] | undefined;
   private casting: CastingLight["casting"][] = [];
   private drawingBefore: RenderedObject[] = [];
   /** Whether light falls on any particles. */
@@ -104,6 +104,19 @@ export class Stage {
     // A context that was lost comes back with everything on it; until then the last image stays.
     canvas.addEventListener("webglcontextlost", this.contextLost);
     canvas.addEventListener("webglcontextrestored", this.contextRestored);
+  }
+
+  /** Remembers which programs have other code than before, and since when; tells whether the list is another one. */
+  private noteCode(programs: readonly Program[]): boolean {
+    if (programs === this.programs) return false;
+    const before = new Map(this.programs?.map(({ id, code }) => [id, code]));
+    const changed = programs.filter(({ id, code }) => before.get(id) !== code);
+    if (changed.length > 0) {
+      this.newPrograms = changed;
+      this.newCodeMs = performance.now();
+    }
+    this.programs = programs;
+    return true;
   }
 
   private readonly contextRestored = (): void => {
@@ -205,6 +218,7 @@ export class Stage {
     this.state = state;
     this.shownVersion = -1;
     this.assets.setScene(state.scene);
+    this.noteCode(state.scene.programs);
     this.chooseQuality();
     const alive = new Set<string>();
     this.order = [];
@@ -304,14 +318,7 @@ export class Stage {
       return;
     }
     this.redraw();
-    const { programs } = state.scene;
-    const hasNewCode = programs !== this.programs;
-    if (hasNewCode) {
-      const before = new Map(this.programs?.map(({ id, code }) => [id, code]));
-      this.newPrograms = programs.filter(({ id, code }) => before.get(id) !== code);
-      if (this.newPrograms.length > 0) this.newCodeMs = performance.now();
-    }
-    this.programs = programs;
+    const hasNewCode = this.noteCode(state.scene.programs);
     if (changed.size === 0 && !hasNewCode) return;
     const { placing, plan: scenePlan } = state;
     let isRemade = false;

@@ -92,7 +92,10 @@ export async function* webPage(
   const hash = createHash("sha256").update(script).digest("base64");
   // Worklets and workers are loaded from code inside the page: worklets, for inputs, count as scripts.
   const worklets = needed.some(isLive) ? " data:" : "";
-  const policy = `default-src 'none'; script-src 'sha256-${hash}' 'wasm-unsafe-eval'${worklets}; worker-src data:; style-src 'unsafe-inline'; font-src data:; connect-src blob:; img-src blob: data:`;
+  const withScripts = hasNumberPrograms(drivingStrands(scene)) ? "-scripts" : "";
+  // Code with the engine of programs is too long for an address of its own.
+  const workers = withScripts ? "data: blob:" : "data:";
+  const policy = `default-src 'none'; script-src 'sha256-${hash}' 'wasm-unsafe-eval'${worklets}; worker-src ${workers}; style-src 'unsafe-inline'; font-src data:; connect-src blob:; img-src blob: data:`;
 
   yield `<!doctype html>
 <html lang="en">
@@ -129,12 +132,11 @@ export async function* webPage(
     yield* asBase64(assets.bytes(stored.blobId, 0, stored.byteLength - 1));
     yield "</script>\n";
   }
-  const withScripts = hasNumberPrograms(drivingStrands(scene)) ? "-scripts" : "";
-  const workers: Record<string, PageWorker> = {
+  const codes: Record<string, PageWorker> = {
     analysis: `analysis${isEncoded ? "-encoded" : ""}${withScripts}`,
     ...(needed.some(isLive) && { worklet: "worklet", live: `live${withScripts}` }),
   };
-  for (const [id, name] of Object.entries(workers)) {
+  for (const [id, name] of Object.entries(codes)) {
     yield `<script type="text/plain" id="code-${id}">${embeddable(parts.workers[name])}</script>\n`;
   }
   if (hasWords) {

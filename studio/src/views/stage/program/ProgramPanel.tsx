@@ -201,7 +201,9 @@ function State({
           )}
         </span>
       ) : (
-        <span className="text-mist">Works. {lines} lines, saved as you type.</span>
+        <span className="text-mist">
+          Works. {lines === 1 ? "1 line" : `${lines} lines`}, saved as you type.
+        </span>
       )}
     </p>
   );

@@ -3,6 +3,7 @@ import { readdirSync, readFileSync } from "node:fs";
 // biome-ignore lint/style/noRestrictedImports: as above.
 import { dirname, join } from "node:path";
 import { PROGRAM_EXAMPLES, type ProgramExample } from "@bumbrel/core/program/examples";
+import { broken } from "@bumbrel/core/testing/broken";
 import { describe, expect, it } from "@jest/globals";
 import { libraryOf, TypeChecker } from "./checkTypes";
 import { tryScript } from "./tryScript";
@@ -50,6 +51,27 @@ describe("scripts by their types", () => {
     expect(numbers.check("function next(moment: Canvas) { return 1; }")[0].message).toContain("Canvas");
     expect(drawings.check(draw("canvas.fill();"))).toEqual([]);
   });
+
+  it("answers whatever is typed: 4000 broken scripts, run without their types", async () => {
+    const worked = Object.values<ProgramExample>(PROGRAM_EXAMPLES).filter(
+      ({ kind }) => kind === "drawing" || kind === "number",
+    );
+    let told = 0;
+    for (let i = 0; i < 4000; i++) {
+      const { kind, code } = worked[i % worked.length];
+      const text = broken(code, 1000 + i);
+      const problems = await tryScript(kind as "drawing" | "number", text);
+      // Types take longer to check: a few of them.
+      if (i % 40 === 0) problems.push(...(kind === "drawing" ? drawings : numbers).check(text));
+      for (const { line, message } of problems) {
+        expect(line).toBeGreaterThan(0);
+        expect(message).not.toBe("");
+      }
+      if (problems.length > 0) told++;
+    }
+    expect(told).toBeGreaterThan(1500);
+    expect(told).toBeLessThan(3990);
+  }, 180_000);
 
   it("gives what it has no words for as it is", () => {
     expect(typeProblemInWords(9999, "Something rare.\nAnd more.")).toBe("Something rare.");
