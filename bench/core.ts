@@ -2,10 +2,13 @@ import { analyseStrand } from "@bumbrel/core/analyse/strandAnalysis";
 import { DEFAULT_FFT_SIZE, frameCount, HOP_SAMPLES, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { RealFft } from "@bumbrel/core/dsp/fft";
 import { PowerSpectrum } from "@bumbrel/core/dsp/spectrum";
+import { PROGRAM_EXAMPLES } from "@bumbrel/core/program/examples";
+import { loadScripts } from "@bumbrel/core/program/scripts";
 import { WholeCursor } from "@bumbrel/core/strand/cursor";
 import { LiveListening, LiveStrand } from "@bumbrel/core/strand/live";
-import { MEASURES, type Measure, startMeasure } from "@bumbrel/core/strand/measures/table";
+import { MEASURES, type Measure, measureSound, startMeasure } from "@bumbrel/core/strand/measures/table";
 import { defaultShaping } from "@bumbrel/core/strand/shaping";
+import type { Signal } from "@bumbrel/core/strand/signal";
 import { CachedSpectra, DirectSpectra } from "@bumbrel/core/strand/spectra";
 import { makeRegattaNight } from "@bumbrel/demo/regattaNight";
 import FFT from "fft.js";
@@ -113,5 +116,27 @@ const liveMs = timeOf(300, 7, () => {
   listening.take(samples.subarray(at, at + HOP_SAMPLES), live);
 });
 rows.push(["64 strands live, a frame", `${liveMs.toFixed(3)} ms`]);
+
+await loadScripts();
+const byCode = (code: string, bands: number, signal: Partial<Signal>) => {
+  const measure: Measure = { ...MEASURES.program.defaults, programId: "p", bands };
+  return timeOf(1, 3, () =>
+    measureSound({ samples: new Float32Array(0), ...signal, code }, measure, new DirectSpectra()),
+  );
+};
+const beats = { width: 1, values: Float32Array.from({ length: 30_000 }, (_, i) => ((i % 50) / 50) ** 2) };
+const { barCounter, pitchClasses } = PROGRAM_EXAMPLES;
+const ofStrandsMs = byCode(barCounter.code, 1, { strands: [beats], frames: 30_000 });
+const ofSoundMs = byCode("function next({ sound }) { return sound.level(440) + sound.level(880); }", 1, {
+  samples: five,
+});
+const ofNotesMs = byCode(pitchClasses.code, 12, { samples: five });
+for (const [what, ms] of [
+  ["a program that counts bars, 5 minutes", ofStrandsMs],
+  ["a program that reads two levels, 5 minutes", ofSoundMs],
+  ["twelve pitch classes by a program, 5 minutes", ofNotesMs],
+] as const) {
+  rows.push([what, `${(300_000 / ms).toFixed(0)} × real time`]);
+}
 
 for (const [what, figure] of rows) console.log(`${what.padEnd(46)} ${figure}`);

@@ -1,10 +1,14 @@
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { ObjectKind, QualityStep, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
 import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
+import { giveProgram } from "@bumbrel/core/kinds/programs";
+import { exposedKey } from "@bumbrel/core/program/exposed";
+import { loadScripts } from "@bumbrel/core/program/scripts";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
 import { REGATTA_SOUNDS, regattaScene } from "@bumbrel/demo/regattaScene";
 import { ScenePlayer } from "@bumbrel/player/scenePlayer";
+import { ProgramTextures } from "@bumbrel/player/stage/programs/programTextures";
 import { QUALITY } from "@bumbrel/player/stage/quality";
 import { Stage } from "@bumbrel/player/stage/stage";
 
@@ -159,8 +163,66 @@ async function qualityCosts(): Promise<Record<string, number>> {
   return costs;
 }
 
+/** Milliseconds of script a frame to fill the numbers of programs: 16 strands and 4 fans of 64, with their past. */
+function texturesMs(): number {
+  const strands = [...Array(16).keys()].map((i) => `s${i}`);
+  const fans = [...Array(4).keys()].map((i) => `f${i}`);
+  const scene = newScene("Bench");
+  for (const id of [...strands, ...fans]) scene.strands.push(newStrand(scene, id, id, { kind: "nothing" }));
+  const code = `${strands.map((id) => `uniform Strand ${id};`).join("\n")}
+${fans.map((id) => `uniform Fan ${id};`).join("\n")}
+void paint(inout Surface s) { s.emission = vec3(valueOf(s0)); }`;
+  scene.programs.push({ id: "p", name: "P", kind: "surface", code, draft: null });
+  const ball = object("ball", "sphere");
+  giveProgram(ball, scene.programs[0]);
+  ball.links = Object.fromEntries([...strands, ...fans].map((id) => [exposedKey(id), id]));
+  scene.objects.push(ball);
+  const { s, fan } = Object.fromEntries(tracks());
+  const textures = new ProgramTextures();
+  const times: number[] = [];
+  for (let frame = 0; frame < 900; frame++) {
+    const before = performance.now();
+    textures.fill(scene, {
+      timeS: 12 + frame / 60,
+      trackOf: (id) => (id.startsWith("f") ? fan : s),
+      waves: new Map(),
+    });
+    if (frame > 100) times.push(performance.now() - before);
+  }
+  return times.reduce((sum, one) => sum + one, 0) / times.length;
+}
+
+/** Median milliseconds of script for a picture of 512 rectangles, with its canvas. */
+async function rectanglesMs(): Promise<number> {
+  const code = `function draw(canvas: Canvas, frame: Frame) {
+  for (let i = 0; i < 512; i++) {
+    canvas.fillStyle = i % 2 ? "#ffd27a" : "#63bdce";
+    canvas.fillRect((i % 32) * 16, Math.floor(i / 32) * 32, 14, 30 * frame.random());
+  }
+}`;
+  const scene = sceneWith([object("sheet", "drawing", {}, { programId: "p" })]);
+  const program = { id: "p", name: "P", kind: "drawing" as const, code, draft: null };
+  scene.programs.push(program);
+  await loadScripts();
+  const state = new SceneState(scene);
+  const stage = new Stage(document.createElement("canvas"));
+  stage.attach(state);
+  state.setTracks(tracks());
+  while (!stage.isLoaded) await new Promise((resolve) => setTimeout(resolve, 10));
+  const drawing = stage.assets.drawing(program, stage.entries.get("sheet")!.source)!;
+  const times: number[] = [];
+  for (let frame = 0; frame < 240; frame++) {
+    drawing.show(stage.renderer, frame / 60, 1);
+    if (frame >= 60) times.push(drawing.lastMs);
+  }
+  drawing.dispose();
+  stage.dispose();
+  return times.sort((a, b) => a - b)[Math.floor(times.length / 2)];
+}
+
 declare global {
   interface Window {
+    programCosts(): Promise<{ texturesMs: number; rectanglesMs: number }>;
     qualityCosts(): Promise<Record<string, number>>;
     measureFrames(): { ring: FrameFigures; heavy: FrameFigures; openMs: number };
     runFrames(frames: number): void;
@@ -176,6 +238,7 @@ window.measureFrames = () => {
   return { ring: play(ring, 8), heavy: play(heavy(), 12), openMs: opened };
 };
 window.qualityCosts = qualityCosts;
+window.programCosts = async () => ({ texturesMs: texturesMs(), rectanglesMs: await rectanglesMs() });
 let runner: ((frames: number) => void) | undefined;
 window.runFrames = (frames) => {
   runner ??= makeRunner();

@@ -52,6 +52,12 @@ const figures = ({ scriptMs, withDrawCallsMs, copies, particles }) =>
   `${scriptMs.toFixed(2)} ms; ${withDrawCallsMs.toFixed(2)} ms with drawing in software (${copies} copies, ${particles} particles)`;
 line("script a frame, ring of 512 copies", figures(ring));
 line("script a frame, 4096 copies, 200 bindings", figures(heavy));
+const programs = await tab.evaluate(() => window.programCosts());
+line(
+  "numbers of programs, 16 strands, 4 fans of 64",
+  `${programs.texturesMs.toFixed(3)} ms of script a frame`,
+);
+line("a drawing of 512 rectangles", `${programs.rectanglesMs.toFixed(2)} ms of script a picture`);
 for (const [step, ms] of Object.entries(await tab.evaluate(() => window.qualityCosts()))) {
   line(`Regatta Night, 320 × 200, quality ${step}`, `${ms.toFixed(0)} ms a frame in software`);
 }

@@ -239,31 +239,6 @@ void paint(inout Pixel p) {
 }
 `,
   },
-  cornerBoxes: {
-    kind: "drawing",
-    label: "Nested boxes from a corner",
-    help: "Boxes inside each other, one for each band, that grow from a corner.",
-    code: `interface Exposed {
-  bands: Fan; // The row that it shows, its lowest band outside.
-  boxes: Whole; // 2 to 32, default 10: How many boxes there are.
-  ink: Colour; // default #ffd27a: Colour of the lines.
-  line: number; // 0.5 to 20, default 4: Width of the lines, in pixels.
-}
-
-function draw(canvas: Canvas, frame: Frame, set: Exposed) {
-  const { width, height } = frame;
-  canvas.strokeStyle = set.ink;
-  canvas.lineWidth = set.line;
-  for (let i = 0; i < set.boxes; i++) {
-    const share = i / Math.max(1, set.boxes - 1);
-    const level = set.bands.at(share);
-    const size = mix(1, 0.12, share) * mix(0.55, 1, level);
-    canvas.globalAlpha = mix(0.25, 1, level);
-    canvas.strokeRect(set.line, height - set.line, (width - 2 * set.line) * size, -(height - 2 * set.line) * size);
-  }
-}
-`,
-  },
   filledSpectrum: {
     kind: "drawing",
     label: "Filled spectrum",
@@ -304,6 +279,31 @@ function draw(canvas: Canvas, frame: Frame, set: Exposed) {
     canvas.lineTo((i / points) * width, height - heightOf(peak));
   }
   canvas.stroke();
+}
+`,
+  },
+  cornerBoxes: {
+    kind: "drawing",
+    label: "Nested boxes from a corner",
+    help: "Boxes inside each other, one for each band, that grow from a corner.",
+    code: `interface Exposed {
+  bands: Fan; // The row that it shows, its lowest band outside.
+  boxes: Whole; // 2 to 32, default 10: How many boxes there are.
+  ink: Colour; // default #ffd27a: Colour of the lines.
+  line: number; // 0.5 to 20, default 4: Width of the lines, in pixels.
+}
+
+function draw(canvas: Canvas, frame: Frame, set: Exposed) {
+  const { width, height } = frame;
+  canvas.strokeStyle = set.ink;
+  canvas.lineWidth = set.line;
+  for (let i = 0; i < set.boxes; i++) {
+    const share = i / Math.max(1, set.boxes - 1);
+    const level = set.bands.at(share);
+    const size = mix(1, 0.12, share) * mix(0.55, 1, level);
+    canvas.globalAlpha = mix(0.25, 1, level);
+    canvas.strokeRect(set.line, height - set.line, (width - 2 * set.line) * size, -(height - 2 * set.line) * size);
+  }
 }
 `,
   },
@@ -366,22 +366,25 @@ function next(moment: Moment, set: Exposed) {
 }
 
 const bands = 12;
+// A4 is 440 Hz, and the ninth note above C4; these are C0 to B0.
+const lowest = Array.from({ length: bands }, (_, note) => 440 * 2 ** ((note - 9) / 12 - 4));
 
 // Let it listen to a sound.
 function next(moment: Moment, set: Exposed) {
-  const classes: number[] = [];
-  for (let note = 0; note < bands; note++) {
+  const { sound } = moment;
+  let strongest = 0;
+  const classes = lowest.map((first) => {
     let sum = 0;
-    for (let octave = set.low; octave <= set.high; octave++) {
-      // A4 is 440 Hz, and the ninth note above C4.
-      const level = moment.sound.level(440 * 2 ** (octave - 4 + (note - 9) / 12));
+    let hz = first * 2 ** set.low;
+    for (let octave = set.low; octave <= set.high; octave++, hz *= 2) {
+      const level = sound.level(hz);
       sum += level * level;
     }
-    classes.push(Math.sqrt(sum));
-  }
-  const strongest = Math.max(...classes);
+    if (sum > strongest) strongest = sum;
+    return sum;
+  });
   // Below -60 dB it is silent.
-  return classes.map((one) => (strongest > 0.001 ? one / strongest : 0));
+  return classes.map((sum) => (strongest > 1e-6 ? Math.sqrt(sum / strongest) : 0));
 }
 `,
   },

@@ -73,13 +73,17 @@ class Sound {
   level(hz, seconds = 0) {
     const spectrum = spectra[this.number];
     if (!spectrum) return 0;
-    const share = Math.log(Math.max(1, +hz || 0) / ${SPECTRUM_LOW_HZ}) / ${Math.log(SPECTRUM_HIGH_HZ / SPECTRUM_LOW_HZ)};
-    const band = Math.min(1, Math.max(0, share)) * ${MEMORY_COLUMNS - 1};
-    const low = Math.floor(band), high = Math.min(low + 1, ${MEMORY_COLUMNS - 1}), part = band - low;
+    const share = Math.log(hz > 1 ? hz : 1) * ${1 / Math.log(SPECTRUM_HIGH_HZ / SPECTRUM_LOW_HZ)} - ${Math.log(SPECTRUM_LOW_HZ) / Math.log(SPECTRUM_HIGH_HZ / SPECTRUM_LOW_HZ)};
+    const band = share > 0 ? (share < 1 ? share * ${MEMORY_COLUMNS - 1} : ${MEMORY_COLUMNS - 1}) : 0;
+    const low = Math.floor(band), high = low < ${MEMORY_COLUMNS - 1} ? low + 1 : low, part = band - low;
+    // Mostly what is asked for is now, on a row.
+    if (seconds === 0 && nowAt >= 0) {
+      const from = spectrum[nowAt + low];
+      return from + (spectrum[nowAt + high] - from) * part;
+    }
     const at = at100(seconds), row = Math.floor(at);
-    const inRow = (one) => { const from = levelAt(spectrum, low, one); return from + (levelAt(spectrum, high, one) - from) * part; };
-    const before = inRow(row);
-    return at === row ? before : before + (inRow(row + 1) - before) * (at - row);
+    const before = mix(levelAt(spectrum, low, row), levelAt(spectrum, high, row), part);
+    return at === row ? before : mix(before, mix(levelAt(spectrum, low, row + 1), levelAt(spectrum, high, row + 1), part), at - row);
   }
   wave(milliseconds) {
     if (!spectra[this.number]) return 0;
@@ -90,6 +94,9 @@ class Sound {
   }
 }`;
 
+/** Written into each call instead of being called: this is what drawings do most. */
+const room = (length: number) => `if (end > ${MOST_RECORDED - length}) full();`;
+
 /** Recording what a drawing does with its canvas, as numbers; words and colours are kept once and counted. */
 function recorder(): string {
   const members = CANVAS_OFFERS.map(({ name, records }, number) => {
@@ -98,9 +105,9 @@ function recorder(): string {
       const take =
         typeof records.value === "string"
           ? name === "fillStyle" || name === "strokeStyle"
-            ? `if (v instanceof Gradient) { useGradient(${name === "fillStyle" ? 0 : 1}, v); } else { room(2); tape[end++] = ${number}; tape[end++] = word(v); }`
-            : `room(2); tape[end++] = ${number}; tape[end++] = word(v);`
-          : `room(2); tape[end++] = ${number}; tape[end++] = v;`;
+            ? `if (typeof v === "object" && v instanceof Gradient) { useGradient(${name === "fillStyle" ? 0 : 1}, v); } else { ${room(2)} tape[end++] = ${number}; tape[end++] = numbersOfWords.get(v) ?? word(v); }`
+            : `${room(2)} tape[end++] = ${number}; tape[end++] = numbersOfWords.get(v) ?? word(v);`
+          : `${room(2)} tape[end++] = ${number}; tape[end++] = v;`;
       return `get ${name}() { return style[${key}]; } set ${name}(v) { style[${key}] = v; ${take} }`;
     }
     const parameters = [...Array(records.numbers).keys()].map((i) => `a${i}`);
@@ -111,7 +118,7 @@ function recorder(): string {
         : name === "restore"
           ? "if (saved.length > 0) style = saved.pop();"
           : "";
-    return `${name}(${[...(records.words ? ["t"] : []), ...parameters].join(", ")}) { ${before} room(${length}); tape[end++] = ${number}; ${
+    return `${name}(${[...(records.words ? ["t"] : []), ...parameters].join(", ")}) { ${before} ${room(length)} tape[end++] = ${number}; ${
       records.words ? "tape[end++] = word(t); " : ""
     }${parameters.map((one) => `tape[end++] = ${one};`).join(" ")} }`;
   });
@@ -136,13 +143,13 @@ function word(text) {
   }
   return number;
 }
-function room(length) { if (end + length > tape.length) throw new RangeError("It draws too much: ${MOST_RECORDED} numbers a picture at most."); }
+function full() { throw new RangeError("It draws too much: ${MOST_RECORDED} numbers a picture at most."); }
 class Gradient {
   constructor(kind, numbers) { this.kind = kind; this.numbers = numbers; this.stops = []; }
   addColorStop(at, colour) { this.stops.push(clamp(+at || 0, 0, 1), word(colour)); }
 }
 function special(number, list) {
-  room(2 + list.length);
+  if (end + 2 + list.length > tape.length) full();
   tape[end++] = number;
   tape[end++] = list.length;
   for (const one of list) tape[end++] = one;
@@ -167,6 +174,8 @@ export function scriptPrelude(kind: ScriptLayout["kind"]): string {
 ${SCRIPT_OFFERS.map(({ code }) => code).join("\n")}
 ${SCRIPT_OFFERS.map(({ name }) => `globalThis.${name} = ${name};`).join(" ")}
 let time = 0;
+// Where the spectra of now begin; -1 between two rows.
+let nowAt = -1;
 const numbers = new Float32Array(buffers.numbers);
 const bandHz = new Float32Array(buffers.bandHz);
 const waves = new Float32Array(buffers.waves);
@@ -212,6 +221,8 @@ let memory = {};
 const moment = { time: 0, step: 0, memory, random };
 function begin(step, seconds) {
   time = seconds;
+  const row = at100(0);
+  nowAt = row === Math.floor(row) ? (row & ${MEMORY_ROWS - 1}) * ${MEMORY_COLUMNS} : -1;
   seed = Math.imul(step + 1, 0x9e3779b1) | 0;
   moment.time = seconds;
   moment.step = step;

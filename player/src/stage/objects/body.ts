@@ -282,6 +282,7 @@ export function makeBody(source: ObjectSource): RenderedObject {
   const ofDrawing = object.kind === "drawing" && programFor(source, object, "drawing");
   const drawing = ofDrawing ? assets.drawing(ofDrawing, source) : undefined;
   let timeS = 0;
+  let fade = 0;
   for (const { geometry, texture, tint, shownBy } of partsOf(source, most, drawing)) {
     const look = copyMaterial({
       program: program && { code: program.code, values: program.uniforms },
@@ -351,6 +352,7 @@ export function makeBody(source: ObjectSource): RenderedObject {
       root.visible = placing.isShown(plan, frame.values);
       if (!root.visible) return;
       ({ timeS } = frame);
+      if (drawing) fade = numberAt(source, frame, "fade");
       const isEdited = edits !== lastEdit;
       lastEdit = edits;
       const surface = state.plan.surfaceOwner(plan);
@@ -436,6 +438,7 @@ export function makeBody(source: ObjectSource): RenderedObject {
           FINISH_PROPERTIES.map((key) => [key, drawn.flatMap(({ look }) => finishOf(look, key))]),
         ),
         tube: ofParts(({ mesh }) => mesh.morphTargetInfluences?.[0] ?? 0),
+        ...(drawing && { fade: [fade] }),
       };
     },
     limitCopies(most) {

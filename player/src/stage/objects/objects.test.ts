@@ -2,6 +2,8 @@ import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Asset, ObjectKind, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
 import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
 import { modelPartProperties } from "@bumbrel/core/kinds/modelParts";
+import { PROGRAMMED_KINDS } from "@bumbrel/core/kinds/programmed";
+import { programKindOf } from "@bumbrel/core/kinds/programs";
 import { can, OBJECT_KIND_NAMES, propertiesOf } from "@bumbrel/core/kinds/table";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
@@ -19,6 +21,9 @@ import {
   Vector3,
 } from "three";
 import { StageAssets } from "../assets";
+import type { ImageLayer } from "../imageLayer";
+import type { Drawing } from "../programs/drawing";
+import type { StagePrograms } from "../programs/stagePrograms";
 import { type DrawnParts, ObjectSource, type RenderedObject } from "../renderedObject";
 import { renderObject } from "./table";
 
@@ -31,6 +36,13 @@ class ReadyAssets extends StageAssets {
   );
   override picture = () => this.ready;
   override model = () => this.boat;
+  /** Programs without a graphics card: what they are given, and where it goes. */
+  override programs = () => {
+    const layer = (): ImageLayer => ({ fragment: "", uniforms: {}, readsDepth: false, amount: { value: 0 } });
+    const used = () => ({ code: layer(), uniforms: {}, follow() {} });
+    return { over: layer, pass: used } as unknown as StagePrograms;
+  };
+  override drawing = () => ({ texture: this.ready, show() {}, dispose() {} }) as unknown as Drawing;
 }
 const ASSETS: Asset[] = [
   { kind: "picture", id: "p", name: "Sail", storedId: "p", widthPx: 300, heightPx: 100 },
@@ -56,6 +68,10 @@ function put(
   const own = settings.modelId === "m" ? { own: modelPartProperties(["Hull", "Mast"]) } : {};
   const object: StageObject = { ...newObject("thing", kind, "Thing"), rest, settings, ...own };
   scene.objects = [object];
+  if (kind in PROGRAMMED_KINDS) {
+    object.settings = { ...settings, programId: "code", ...(kind === "drawing" && { unlit: false }) };
+    scene.programs = [{ id: "code", name: "Code", kind: programKindOf(kind), code: "", draft: null }];
+  }
   if (kind === "group") {
     scene.objects.push({ ...newObject("seen", "sphere", "In it"), parentId: "thing" });
   }
@@ -126,7 +142,7 @@ const PLACED = words("position rotation scale spin");
 const FORMED = words(
   "climb copyDelay copyDelayBeats copyScale copyShift copyTurn placeSpread reach scaleSpread shapeSpread spacing sweep valueSpread",
 );
-const SIZED = words("depth growth height radius size wakeDrift wakeGrowth");
+const SIZED = words("depth growth height radius size wakeDrift wakeGrowth width");
 const LIT = words("emissionColour emissionStrength opacity");
 const ALL_OF_A_BODY = words(
   "clearcoat clearcoatRoughness colours emissionFalloff filmThickness glows gradientAmount gradientShift iridescence matrices metalness refraction reveal revealSoftness rounding roughness sheen sheenColour shown thickness tiling transmission tube tubeRadius tubeTaper",
@@ -149,7 +165,9 @@ function expectedParts(kind: ObjectKind, key: string): string[] {
   if (kind === "water" && key === "waveLength") return ["waveLength", "wavePhase"];
   if (kind === "water" && key === "waveSpeed") return ["wavePhase"];
   if (isBody) {
-    if (key === "visibility") return [...ALL_OF_A_BODY, "hidden"].sort();
+    if (key === "visibility") {
+      return [...ALL_OF_A_BODY, "hidden", ...(kind === "drawing" ? ["fade"] : [])].sort();
+    }
     if ([...PLACED, ...FORMED, ...SIZED].includes(key)) return ["matrices"];
     if (["copies", "wakeCap", "wakeRate"].includes(key)) return ["colours", "glows", "matrices"];
     if (["colour", "hueSpread"].includes(key)) return ["colours"];

@@ -31,6 +31,7 @@ export function makeDrawingOver(source: ObjectSource): RenderedObject {
   const drawing = program && assets.drawing(program, source);
   const layer = drawing && programs?.over(drawing, settingOf(object, "blend") as Blend);
   let timeS = 0;
+  let fade = 0;
   return {
     root: new Group(),
     imageLayer: layer,
@@ -39,12 +40,13 @@ export function makeDrawingOver(source: ObjectSource): RenderedObject {
       const isShown = source.state.placing.isShown(source.plan, frame.values);
       layer.amount.value = isShown ? numberAt(source, frame, "amount") : 0;
       ({ timeS } = frame);
+      fade = numberAt(source, frame, "fade");
     },
     beforeImage(renderer, _stage, eye) {
       if (layer && layer.amount.value > 0) drawing.show(renderer, timeS, eye.aspect);
     },
     read: (property) => (property === "amount" ? layer?.amount.value : undefined),
-    drawnParts: () => (layer ? { amount: [layer.amount.value] } : HIDDEN),
+    drawnParts: () => (layer ? { amount: [layer.amount.value], fade: [fade] } : HIDDEN),
     dispose: () => drawing?.dispose(),
   };
 }
