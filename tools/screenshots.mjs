@@ -113,13 +113,13 @@ await page.getByText(/^Line \d/).waitFor();
 await shoot("program-error", 26.48);
 await page.getByRole("button", { name: "Remove Rising hills" }).click();
 await page.getByRole("button", { name: "Put on stage" }).click();
-await page.getByRole("menuitem", { name: "Drawing over the picture" }).click();
+await page.getByRole("menuitem", { name: "Overlay drawing" }).click();
 await sheet.getByRole("combobox", { name: "Blend" }).selectOption("screen");
 await sheet.getByRole("button", { name: "Open" }).click();
 await page.getByText(/^Works/).waitFor();
 await shoot("stage-drawing", 26.48);
 await page.getByRole("button", { name: "Close the program" }).click();
-await sheet.getByRole("button", { name: "Remove Drawing over the picture" }).click();
+await sheet.getByRole("button", { name: "Remove Overlay drawing" }).click();
 await page.getByRole("button", { name: "Leading lantern", exact: true }).click();
 await sheet.getByRole("button", { name: /^Surface/ }).click();
 for (const section of ["Surface", "Place"]) {

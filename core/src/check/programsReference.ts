@@ -125,7 +125,7 @@ A program is code of your own. There are four kinds:
 
 ${list.join("\n")}
 
-Give a surface one in an object's sheet, under Surface. Put a drawing, a drawing over the picture or a picture pass on the stage
+Give a surface one in an object's sheet, under Surface. Put a drawing, an overlay drawing or a picture pass on the stage
 under Your own code. A strand reads one as its measure. **Write a program** begins with a worked one; the one that is
 pointed at is shown moving. The code stands below the stage and is checked as you type. While it does not work, the last version
 that did is shown, and what you type is kept. Several things can use one program; each has values of its own.

@@ -45,7 +45,7 @@ export const PROGRAMMED_KINDS = {
     },
   },
   drawingOver: {
-    label: "Drawing over the picture",
+    label: "Overlay drawing",
     help: "What code of your own draws, over the whole picture.",
     shelf: "programs",
     can: {},
