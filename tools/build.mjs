@@ -44,7 +44,7 @@ const withDecoder = {
 const withoutScripts = {
   name: "without-scripts",
   setup(builder) {
-    builder.onResolve({ filter: /^\.\/sandbox$/ }, () => ({
+    builder.onResolve({ filter: /^\.\/engine$/ }, () => ({
       path: join(ROOT, "player/src/page/noScripts.ts"),
     }));
   },
@@ -69,7 +69,7 @@ const PART_SOURCES = {
   panorama: "player/src/stage/panorama.ts",
   programs: "player/src/stage/programs/stagePrograms.ts",
   lut: "player/src/stage/lut.ts",
-  scripts: "core/src/program/sandbox.ts",
+  scripts: "core/src/program/engine.ts",
 };
 
 /**

@@ -1,5 +1,6 @@
 import { PROGRAM_EXAMPLES, type ProgramExample } from "../program/examples";
-import { EXPOSED_TYPES } from "../program/exposed";
+import { EXPOSED_TYPES } from "../program/exposedTypes";
+
 import {
   GLSL_OFFERS,
   type Member,
@@ -12,8 +13,8 @@ import {
 } from "../program/glslOffers";
 import { PROGRAM_KIND_NAMES, PROGRAM_KINDS, type ProgramKind } from "../program/kinds";
 import { MAX_LOOP_STEPS } from "../program/loops";
-import { SCRIPT_LIMITS } from "../program/scriptLimits";
-import { SCRIPT_FUNCTIONS, SCRIPT_OFFERS, SCRIPT_PAST_S, SCRIPT_TYPES } from "../program/scriptOffers";
+import { SCRIPT_LIMITS, SCRIPT_PAST_S } from "../program/scriptLimits";
+import { SCRIPT_FUNCTIONS, SCRIPT_OFFERS, SCRIPT_TYPES } from "../program/scriptOffers";
 
 type ScriptLimits = typeof SCRIPT_LIMITS;
 

@@ -3,7 +3,8 @@ import { newStrand } from "../document/newStrand";
 import type { Scene } from "../document/scene";
 import { newObject, newScene } from "../kinds/create";
 import { giveProgram } from "../kinds/programs";
-import { MEMORY_COLUMNS, MEMORY_ROWS, WAVE_SAMPLES } from "../program/glslOffers";
+import { MEMORY_COLUMNS, MEMORY_ROWS, WAVE_SAMPLES } from "../program/memory";
+
 import { type Track, trackValueAt } from "../strand/track";
 import { type NumberSource, ProgramNumbers } from "./programNumbers";
 

@@ -4,8 +4,8 @@ import { fanBands } from "../dsp/fanBands";
 import { StretchReader } from "../dsp/samples";
 import { PowerSpectrum } from "../dsp/spectrum";
 import { linkedIn } from "../kinds/programs";
-import { MEMORY_COLUMNS, MEMORY_ROWS, MOST_SOUNDS, REMEMBERED_S, WAVE_SAMPLES } from "../program/glslOffers";
 import { bandLevels, SPECTRUM_FFT_SIZE } from "../program/levels";
+import { MEMORY_COLUMNS, MEMORY_ROWS, MOST_SOUNDS, REMEMBERED_S, WAVE_SAMPLES } from "../program/memory";
 import { type Track, trackValueAt } from "../strand/track";
 import type { Waves } from "./wave";
 

@@ -1,8 +1,9 @@
-import type { ObjectKind, Program, RestValue, Scene, StageObject, Strand } from "../document/scene";
+import type { Program, RestValue, Scene, StageObject, Strand } from "../document/scene";
 import { type Exposed, exposedKey, LINKS, type LinkType, readExposed } from "../program/exposed";
 import { bandsIn } from "../program/exposedNumbers";
-import { PROGRAM_KINDS, type ProgramKind } from "../program/kinds";
+import { PROGRAM_KINDS } from "../program/kinds";
 import type { Property } from "../setting/property";
+import { isLayer } from "./programKinds";
 import { propertyOf } from "./table";
 
 /** Objects that use a program. */
@@ -12,14 +13,6 @@ export const usersOf = ({ objects }: Pick<Scene, "objects">, programId: string):
 /** Strands whose numbers a program gives. */
 export const strandsBy = ({ strands }: Pick<Scene, "strands">, programId: string): Strand[] =>
   strands.filter(({ measure }) => measure.kind === "program" && measure.programId === programId);
-
-/** The kind of program that an object of a kind uses. */
-export const programKindOf = (kind: ObjectKind): ProgramKind =>
-  kind === "picturePass" ? "pass" : kind === "drawing" || kind === "drawingOver" ? "drawing" : "surface";
-
-/** Whether an object is laid over the finished picture or changes it; those follow each other in the order of the document. */
-export const isLayer = ({ kind }: Pick<StageObject, "kind">): boolean =>
-  kind === "picturePass" || kind === "drawingOver";
 
 /** Moves a layer so many places later, or earlier, among the others. */
 export function moveLayer(scene: Pick<Scene, "objects">, objectId: string, by: number): void {

@@ -1,3 +1,12 @@
+import {
+  MEMORY_COLUMNS,
+  MEMORY_ROWS,
+  REMEMBERED_S,
+  SPECTRUM_HIGH_HZ,
+  SPECTRUM_LOW_HZ,
+  WAVE_SAMPLES,
+} from "./memory";
+
 /** Something that GLSL programs may use. */
 export interface Offer {
   name: string;
@@ -8,20 +17,6 @@ export interface Offer {
   /** Its code; none for what the player declares by itself. */
   code?: string;
 }
-
-/** Seconds that strands, fans and spectra are remembered by programs. */
-export const REMEMBERED_S = 10;
-
-/** Rows of the textures of numbers: one for each hundredth of a second. */
-export const MEMORY_ROWS = 1024;
-/** Columns of the texture of strands and fans, and bands of a spectrum. */
-export const MEMORY_COLUMNS = 512;
-/** Sounds whose spectra and waveforms programs can read at once. */
-export const MOST_SOUNDS = 2;
-/** Samples of a waveform around now. */
-export const WAVE_SAMPLES = 1024;
-/** Lowest and highest frequency of the spectra of programs, Hz; their bands lie evenly in octaves. */
-export const [SPECTRUM_LOW_HZ, SPECTRUM_HIGH_HZ] = [20, 20_000];
 
 /**
  * What GLSL programs of every kind may use, in the order it is declared: the one table that the shader, completion and

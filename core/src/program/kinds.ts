@@ -1,4 +1,4 @@
-import { EXPOSED_TYPES, type ExposedType, type ProgramLanguage } from "./exposed";
+import { EXPOSED_TYPES, type ExposedType, type ProgramLanguage } from "./exposedTypes";
 
 interface ProgramKindDeclaration {
   label: string;

@@ -1,5 +1,5 @@
 import { SAMPLE_RATE_HZ } from "../constants";
-import { MEMORY_COLUMNS, SPECTRUM_HIGH_HZ, SPECTRUM_LOW_HZ } from "./glslOffers";
+import { MEMORY_COLUMNS, SPECTRUM_HIGH_HZ, SPECTRUM_LOW_HZ } from "./memory";
 
 /** Samples in a spectrum that programs read; its window is Hann. */
 export const SPECTRUM_FFT_SIZE = 2048;

@@ -1,5 +1,6 @@
 import { afterEach, beforeAll, describe, expect, test } from "@jest/globals";
-import { MEMORY_ROWS } from "./glslOffers";
+import { MEMORY_ROWS } from "./memory";
+
 import { loadEngine, Sandbox } from "./sandbox";
 import type { ScriptLayout } from "./scriptPrelude";
 import { ScriptError } from "./strip";

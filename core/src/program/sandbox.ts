@@ -8,9 +8,10 @@ import {
 } from "quickjs-emscripten-core";
 import { MOST_RECORDED } from "./canvasOffers";
 import type { ProgramProblem } from "./exposed";
-import { MEMORY_COLUMNS, MEMORY_ROWS, WAVE_SAMPLES } from "./glslOffers";
+import { MEMORY_COLUMNS, MEMORY_ROWS, VALUE_NUMBERS, WAVE_SAMPLES } from "./memory";
+
 import { SCRIPT_LIMITS } from "./scriptLimits";
-import { type ScriptLayout, scriptPrelude, VALUE_NUMBERS } from "./scriptPrelude";
+import { type ScriptLayout, scriptPrelude } from "./scriptPrelude";
 import { ScriptError, strip, syntaxInWords } from "./strip";
 
 export { ScriptError };

@@ -8,3 +8,8 @@ export const SCRIPT_LIMITS = {
   /** Pictures before, from which the memory of a drawing is rebuilt after a seek. */
   memorySteps: 60,
 } as const;
+
+/** Seconds of the past that scripts can read. */
+export const SCRIPT_PAST_S = 5;
+/** Numbers that a number program gives at most, one for each band of the fan it makes. */
+export const MOST_SCRIPT_BANDS = 512;

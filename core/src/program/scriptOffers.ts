@@ -1,10 +1,6 @@
 import { CANVAS_OFFERS, CANVAS_SPECIALS } from "./canvasOffers";
 import type { Member, Offer } from "./glslOffers";
-
-/** Seconds of the past that scripts can read. */
-export const SCRIPT_PAST_S = 5;
-/** Numbers that a number program gives at most, one for each band of the fan it makes. */
-export const MOST_SCRIPT_BANDS = 512;
+import { SCRIPT_PAST_S } from "./scriptLimits";
 
 const member = (signature: string, help: string): Member => ({
   name: /^[\w$]+/.exec(signature.replace(/^readonly /, ""))![0],

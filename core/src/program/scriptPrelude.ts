@@ -1,6 +1,14 @@
 import { CANVAS_OFFERS, GRADIENTS, MOST_RECORDED, RECORDING_HEAD, SPECIAL } from "./canvasOffers";
-import { MEMORY_COLUMNS, MEMORY_ROWS, SPECTRUM_HIGH_HZ, SPECTRUM_LOW_HZ, WAVE_SAMPLES } from "./glslOffers";
-import { SCRIPT_OFFERS, SCRIPT_PAST_S } from "./scriptOffers";
+import {
+  MEMORY_COLUMNS,
+  MEMORY_ROWS,
+  SPECTRUM_HIGH_HZ,
+  SPECTRUM_LOW_HZ,
+  VALUE_NUMBERS,
+  WAVE_SAMPLES,
+} from "./memory";
+import { SCRIPT_PAST_S } from "./scriptLimits";
+import { SCRIPT_OFFERS } from "./scriptOffers";
 
 /** What a sandbox is made ready for. */
 export interface ScriptLayout {
@@ -16,9 +24,6 @@ export interface ScriptLayout {
   /** What a number is made of, in order: first column and count of each. */
   strands: readonly { first: number; count: number }[];
 }
-
-/** Numbers that an exposed value is passed in. */
-export const VALUE_NUMBERS = 3;
 
 /** The largest number that is taken from a program; more would overflow single precision. */
 const LARGEST = 1e30;

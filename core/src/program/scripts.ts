@@ -1,10 +1,10 @@
-type Scripts = typeof import("./sandbox");
+type Scripts = typeof import("./engine");
 let scripts: Scripts | undefined;
 let loading: Promise<Scripts> | undefined;
 
 /** Loads what scripts need: an engine, and what takes the types out of them. Only scenes with scripts do. */
 export function loadScripts(): Promise<Scripts> {
-  loading ??= import("./sandbox")
+  loading ??= import("./engine")
     .then(async (come) => {
       await come.loadEngine();
       scripts = come;

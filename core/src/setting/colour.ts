@@ -1,4 +1,4 @@
-import { converter, formatHex, modeLrgb, modeRgb, useMode } from "culori/fn";
+import { convertLrgbToRgb, convertRgbToLrgb, parseHex, serializeHex } from "culori/fn";
 /** A colour as the document holds it: sRGB, six hexadecimal digits, such as "#e8b04a". */
 export type HexColour = string;
 /** Linear-light RGB with sRGB primaries, each 0..1. */
@@ -8,20 +8,17 @@ export const HEX_COLOUR_PATTERN = "^#[0-9a-fA-F]{6}$";
 export const COLOUR_MIXES = ["oklch", "linear"] as const;
 export type ColourMix = (typeof COLOUR_MIXES)[number];
 
-useMode(modeRgb);
-useMode(modeLrgb);
-const toLinearRgb = converter("lrgb");
-
 /** @throws RangeError unless `hex` is "#rrggbb" */
 export function hexToLinear(hex: HexColour): LinearRgb {
-  const colour = new RegExp(HEX_COLOUR_PATTERN).test(hex) ? toLinearRgb(hex) : undefined;
+  const colour = new RegExp(HEX_COLOUR_PATTERN).test(hex) ? parseHex(hex) : undefined;
   if (!colour) throw new RangeError(`"${hex}" is not a colour like #e8b04a`);
-  return [colour.r, colour.g, colour.b];
+  const { r, g, b } = convertRgbToLrgb(colour);
+  return [r, g, b];
 }
 
 /** Nearest "#rrggbb"; what lies outside 0..1 is cut off. */
 export function linearToHex([r, g, b]: ArrayLike<number> & Iterable<number>): HexColour {
-  return formatHex({ mode: "lrgb", r, g, b });
+  return serializeHex(convertLrgbToRgb({ r, g, b }));
 }
 
 /** For frames, which a library would allocate for: linear RGB to OKLCH: lightness 0..1, chroma, hue in radians (Ottosson 2020). */

@@ -1,8 +1,8 @@
 import type { Program, QualityStep } from "@bumbrel/core/document/scene";
 import { largestValue, type ObjectPlan } from "@bumbrel/core/evaluate/plan";
-import { programKindOf } from "@bumbrel/core/kinds/programs";
+import { isOfGraphics, programKindOf } from "@bumbrel/core/kinds/programKinds";
+
 import { can, settingOf } from "@bumbrel/core/kinds/table";
-import { PROGRAM_KINDS } from "@bumbrel/core/program/kinds";
 import type { SceneState } from "@bumbrel/core/simulate/sceneState";
 import { type Object3D, PerspectiveCamera, Scene as ThreeScene, Vector2, WebGLRenderer } from "three";
 import { type FetchAsset, type OnProgramFailure, StageAssets } from "./assets";
@@ -140,8 +140,7 @@ export class Stage {
     const now = performance.now();
     const isAgain = now - this.lostMs < LOST_AGAIN_MS;
     this.lostMs = now;
-    const all =
-      this.state?.scene.programs.filter(({ kind }) => PROGRAM_KINDS[kind].language === "glsl") ?? [];
+    const all = this.state?.scene.programs.filter(({ kind }) => isOfGraphics(kind)) ?? [];
     const suspects = isAgain ? all : now - this.newCodeMs < SUSPECT_MS ? this.newPrograms : [];
     for (const program of suspects) this.assets.switchOff(program);
     if (suspects.length > 0 && this.state) this.attach(this.state);

@@ -2,8 +2,9 @@ import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Asset, ObjectKind, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
 import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
 import { modelPartProperties } from "@bumbrel/core/kinds/modelParts";
+import { programKindOf } from "@bumbrel/core/kinds/programKinds";
 import { PROGRAMMED_KINDS } from "@bumbrel/core/kinds/programmed";
-import { programKindOf } from "@bumbrel/core/kinds/programs";
+
 import { can, OBJECT_KIND_NAMES, propertiesOf } from "@bumbrel/core/kinds/table";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";

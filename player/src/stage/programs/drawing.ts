@@ -2,10 +2,11 @@ import type { Program } from "@bumbrel/core/document/scene";
 import { exposedBy } from "@bumbrel/core/kinds/programs";
 import { settingOf } from "@bumbrel/core/kinds/table";
 import { type Exposed, exposedKey, type ProgramProblem } from "@bumbrel/core/program/exposed";
-import { MEMORY_COLUMNS } from "@bumbrel/core/program/glslOffers";
+import { MEMORY_COLUMNS, VALUE_NUMBERS } from "@bumbrel/core/program/memory";
+
 import type { Sandbox } from "@bumbrel/core/program/sandbox";
 import { SCRIPT_LIMITS } from "@bumbrel/core/program/scriptLimits";
-import { VALUE_NUMBERS } from "@bumbrel/core/program/scriptPrelude";
+
 import { theScripts } from "@bumbrel/core/program/scripts";
 import {
   CanvasTexture,

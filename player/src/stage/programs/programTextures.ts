@@ -1,6 +1,7 @@
 import type { Scene } from "@bumbrel/core/document/scene";
 import { type ChangedRows, type NumberSource, ProgramNumbers } from "@bumbrel/core/evaluate/programNumbers";
-import { MEMORY_COLUMNS, MEMORY_ROWS, MOST_SOUNDS, WAVE_SAMPLES } from "@bumbrel/core/program/glslOffers";
+import { MEMORY_COLUMNS, MEMORY_ROWS, MOST_SOUNDS, WAVE_SAMPLES } from "@bumbrel/core/program/memory";
+
 import { DataTexture, FloatType, NearestFilter, RGBAFormat } from "three";
 
 /** Four numbers lie in each pixel: three.js sends parts of such textures only. */

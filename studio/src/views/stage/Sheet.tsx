@@ -1,5 +1,6 @@
 import type { StageObject, Strand } from "@bumbrel/core/document/scene";
-import { exposedBy, isLayer } from "@bumbrel/core/kinds/programs";
+import { isLayer } from "@bumbrel/core/kinds/programKinds";
+import { exposedBy } from "@bumbrel/core/kinds/programs";
 import { isInUse, kindOf, propertiesInUse, settingsOfKind } from "@bumbrel/core/kinds/table";
 import { SECTIONS, type Section } from "@bumbrel/core/setting/property";
 import { useDraggable } from "@dnd-kit/core";

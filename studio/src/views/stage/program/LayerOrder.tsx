@@ -1,5 +1,6 @@
 import type { Scene, StageObject } from "@bumbrel/core/document/scene";
-import { isLayer, moveLayer } from "@bumbrel/core/kinds/programs";
+import { isLayer } from "@bumbrel/core/kinds/programKinds";
+import { moveLayer } from "@bumbrel/core/kinds/programs";
 import { ArrowDown, ArrowUp } from "lucide-react";
 import { IconButton } from "../../../ui/Button";
 import { sameButRest, useScene, useWorkbench } from "../../project/context";

@@ -1,5 +1,6 @@
 import type { StageObject } from "@bumbrel/core/document/scene";
-import { choicesFor, exposedBy, programKindOf } from "@bumbrel/core/kinds/programs";
+import { programKindOf } from "@bumbrel/core/kinds/programKinds";
+import { choicesFor, exposedBy } from "@bumbrel/core/kinds/programs";
 import type { ProgramExample } from "@bumbrel/core/program/examples";
 import { exposedKey, type LinkType } from "@bumbrel/core/program/exposed";
 import type { ProgramKind } from "@bumbrel/core/program/kinds";

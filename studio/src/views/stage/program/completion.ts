@@ -1,5 +1,6 @@
 import { choicesFor, identifierOf } from "@bumbrel/core/kinds/programs";
-import { EXPOSED_TYPES, LINKS, type LinkType, readExposed } from "@bumbrel/core/program/exposed";
+import { LINKS, type LinkType, readExposed } from "@bumbrel/core/program/exposed";
+import { EXPOSED_TYPES } from "@bumbrel/core/program/exposedTypes";
 import {
   GLSL_OFFERS,
   type Member,

@@ -1,4 +1,5 @@
 import type { Program, Scene, StageObject, Strand } from "@bumbrel/core/document/scene";
+import { programKindOf } from "@bumbrel/core/kinds/programKinds";
 import {
   changeProgram,
   choicesFor,
@@ -7,7 +8,6 @@ import {
   giveStrandProgram,
   type LostBinding,
   linkByName,
-  programKindOf,
   strandsBy,
 } from "@bumbrel/core/kinds/programs";
 import { PROGRAM_EXAMPLES, type ProgramExample } from "@bumbrel/core/program/examples";

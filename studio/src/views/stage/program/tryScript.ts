@@ -1,8 +1,8 @@
 import { type ProgramProblem, readExposed } from "@bumbrel/core/program/exposed";
 import { bandsIn } from "@bumbrel/core/program/exposedNumbers";
-import { MEMORY_COLUMNS } from "@bumbrel/core/program/glslOffers";
 import { PROGRAM_KINDS } from "@bumbrel/core/program/kinds";
-import { VALUE_NUMBERS } from "@bumbrel/core/program/scriptPrelude";
+import { MEMORY_COLUMNS, VALUE_NUMBERS } from "@bumbrel/core/program/memory";
+
 import { loadScripts } from "@bumbrel/core/program/scripts";
 
 /** Strands that a program is tried with: two, a fan and another two. */

@@ -1,0 +1,3 @@
+/** What scenes with scripts load: the sandbox with its engine, and numbers by programs. */
+export { startNumbers } from "./numberReader";
+export { isEngineLoaded, loadEngine, Sandbox, ScriptError } from "./sandbox";
