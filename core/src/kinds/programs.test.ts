@@ -5,7 +5,19 @@ import { checkReferences } from "../check/references";
 import { newStrand } from "../document/newStrand";
 import type { Scene } from "../document/scene";
 import { newBinding, newObject, newScene } from "./create";
-import { changeProgram, giveProgram, lostBindings, unlink } from "./programs";
+import {
+  changeProgram,
+  choicesFor,
+  exposedBy,
+  giveProgram,
+  giveStrandProgram,
+  identifierOf,
+  linkByName,
+  lostBindings,
+  moveLayer,
+  strandsBy,
+  unlink,
+} from "./programs";
 import { propertyOf } from "./table";
 
 const CODE = `uniform float height; // 0 to 2, default 0.5, m: How far it rises.
@@ -86,5 +98,74 @@ describe("objects that use a program", () => {
     unlink(scene, "s");
     expect(a.links).toBeUndefined();
     expect(checkReferences(scene).map(({ code }) => code)).not.toContain("program-lost-link");
+  });
+});
+
+describe("strands by a program", () => {
+  const NUMBER = `interface Exposed {
+  beats: Whole; // 1 to 16, default 4: Hits in a bar.
+}
+const bands = 3;
+function next(moment: Moment, set: Exposed) { return [1, 2, set.beats]; }`;
+
+  it("are as wide as it says, and keep what is set when a value is renamed", () => {
+    const scene = newScene("Quay");
+    const strand = newStrand(scene, "s", "S", { kind: "nothing" });
+    scene.strands.push(strand, newStrand(scene, "t", "T", { kind: "nothing" }));
+    scene.programs.push({ id: "n", name: "N", kind: "number", code: NUMBER, draft: null });
+    giveStrandProgram(strand, scene.programs[0]);
+    expect(strandsBy(scene, "n")).toEqual([strand]);
+    expect(strand.measure).toEqual({ kind: "program", programId: "n", bands: 3, values: {} });
+    expect(choicesFor(scene, "fan")).toEqual([strand]);
+    Object.assign(strand.measure, { values: { beats: 7 } });
+    changeProgram(scene, "n", NUMBER.replaceAll("beats", "hits").replace("= 3", "= 5"));
+    expect(strand.measure).toMatchObject({ bands: 5, values: { hits: 7 } });
+    expect(parseScene(JSON.parse(JSON.stringify(scene)))).toEqual(scene);
+    giveStrandProgram(strand, undefined);
+    expect(strandsBy(scene, "n")).toEqual([]);
+  });
+
+  it("cannot be given what strands have no place for", () => {
+    const code = "interface Exposed {\n  tint: Colour;\n  music: Sound;\n  mark: number;\n}";
+    expect(exposedBy({ kind: "number", code }).map(({ name }) => name)).toEqual(["mark"]);
+    expect(exposedBy({ kind: "drawing", code })).toHaveLength(3);
+  });
+});
+
+describe("names in code", () => {
+  it.each([
+    ["Snare chorus", "snareChorus"],
+    ["Kick", "kick"],
+    ["8 bars, low", "barsLow"],
+    ["Écluse", "ecluse"],
+    ["…", ""],
+  ])("%s is written %s", (name, written) => {
+    expect(identifierOf(name)).toBe(written);
+  });
+
+  it("link what is named like them, and leave what has been chosen", () => {
+    const scene = withProgram();
+    scene.strands.push(newStrand(scene, "k", "Beat", { kind: "nothing" }));
+    const [a, b] = [objectOf(scene, "a"), objectOf(scene, "b")];
+    b.links = { "program:beat": "s" };
+    for (const object of [a, b]) linkByName(scene, object, exposedBy(scene.programs[0]));
+    expect(a.links).toEqual({ "program:beat": "k" });
+    expect(b.links).toEqual({ "program:beat": "s" });
+  });
+});
+
+describe("layers over the picture", () => {
+  it("move among each other, and nothing else moves", () => {
+    const scene = newScene("Quay");
+    const kinds = ["picturePass", "box", "drawingOver", "sphere", "picturePass"] as const;
+    scene.objects = kinds.map((kind, i) => newObject(String(i), kind, kind));
+    const order = () => scene.objects.map(({ id }) => id).join("");
+    moveLayer(scene, "0", 1);
+    expect(order()).toBe("21034");
+    moveLayer(scene, "4", -9);
+    expect(order()).toBe("41230");
+    moveLayer(scene, "1", 1);
+    moveLayer(scene, "0", 1);
+    expect(order()).toBe("41230");
   });
 });

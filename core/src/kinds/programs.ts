@@ -83,14 +83,17 @@ function fits(property: Property, value: RestValue): boolean {
 export function identifierOf(name: string): string {
   const words = name
     .normalize("NFD")
-    .replace(/[^A-Za-z0-9]+/g, " ")
-    .trim()
-    .split(" ")
-    .map((word, i) => (i === 0 ? word.toLowerCase() : word[0].toUpperCase() + word.slice(1).toLowerCase()));
-  return words.join("").replace(/^\d+/, "");
+    .replace(/\p{M}/gu, "")
+    // A name in code begins with a letter.
+    .replace(/^[^A-Za-z]+/, "")
+    .split(/[^A-Za-z0-9]+/)
+    .filter((word) => word !== "");
+  return words
+    .map((word, i) => (i === 0 ? word.toLowerCase() : word[0].toUpperCase() + word.slice(1).toLowerCase()))
+    .join("");
 }
 
-/** What can be given to a value of a program, by its type. */
+/** The strands, fans, sounds or images of a scene that a value of a program can be linked to, by its type. */
 export function choicesFor(
   { strands, sounds, assets }: Pick<Scene, "strands" | "sounds" | "assets">,
   type: LinkType,
