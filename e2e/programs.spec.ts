@@ -169,7 +169,7 @@ function workedScene(example: ProgramExample): Scene {
   let user = square;
   if (example.kind === "pass") user = newObject("pass", "picturePass", "Pass");
   if (example.kind === "drawing") {
-    user = { ...newObject("drawing", "drawing", "Drawing"), settings: { anchor: "centre", pixels: 64 } };
+    user = { ...newObject("drawing", "drawing", "Drawing"), settings: { pixels: 64 } };
     user.rest.fade = 0.8;
   }
   if (user !== square) scene.objects.push(user);

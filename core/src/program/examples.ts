@@ -5,6 +5,8 @@ export interface ProgramExample {
   kind: ProgramKind;
   label: string;
   help: string;
+  /** A number that listens to a sound instead of being made of other strands. */
+  hearsSound?: true;
   code: string;
 }
 
@@ -359,6 +361,7 @@ function next(moment: Moment, set: Exposed) {
   pitchClasses: {
     kind: "number",
     label: "Twelve pitch classes",
+    hearsSound: true,
     help: "A fan of the notes C to B, each the sum of its octaves, against the strongest.",
     code: `interface Exposed {
   low: Whole; // 1 to 8, default 3: Lowest octave that counts.

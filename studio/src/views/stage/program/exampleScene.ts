@@ -60,9 +60,9 @@ export async function exampleTracks(example: ProgramExample): Promise<Tracks> {
   ]);
   if (example.kind !== "number") return tracks;
   await loadScripts();
-  const { code } = example;
+  const { code, hearsSound } = example;
   const measure = { ...MEASURES.program.defaults, programId: "p", bands: bandsIn(code) };
-  const signal: Signal = /moment\.sound/.test(code)
+  const signal: Signal = hearsSound
     ? { samples: samples(), code }
     : { samples: new Float32Array(0), frames: FRAMES, strands: [beat], code };
   tracks.set("numbers", {
@@ -135,16 +135,17 @@ export function exampleScene(example: ProgramExample): Scene {
         rest: { width: 3.4, height: 2.2, fade: 0 },
       };
       if (/memory/.test(example.code)) object.rest.fade = 0.95;
-      object.settings = { ...object.settings, anchor: "centre", pixels: 256 };
+      object.settings = { ...object.settings, pixels: 256 };
       link(add(object));
       break;
     }
     case "number": {
-      const isRow = /const bands/.test(example.code);
+      const copies = bandsIn(example.code);
+      const isRow = copies > 1;
       add({
         ...newObject("bars", "box", "Bars"),
         rest: {
-          copies: isRow ? 12 : 1,
+          copies,
           spacing: 0.28,
           size: [isRow ? 0.2 : 0.8, 1.6, 0.2],
           colour: "#ffd27a",
