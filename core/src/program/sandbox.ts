@@ -25,9 +25,16 @@ let loading: Promise<void> | undefined;
 
 /** Loads the engine that scripts run in; it takes a moment, and is done once. */
 export function loadEngine(): Promise<void> {
-  loading ??= newQuickJSWASMModuleFromVariant(variant).then((made) => {
-    engine = made;
-  });
+  loading ??= newQuickJSWASMModuleFromVariant(variant).then(
+    (made) => {
+      engine = made;
+    },
+    (error: unknown) => {
+      // Another try may find it.
+      loading = undefined;
+      throw error;
+    },
+  );
   return loading;
 }
 export const isEngineLoaded = (): boolean => engine !== undefined;

@@ -1,21 +1,13 @@
 type Scripts = typeof import("./engine");
 let scripts: Scripts | undefined;
-let loading: Promise<Scripts> | undefined;
 
 /** Loads what scripts need: an engine, and what takes the types out of them. Only scenes with scripts do. */
-export function loadScripts(): Promise<Scripts> {
-  loading ??= import("./engine")
-    .then(async (come) => {
-      await come.loadEngine();
-      scripts = come;
-      return come;
-    })
-    .catch((error: unknown) => {
-      // Another try may find it.
-      loading = undefined;
-      throw error;
-    });
-  return loading;
+export async function loadScripts(): Promise<Scripts> {
+  const come = await import("./engine");
+  // Module and engine are kept; an engine that has given up is made again.
+  await come.loadEngine();
+  scripts = come;
+  return come;
 }
 
 export const areScriptsLoaded = (): boolean => scripts?.isEngineLoaded() === true;
