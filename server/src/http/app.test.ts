@@ -264,6 +264,23 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     expect((await send("GET", `/projects/${id}`)).body.scene.name).toBe("Mole");
   });
 
+  it("holds programs of documents from elsewhere back until they are allowed, in copies as well", async () => {
+    const isAllowed = async (id: string) => (await send("GET", `/projects/${id}`)).body.programsAllowed;
+    const copyOf = async (id: string) => (await send("POST", "/projects", { copyOf: id })).body.id;
+    const scene = newScene("Flotsam");
+    expect(await isAllowed(await create(scene))).toBe(true);
+    scene.programs.push({ id: "p", name: "P", kind: "drawing", code: "function draw() {}", draft: null });
+    const id = await create(scene);
+    expect(await isAllowed(id)).toBe(false);
+    expect(await isAllowed(await copyOf(id))).toBe(false);
+    expect(await send("PUT", `/projects/${id}/scene`, { revision: 1, scene })).toMatchObject({ status: 200 });
+    expect(await isAllowed(id)).toBe(false);
+    expect(await send("POST", `/projects/${id}/allow-programs`)).toMatchObject({ status: 204 });
+    expect(await isAllowed(id)).toBe(true);
+    expect(await isAllowed(await copyOf(id))).toBe(true);
+    expect(await send("POST", "/projects/none/allow-programs")).toMatchObject({ status: 404 });
+  });
+
   it("lists what was deleted, and removes it for good when asked", async () => {
     const [kept, gone] = [await create(newScene("Kept in the bin")), await create(newScene("Gone"))];
     for (const id of [kept, gone]) await send("DELETE", `/projects/${id}`);
