@@ -77,7 +77,7 @@ export const LoadedProject = Type.Object(
     scene: SceneDocument,
     /** Facts of the scene's sounds by stored id. */
     facts: Type.Record(Type.String(), SoundFacts),
-    /** Whether its programs may run; those of a document from elsewhere wait until somebody lets them. */
+    /** False until the user has allowed the programs of an imported document to run. */
     programsAllowed: Type.Boolean(),
   },
   closed,

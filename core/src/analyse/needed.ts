@@ -45,7 +45,7 @@ export function neededSounds(scene: Scene): Sound[] {
   return scene.sounds.filter(({ id, heard }) => heard || listenedTo.has(id));
 }
 
-/** Whether programs give strands of a scene their numbers: who computes them loads what scripts need first. */
+/** True if programs compute any of the strands: the engine of scripts has to be loaded before. */
 export const hasNumberPrograms = (strands: readonly Strand[]): boolean =>
   strands.some(({ measure }) => measure.kind === "program" && measure.programId !== null);
 
@@ -82,18 +82,16 @@ export function neededParts(scene: Scene): PlayerPart[] {
       objects.some(({ kind }) => kind === "particles") ||
       Object.entries(LENS_NEUTRAL).some(([key, off]) => isOn(key, off)));
   const hasDifference = objects.some((object) => settingOf(object, "blend") === "difference");
-  const hasLayers = objects.some((one) => isLayer(one) && typeof one.settings.programId === "string");
+  const programmed = objects.filter(({ settings }) => typeof settings.programId === "string");
   const has = (kind: StageObject["kind"]) => objects.some((object) => object.kind === kind);
   const uses: Record<PlayerPart, boolean> = {
-    effects: hasEffects || hasDifference || hasLayers,
+    effects: hasEffects || hasDifference || programmed.some(isLayer),
     occlusion: hasOcclusion,
     models: has("model"),
     words: has("text"),
     panorama: objects.some((object) => settingOf(object, "scenery") === "panorama"),
-    programs: objects.some((object) => typeof settingOf(object, "programId") === "string"),
-    scripts: objects.some(
-      ({ kind, settings }) => programKindOf(kind) === "drawing" && typeof settings.programId === "string",
-    ),
+    programs: programmed.length > 0,
+    scripts: programmed.some(({ kind }) => programKindOf(kind) === "drawing"),
     lut: hasPasses && settingOf(lens, "hasLut") === true,
   };
   return (Object.keys(PLAYER_PARTS) as PlayerPart[]).filter((part) => uses[part]);

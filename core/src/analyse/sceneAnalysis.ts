@@ -247,7 +247,7 @@ export class SceneAnalysis {
     this.drop(strandId);
     this.asked.get(strandId)!.why = "failed";
     this.giveNone(strandId, request, { kind: "failed", message });
-    // What is made of it waits for nothing then.
+    // Strands made of it fail as well instead of waiting for it.
     this.follow();
   }
 

@@ -1,6 +1,5 @@
 import { PROGRAM_EXAMPLES, type ProgramExample } from "../program/examples";
 import { EXPOSED_TYPES } from "../program/exposedTypes";
-
 import {
   GLSL_OFFERS,
   type Member,
@@ -15,8 +14,6 @@ import { PROGRAM_KIND_NAMES, PROGRAM_KINDS, type ProgramKind } from "../program/
 import { MAX_LOOP_STEPS } from "../program/loops";
 import { SCRIPT_LIMITS, SCRIPT_PAST_S } from "../program/scriptLimits";
 import { SCRIPT_FUNCTIONS, SCRIPT_OFFERS, SCRIPT_TYPES } from "../program/scriptOffers";
-
-type ScriptLimits = typeof SCRIPT_LIMITS;
 
 const table = (head: readonly string[], rows: readonly (readonly string[])[]) =>
   [head, head.map(() => "---"), ...rows].map((row) => `| ${row.join(" | ")} |`).join("\n");
@@ -101,18 +98,18 @@ const typesOf = (kind: "drawing" | "number") =>
     })
     .join("\n\n");
 
-const scriptRules = ({ seconds, steps, megabytes }: ScriptLimits) => `## The language
+const SCRIPT_RULES = `## The language
 
 TypeScript or JavaScript, one file, checked as you type. Beside the language's own functions there are:
 
 ${members(SCRIPT_OFFERS)}
 
 \`Math.random\` gives the same numbers at the same time. There is no clock, no page, no network, no storage and no other
-file. A program that takes more than ${steps} turns of loops and calls, ${seconds} s or ${megabytes} MB is stopped, and says so;
+file. A program that takes more than ${SCRIPT_LIMITS.steps} turns of loops and calls, ${SCRIPT_LIMITS.seconds} s or ${SCRIPT_LIMITS.megabytes} MB is stopped, and says so;
 it can be started again. Strands, fans and spectra can be read as they were up to ${SCRIPT_PAST_S} s ago.`;
 
 /** The docs of programs, by their paths in docs: from the tables that the editor, the checks and the engines read. */
-export function programsReference(limits: ScriptLimits = SCRIPT_LIMITS): Record<string, string> {
+export function programsReference(): Record<string, string> {
   const list = PROGRAM_KIND_NAMES.map((kind) => {
     const { label, help } = PROGRAM_KINDS[kind];
     return `- [${label}](programs/${kind}.md): ${help}`;
@@ -157,13 +154,13 @@ A shader that the graphics card gives up on is switched off, and everything else
       EXPOSED_IN_GLSL("pass"),
     ]),
     "programs/drawing.md": page("drawing", [
-      `It defines this function:\n\n${members([SCRIPT_FUNCTIONS.drawing])}\n\nIt is called 60 times a second, whatever the screen does; the picture at a time is that of the last sixtieth before it. It is seen on a sheet, which is lit, copied and bound like every body, or over the whole picture. *Fading past* lets the pictures before show through. After a seek, what is in \`memory\` is rebuilt from ${limits.memorySteps} pictures before, or more where the past fades more slowly.`,
+      `It defines this function:\n\n${members([SCRIPT_FUNCTIONS.drawing])}\n\nIt is called 60 times a second, whatever the screen does; the picture at a time is that of the last sixtieth before it. It is seen on a sheet, which is lit, copied and bound like every body, or over the whole picture. *Fading past* lets the pictures before show through. After a seek, what is in \`memory\` is rebuilt from ${SCRIPT_LIMITS.memorySteps} pictures before, or more where the past fades more slowly.`,
       `## What it is given\n\n${typesOf("drawing")}`,
       EXPOSED_IN_SCRIPTS(
         "drawing",
         "interface Exposed {\n  bands: Fan; // The row that it shows.\n  boxes: Whole; // 2 to 32, default 10: How many boxes there are.\n  ink: Colour; // default #ffd27a: Colour of the lines.\n}",
       ),
-      scriptRules(limits),
+      SCRIPT_RULES,
     ]),
     "programs/number.md": page("number", [
       `It defines this function:\n\n${members([SCRIPT_FUNCTIONS.number])}\n\nIt is called 100 times a second, from the beginning of the sound to its end, and live as sound comes in. Its numbers are shaped and make cues like those of every strand.`,
@@ -172,7 +169,7 @@ A shader that the graphics card gives up on is switched off, and everything else
         "number",
         "interface Exposed {\n  beats: Whole; // 1 to 16, default 4: Hits in a bar.\n  mark: number; // 0 to 1, default 0.5: What counts as a hit.\n}",
       ),
-      scriptRules(limits),
+      SCRIPT_RULES,
     ]),
   };
 }

@@ -4,8 +4,15 @@ import { fanBands } from "../dsp/fanBands";
 import { StretchReader } from "../dsp/samples";
 import { PowerSpectrum } from "../dsp/spectrum";
 import { linkedIn } from "../kinds/programs";
-import { bandLevels, SPECTRUM_FFT_SIZE } from "../program/levels";
-import { MEMORY_COLUMNS, MEMORY_ROWS, MOST_SOUNDS, REMEMBERED_S, WAVE_SAMPLES } from "../program/memory";
+import { bandLevels } from "../program/levels";
+import {
+  MEMORY_COLUMNS,
+  MEMORY_ROWS,
+  MOST_SOUNDS,
+  REMEMBERED_S,
+  SPECTRUM_FFT_SIZE,
+  WAVE_SAMPLES,
+} from "../program/memory";
 import { type Track, trackValueAt } from "../strand/track";
 import type { Waves } from "./wave";
 
@@ -49,7 +56,7 @@ export class ProgramNumbers {
   private readonly powers = new Float32Array(this.spectrum.binCount);
   private readonly reader = new StretchReader();
 
-  /** Whether any program reads a strand, a fan or a sound. */
+  /** True if at least one program reads a strand, a fan or a sound. */
   get isRead(): boolean {
     return this.columns.size > 0 || this.sounds.length > 0;
   }
@@ -125,7 +132,7 @@ export class ProgramNumbers {
     // The last two rows are filled again: for live strands their numbers had not arrived yet.
     const from = Math.max(0, isSeek ? to - MEMORY_FRAMES - 1 : this.filledTo - 1);
     for (let row = from; row <= to; row++) this.fillRow(row, source);
-    this.fillWaves(source);
+    this.readWaves(source, this.waves);
     this.filledTo = to;
     return to < from ? [] : stretches(from, to + 1);
   }
@@ -158,10 +165,6 @@ export class ProgramNumbers {
       this.spectrum.at(window.samples, centre - window.first, this.powers);
       bandLevels(this.powers, 0, levels);
     });
-  }
-
-  private fillWaves(source: NumberSource): void {
-    this.readWaves(source, this.waves);
   }
 
   /** Samples around a time, {@link WAVE_SAMPLES} for each sound. */

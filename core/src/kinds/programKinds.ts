@@ -5,9 +5,9 @@ import type { ProgramKind } from "../program/kinds";
 export const programKindOf = (kind: ObjectKind): ProgramKind =>
   kind === "picturePass" ? "pass" : kind === "drawing" || kind === "drawingOver" ? "drawing" : "surface";
 
-/** Whether an object is laid over the finished picture or changes it; those follow each other in the order of the document. */
+/** True for picture passes and overlay drawings, which are applied in the order of the document. */
 export const isLayer = ({ kind }: Pick<StageObject, "kind">): boolean =>
   kind === "picturePass" || kind === "drawingOver";
 
-/** Whether programs of a kind are run by the graphics card. */
+/** True for kinds in GLSL, which run on the graphics card. */
 export const isOfGraphics = (kind: ProgramKind): boolean => kind === "surface" || kind === "pass";

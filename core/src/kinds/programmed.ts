@@ -21,7 +21,7 @@ const programId = (help: string) => within("main", reference("Program", "program
 const drawnBy = programId("Code of your own that draws it.");
 const amount = (help: string) => number("Amount", "", SHARE, 1, 0.6, help);
 
-/** What is made of code of the user's own. */
+/** Kinds of object that programs draw. */
 export const PROGRAMMED_KINDS = {
   drawing: {
     label: "Drawing",

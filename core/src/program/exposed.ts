@@ -31,6 +31,14 @@ export interface ExposedValues {
   problems: ProgramProblem[];
 }
 
+/** Exposed values as the layout of a sandbox names them. */
+export const valuesInLayout = (values: readonly Exposed[]) =>
+  values.map(({ name, type, property }) => ({
+    name,
+    type,
+    words: property?.type === "number" ? property.words : undefined,
+  }));
+
 /** The key of the property of an object that sets a value of its program. */
 export const exposedKey = (name: string): string => `program:${name}`;
 

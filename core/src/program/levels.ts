@@ -1,8 +1,6 @@
 import { SAMPLE_RATE_HZ } from "../constants";
-import { MEMORY_COLUMNS, SPECTRUM_HIGH_HZ, SPECTRUM_LOW_HZ } from "./memory";
+import { MEMORY_COLUMNS, SPECTRUM_FFT_SIZE, SPECTRUM_HIGH_HZ, SPECTRUM_LOW_HZ } from "./memory";
 
-/** Samples in a spectrum that programs read; its window is Hann. */
-export const SPECTRUM_FFT_SIZE = 2048;
 /** A full-scale sine reads 1: what a Hann window takes from its peak is given back. */
 const PEAK_SCALE = 2 * 1.5;
 const BIN_HZ = SAMPLE_RATE_HZ / SPECTRUM_FFT_SIZE;

@@ -16,3 +16,6 @@ export const [SPECTRUM_LOW_HZ, SPECTRUM_HIGH_HZ] = [20, 20_000];
 
 /** Numbers that each exposed value of a script is passed in. */
 export const VALUE_NUMBERS = 3;
+
+/** Samples in a spectrum that programs read; its window is Hann. */
+export const SPECTRUM_FFT_SIZE = 2048;

@@ -1,11 +1,12 @@
 import { FRAME_RATE_HZ } from "../constants";
+import { valuesInLayout } from "./exposed";
 import { exposedNumbers } from "./exposedNumbers";
-import { bandLevels, SPECTRUM_FFT_SIZE } from "./levels";
-import { MEMORY_COLUMNS, MEMORY_ROWS, VALUE_NUMBERS, WAVE_SAMPLES } from "./memory";
+import { bandLevels } from "./levels";
+import { MEMORY_COLUMNS, MEMORY_ROWS, SPECTRUM_FFT_SIZE, VALUE_NUMBERS, WAVE_SAMPLES } from "./memory";
 import { Sandbox } from "./sandbox";
 
 /** A strand that a program makes its numbers of. */
-export interface NumberSource {
+export interface NumberIngredient {
   width: number;
   valueAt(timeS: number, band: number): number;
 }
@@ -32,7 +33,7 @@ export function startNumbers(
   code: string,
   bands: number,
   set: Readonly<Record<string, number>>,
-  strands?: readonly NumberSource[],
+  strands?: readonly NumberIngredient[],
 ) {
   let columns = 0;
   const places = (strands ?? []).map(({ width }) => {
@@ -46,7 +47,7 @@ export function startNumbers(
     columns,
     sounds: strands ? 0 : 1,
     bands,
-    values: exposed.map(({ name, type, property }) => ({ name, type, words: property.words })),
+    values: valuesInLayout(exposed),
     strands: places,
   });
   exposed.forEach(({ name, property: { min, max, default: start } }, i) => {

@@ -97,26 +97,23 @@ export class StageAssets {
   programs(): StagePrograms | undefined {
     if (this.stagePrograms === undefined) {
       this.stagePrograms = null;
-      this.loading++;
-      void this.loadPrograms();
+      // Without their code surfaces are shown as they are.
+      void this.arriving(async () => {
+        const { StagePrograms } = await import("./programs/stagePrograms");
+        if (!this.isGone) this.stagePrograms = new StagePrograms();
+      });
     }
     return this.stagePrograms ?? undefined;
-  }
-  private async loadPrograms(): Promise<void> {
-    try {
-      const { StagePrograms } = await import("./programs/stagePrograms");
-      if (!this.isGone) this.stagePrograms = new StagePrograms();
-    } catch {
-      // Surfaces are shown without their programs.
-    }
-    this.loading--;
-    if (!this.isGone) this.onArrival();
   }
   /** A drawing program at work for an object; `undefined` until what it needs has arrived. */
   drawing(program: Program, source: ObjectSource): Drawing | undefined {
     const programs = this.programs();
     if (!areScriptsLoaded()) {
-      if (!this.isLoadingScripts) void this.loadScripts();
+      if (!this.isLoadingScripts) {
+        this.isLoadingScripts = true;
+        // Without their engine sheets stay empty.
+        void this.arriving(loadScripts);
+      }
       return undefined;
     }
     const { id, code } = program;
@@ -143,18 +140,6 @@ export class StageAssets {
     });
   }
   private isLoadingScripts = false;
-  private async loadScripts(): Promise<void> {
-    this.isLoadingScripts = true;
-    this.loading++;
-    try {
-      await loadScripts();
-    } catch {
-      // Sheets stay empty without what draws on them.
-    }
-    this.loading--;
-    if (!this.isGone) this.onArrival();
-  }
-
   private readonly programFailures = new Map<string, { code: string; problem: ProgramProblem }>();
   private readonly programListeners = new Set<OnProgramFailure>();
   forgetFailure(programId: string): void {
@@ -167,6 +152,14 @@ export class StageAssets {
     for (const [id, { code, problem }] of this.programFailures) listener(id, code, problem);
     this.programListeners.add(listener);
     return () => this.programListeners.delete(listener);
+  }
+
+  /** Waits for something that objects are drawn without until it is there, and where it cannot be had. */
+  private async arriving(bring: () => Promise<unknown>): Promise<void> {
+    this.loading++;
+    await bring().catch(() => undefined);
+    this.loading--;
+    if (!this.isGone) this.onArrival();
   }
 
   /** `null` while it is on its way, and where it cannot be had. */
@@ -233,28 +226,18 @@ export class StageAssets {
   /** Letters as bodies, if the font has all of a text; `undefined` also until the font has arrived. */
   letters(text: string): WordShapes | undefined {
     if (this.wordShapes === "unasked") {
-      this.wordShapes = "coming";
-      void this.loadFont();
+      // Without the font words are drawn by the browser.
+      this.wordShapes = "none";
+      const { fetchFont } = this;
+      if (fetchFont) void this.arriving(() => this.loadFont(fetchFont));
     }
     return this.wordShapes instanceof Object && this.wordShapes.has(text) ? this.wordShapes : undefined;
   }
-  private wordShapes: "unasked" | "coming" | "none" | WordShapes = "unasked";
+  private wordShapes: "unasked" | "none" | WordShapes = "unasked";
 
-  private async loadFont(): Promise<void> {
-    if (!this.fetchFont) {
-      this.wordShapes = "none";
-      return;
-    }
-    this.loading++;
-    try {
-      const [{ WordShapes }, bytes] = await Promise.all([import("./geometry/words"), this.fetchFont()]);
-      this.wordShapes = new WordShapes(bytes);
-    } catch {
-      // Without the font words are drawn by the browser.
-      this.wordShapes = "none";
-    }
-    this.loading--;
-    if (!this.isGone) this.onArrival();
+  private async loadFont(fetchFont: () => Promise<ArrayBuffer>): Promise<void> {
+    const [{ WordShapes }, bytes] = await Promise.all([import("./geometry/words"), fetchFont()]);
+    this.wordShapes = new WordShapes(bytes);
   }
 
   /** Text as a white image on transparent ground, and its width for a height of one line. */

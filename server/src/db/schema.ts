@@ -30,7 +30,7 @@ export const projects = pgTable("projects", {
   thumbnail: bytea("picture"),
   createdAt: instant("created_at").notNull().defaultNow(),
   changedAt: instant("changed_at").notNull().defaultNow(),
-  /** Whether its programs may run: those that came from elsewhere wait until they have been looked at. */
+  /** False until the user has allowed the programs of an imported document to run. */
   programsAllowed: boolean("programs_allowed").notNull().default(true),
   /** Set while a project is deleted but can still be brought back. */
   deletedAt: instant("deleted_at"),

@@ -114,15 +114,14 @@ export class ProjectStore {
     programsAllowed = true,
   ): Promise<{ id: string; revision: number }> {
     const id = randomUUID();
-    const thumbnail = copyOf === undefined ? undefined : await this.thumbnail(copyOf);
-    const original = copyOf === undefined ? undefined : await this.get(copyOf);
-    await this.db.insert(projects).values({
-      id,
-      revision: 1,
-      scene,
-      programsAllowed: original?.programsAllowed ?? programsAllowed,
-      ...(thumbnail && { thumbnail }),
-    });
+    const [original] =
+      copyOf === undefined
+        ? []
+        : await this.db
+            .select({ thumbnail: projects.thumbnail, programsAllowed: projects.programsAllowed })
+            .from(projects)
+            .where(eq(projects.id, copyOf));
+    await this.db.insert(projects).values({ id, revision: 1, scene, ...(original ?? { programsAllowed }) });
     return { id, revision: 1 };
   }
 

@@ -1,3 +1,4 @@
+import { SPECTRUM_FFT_SIZE } from "../../program/memory";
 import { MOST_SCRIPT_BANDS } from "../../program/scriptLimits";
 import { theScripts } from "../../program/scripts";
 import { reference, type ValuesSetting, whole } from "../../setting/descriptor";
@@ -10,8 +11,6 @@ const VALUES: ValuesSetting = {
   help: "What the program lets you set.",
   default: {},
 };
-/** Half of the spectra that programs read. */
-const AHEAD_SAMPLES = 1024;
 
 /** Numbers of a program of the user's own. */
 export const PROGRAMMED = {
@@ -26,7 +25,7 @@ export const PROGRAMMED = {
       bands: whole("Numbers", [1, MOST_SCRIPT_BANDS], 1, "Numbers each time: more than one make a fan."),
       values: VALUES,
     },
-    ahead: () => AHEAD_SAMPLES,
+    ahead: () => SPECTRUM_FFT_SIZE / 2,
     start({ bands, values }, { code, strands }) {
       if (code === undefined) throw new RangeError("It has no program. Choose one, or write one");
       const sources = strands?.map((track) => ({

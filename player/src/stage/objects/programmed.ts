@@ -1,13 +1,22 @@
 import type { Blend } from "@bumbrel/core/kinds/shared";
 import { settingOf } from "@bumbrel/core/kinds/table";
 import { Group } from "three";
-import { HIDDEN, numberAt, type ObjectSource, programFor, type RenderedObject } from "../renderedObject";
+import type { ImageLayer } from "../imageLayer";
+import {
+  type Frame,
+  HIDDEN,
+  numberAt,
+  type ObjectSource,
+  programFor,
+  type RenderedObject,
+} from "../renderedObject";
 
-/** A picture pass of the user's own. */
-export function makePicturePass(source: ObjectSource): RenderedObject {
-  const program = programFor(source, source.object, "pass");
-  const used = program && source.assets.programs()?.pass(program, source);
-  const layer = used?.code;
+/** What is seen of an object only in the finished picture: its layer, by its amount. */
+function overPicture(
+  source: ObjectSource,
+  layer: ImageLayer | undefined,
+  update: (frame: Frame) => void,
+): RenderedObject {
   return {
     root: new Group(),
     imageLayer: layer,
@@ -15,12 +24,21 @@ export function makePicturePass(source: ObjectSource): RenderedObject {
       if (!layer) return;
       const isShown = source.state.placing.isShown(source.plan, frame.values);
       layer.amount.value = isShown ? numberAt(source, frame, "amount") : 0;
-      used.follow(source.object, (key, axis) => numberAt(source, frame, key, axis));
+      update(frame);
     },
     read: (property) => (property === "amount" ? layer?.amount.value : undefined),
     drawnParts: () => (layer ? { amount: [layer.amount.value] } : HIDDEN),
     dispose() {},
   };
+}
+
+/** A picture pass of the user's own. */
+export function makePicturePass(source: ObjectSource): RenderedObject {
+  const program = programFor(source, source.object, "pass");
+  const used = program && source.assets.programs()?.pass(program, source);
+  return overPicture(source, used?.code, (frame) =>
+    used?.follow(source.object, (key, axis) => numberAt(source, frame, key, axis)),
+  );
 }
 
 /** A drawing over the whole picture. */
@@ -32,21 +50,16 @@ export function makeDrawingOver(source: ObjectSource): RenderedObject {
   const layer = drawing && programs?.over(drawing, settingOf(object, "blend") as Blend);
   let timeS = 0;
   let fade = 0;
+  const rendered = overPicture(source, layer, (frame) => {
+    ({ timeS } = frame);
+    fade = numberAt(source, frame, "fade");
+  });
   return {
-    root: new Group(),
-    imageLayer: layer,
-    update(frame) {
-      if (!layer) return;
-      const isShown = source.state.placing.isShown(source.plan, frame.values);
-      layer.amount.value = isShown ? numberAt(source, frame, "amount") : 0;
-      ({ timeS } = frame);
-      fade = numberAt(source, frame, "fade");
-    },
+    ...rendered,
     beforeImage(renderer, _stage, eye) {
       if (layer && layer.amount.value > 0) drawing.show(renderer, timeS, eye.aspect);
     },
-    read: (property) => (property === "amount" ? layer?.amount.value : undefined),
-    drawnParts: () => (layer ? { amount: [layer.amount.value], fade: [fade] } : HIDDEN),
+    drawnParts: () => (layer ? { ...rendered.drawnParts(), fade: [fade] } : HIDDEN),
     dispose: () => drawing?.dispose(),
   };
 }

@@ -1,8 +1,8 @@
 import type { Program } from "@bumbrel/core/document/scene";
 import { exposedBy } from "@bumbrel/core/kinds/programs";
 import { settingOf } from "@bumbrel/core/kinds/table";
-import { type Exposed, exposedKey, type ProgramProblem } from "@bumbrel/core/program/exposed";
-import { MEMORY_COLUMNS, VALUE_NUMBERS } from "@bumbrel/core/program/memory";
+import { type Exposed, exposedKey, type ProgramProblem, valuesInLayout } from "@bumbrel/core/program/exposed";
+import { MEMORY_COLUMNS, MEMORY_ROWS, VALUE_NUMBERS } from "@bumbrel/core/program/memory";
 
 import type { Sandbox } from "@bumbrel/core/program/sandbox";
 import { SCRIPT_LIMITS } from "@bumbrel/core/program/scriptLimits";
@@ -115,11 +115,7 @@ export class Drawing {
         columns: MEMORY_COLUMNS,
         sounds,
         bands: 1,
-        values: this.values.map(({ name, type, property }) => ({
-          name,
-          type,
-          words: property?.type === "number" ? property.words : undefined,
-        })),
+        values: valuesInLayout(this.values),
         strands: [],
       });
     } catch (error) {
@@ -266,7 +262,7 @@ export class Drawing {
     const { numbers, changed, fills, layouts } = textures;
     if (fills === mirrored.fills) return;
     const isWhole = fills !== mirrored.fills + 1 || layouts !== mirrored.layouts;
-    const rows = isWhole ? [[0, numbers.numbers.length / MEMORY_COLUMNS] as const] : changed;
+    const rows = isWhole ? [[0, MEMORY_ROWS] as const] : changed;
     const copy = (to: Float32Array, from: Float32Array) => {
       for (const [first, last] of rows) {
         to.set(from.subarray(first * MEMORY_COLUMNS, last * MEMORY_COLUMNS), first * MEMORY_COLUMNS);

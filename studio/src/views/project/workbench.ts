@@ -116,7 +116,7 @@ export class Workbench {
     window.bumbrel = playerHandle(this.player);
   }
 
-  /** Whether the project's programs may run; those that came from elsewhere wait until somebody lets them. */
+  /** False until the user has allowed the programs of an imported document to run. */
   programsAllowed: boolean;
 
   /** Lets programs that came with the project run from now on. */

@@ -45,19 +45,31 @@ export function chooseProgram(
   });
 }
 
-/**
- * Makes a program that objects use, and gives its id. It begins as an example, which is given the first strand, fan and sound
- * there is; or as a copy of another, which keeps what that is given.
- */
-export function writeProgram(
+/** Adds a program to the project and gives it to what uses it; gives its id. */
+function addProgram(
   workbench: Workbench,
-  objects: readonly StageObject[],
   from: Program | ProgramExample,
+  give: (scene: Scene, program: Program) => void,
 ): string {
   const program = newProgram(workbench, from);
   workbench.edit(`write ${program.name}`, (draft) => {
     const scene = draft as Scene;
     scene.programs.push(program);
+    give(scene, program);
+  });
+  return program.id;
+}
+
+/**
+ * Makes a program that objects use, and gives its id. It begins as an example, which is given the first strand, fan and sound
+ * there is; or as a copy of another, which keeps what that is given.
+ */
+export const writeProgram = (
+  workbench: Workbench,
+  objects: readonly StageObject[],
+  from: Program | ProgramExample,
+): string =>
+  addProgram(workbench, from, (scene, program) => {
     for (const object of objects) {
       const target = draftOf(scene, object);
       if (!target) continue;
@@ -65,26 +77,19 @@ export function writeProgram(
       if (!("id" in from)) linkFirst(scene, target, program);
     }
   });
-  return program.id;
-}
 
 /** Makes a program that gives strands their numbers, and gives its id; as {@link writeProgram} does for objects. */
-export function writeNumber(
+export const writeNumber = (
   workbench: Workbench,
   strands: readonly Strand[],
   from: Program | ProgramExample,
-): string {
-  const program = newProgram(workbench, from);
-  workbench.edit(`write ${program.name}`, (draft) => {
-    const scene = draft as Scene;
-    scene.programs.push(program);
+): string =>
+  addProgram(workbench, from, (scene, program) => {
     for (const { id } of strands) {
       const strand = scene.strands.find((one) => one.id === id);
       if (strand) giveStrandProgram(strand, program);
     }
   });
-  return program.id;
-}
 
 /** Has a program give a strand its numbers, or none. */
 export function chooseNumber(workbench: Workbench, strandId: string, programId: string | null): void {

@@ -1,8 +1,7 @@
-import { type ProgramProblem, readExposed } from "@bumbrel/core/program/exposed";
+import { type ProgramProblem, readExposed, valuesInLayout } from "@bumbrel/core/program/exposed";
 import { bandsIn } from "@bumbrel/core/program/exposedNumbers";
 import { PROGRAM_KINDS } from "@bumbrel/core/program/kinds";
 import { MEMORY_COLUMNS, VALUE_NUMBERS } from "@bumbrel/core/program/memory";
-
 import { loadScripts } from "@bumbrel/core/program/scripts";
 
 /** Strands that a program is tried with: two, a fan and another two. */
@@ -28,11 +27,7 @@ export async function tryScript(kind: "drawing" | "number", code: string): Promi
       columns: MEMORY_COLUMNS,
       sounds: 1,
       bands: bandsIn(code),
-      values: values.map(({ name, type, property }) => ({
-        name,
-        type,
-        words: property?.type === "number" ? property.words : undefined,
-      })),
+      values: valuesInLayout(values),
       strands: kind === "number" ? strands : [],
     });
     const set = sandbox.floats("values");
