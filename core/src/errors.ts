@@ -48,3 +48,6 @@ export class SceneFormatError extends BumbrelError {
     this.problems = problems;
   }
 }
+
+/** A take cannot be read. */
+export class TakeFormatError extends BumbrelError {}

@@ -14,6 +14,8 @@ interface Platform {
   };
   /** Base64 to text, a character a byte. */
   atob(base64: string): string;
+  /** Text, a byte a character, to Base64. */
+  btoa(text: string): string;
   TextDecoder: new () => { decode(bytes: Uint8Array): string };
   TextEncoder: new () => { encode(text: string): Uint8Array };
   structuredClone<T>(value: T): T;

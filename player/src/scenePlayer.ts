@@ -1,17 +1,22 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { runningOf } from "@bumbrel/core/document/running";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { Take } from "@bumbrel/core/document/take";
+import { TAPE_UNIT, type UnitEvent } from "@bumbrel/core/document/units";
 import { distanceGain } from "@bumbrel/core/dsp/distance";
 import { loudestMiddleS } from "@bumbrel/core/dsp/loudest";
 import type { Samples } from "@bumbrel/core/dsp/samples";
 import type { PropertyValues } from "@bumbrel/core/evaluate/plan";
 import type { Tracks } from "@bumbrel/core/evaluate/values";
 import { heardFirst, type Wave, type Waves, wavesOf } from "@bumbrel/core/evaluate/wave";
+import { hasMovingBodies, startedByAnswers, type UnitLength } from "@bumbrel/core/simulate/answering";
+import { loadPhysics, thePhysics } from "@bumbrel/core/simulate/physics";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
 import type { Place } from "@bumbrel/core/sound/kinds";
 import type { Track } from "@bumbrel/core/strand/track";
 import { Transport } from "./audio/transport";
 import { LiveSounds, type LiveUrls } from "./live/liveSounds";
+import { RunClock } from "./runClock";
 import { FEEDBACK_HZ } from "./stage/framePipeline";
 import type { Stage } from "./stage/stage";
 import { SustainedCost } from "./sustained";
@@ -39,6 +44,12 @@ const LOADING_PAUSE_MS = 3000;
 const LOADING_LOOK_MS = 200;
 /** Where a unit is and where the take says it is may differ by this much: two readings of one clock. */
 const SAME_POSITION_S = 0.004;
+/** The same in a run, which has a clock of its own. */
+const NEAR_POSITION_S = 0.012;
+/** A sound that is this late in a replay begins again where it should be. */
+const LATE_REPLAY_S = 0.06;
+/** Milliseconds that a live frame may spend on bodies and answers: after a seek they catch up in several frames. */
+const SIMULATION_MS = 24;
 
 /**
  * Plays a scene: time source → state → the attached stages, once a display frame, or any time when asked.
@@ -60,7 +71,14 @@ export class ScenePlayer {
   frameCostMs = 0;
   private readonly script = new SustainedCost();
   private readonly time: TimeSource;
-  private readonly take = new Take();
+  private take = new Take();
+  private runClock: RunClock | undefined;
+  private isReplay = false;
+  private lengths: ReadonlyMap<string, UnitLength> = new Map();
+  /** By unit: what was last seen to happen to it. */
+  private readonly followed = new Map<string, UnitEvent>();
+  private readonly recorded = new WeakSet<UnitEvent>();
+  private readonly liveCueS = new Map<string, number>();
   private isComplete = false;
   private hasBeenLoaded = false;
   private watchedMs = Number.NEGATIVE_INFINITY;
@@ -81,7 +99,20 @@ export class ScenePlayer {
     this.state = new SceneState(scene);
     this.state.setTake(this.take);
     this.followSounds();
+    this.transport.onChange(() => this.followLengths());
+    this.followPhysics();
   }
+
+  /** Loads what bodies are computed with, if there are any. */
+  private followPhysics(): void {
+    if (this.asksForPhysics || thePhysics() || !hasMovingBodies(this.scene)) return;
+    this.asksForPhysics = true;
+    void loadPhysics().then(() => {
+      this.state.setHulls();
+      this.notifyLoaded();
+    });
+  }
+  private asksForPhysics = false;
 
   get scene(): Scene {
     return this.state.scene;
@@ -92,6 +123,7 @@ export class ScenePlayer {
     const before = this.scene;
     if (scene === before) return;
     const changed = this.state.update(scene);
+    this.followPhysics();
     for (const stage of this.stages) stage.follow(changed);
     const hasOtherSounds =
       scene.sounds !== before.sounds || scene.groups !== before.groups || scene.strands !== before.strands;
@@ -129,7 +161,8 @@ export class ScenePlayer {
 
   /** Whether all tracks, images and models of the scene are there: a frame drawn now is as it should be. */
   get isLoaded(): boolean {
-    return this.isComplete && [...this.stages].every((stage) => stage.isLoaded);
+    const hasPhysics = thePhysics() !== undefined || !hasMovingBodies(this.scene);
+    return this.isComplete && hasPhysics && [...this.stages].every((stage) => stage.isLoaded);
   }
 
   /** Resolves when everything is loaded. */
@@ -178,7 +211,10 @@ export class ScenePlayer {
     const tick = (nowMs: number) => {
       this.request = requestAnimationFrame(tick);
       // Only frames that follow each other tell how long drawing takes.
-      const isPlaying = this.hasBeenLoaded && this.transport.state === "playing" && !document.hidden;
+      const isPlaying =
+        this.hasBeenLoaded &&
+        (this.transport.state === "playing" || this.runClock !== undefined) &&
+        !document.hidden;
       for (const stage of this.stages) {
         if (isPlaying && before > 0) stage.observeInterval(nowMs - before);
         else stage.forgetIntervals();
@@ -192,21 +228,29 @@ export class ScenePlayer {
   /** Draws one frame at the time source's time. */
   frame(): void {
     const before = performance.now();
-    const timeS = this.time.positionS();
+    const timeS = this.nowS();
     this.live?.update(before, this.tracks, timeS);
     if (this.live && this.live.version !== this.liveVersion) {
       this.liveVersion = this.live.version;
       this.joinTracks();
     }
-    this.recordUnits(timeS);
+    this.recordLiveCues();
+    this.state.simulation.mayGoOn = () => performance.now() - before < SIMULATION_MS;
+    if (this.take.isRun) this.state.advanceTo(timeS);
+    this.followUnits(timeS);
     const drawingMs = this.isDrawingDue(before) ? this.draw(timeS, false) : 0;
     if (!this.hasBeenLoaded && before - this.watchedMs < LOADING_LOOK_MS) return;
     this.watchedMs = before;
     this.followDistances();
+    this.followFades(timeS);
     for (const watcher of this.watchers) watcher(timeS);
     const allMs = performance.now() - before;
     this.frameCostMs += (allMs - this.frameCostMs) * 0.1;
     this.script.add(allMs - drawingMs);
+  }
+
+  private nowS(): number {
+    return this.runClock?.positionS() ?? this.time.positionS();
   }
 
   private isDrawingDue(nowMs: number): boolean {
@@ -222,6 +266,7 @@ export class ScenePlayer {
    * seconds before.
    */
   show(timeS: number): void {
+    this.state.simulation.mayGoOn = () => true;
     for (const stage of this.stages) stage.redraw();
     this.draw(timeS, true);
   }
@@ -280,8 +325,10 @@ export class ScenePlayer {
 
   /** Brings the state to the present position without drawing; returns the position. */
   readNow(): number {
-    const timeS = this.time.positionS();
-    this.recordUnits(timeS);
+    const timeS = this.nowS();
+    this.state.simulation.mayGoOn = () => true;
+    if (this.take.isRun) this.state.advanceTo(timeS);
+    this.followUnits(timeS);
     this.state.invalidate();
     this.state.advanceTo(timeS);
     for (const stage of this.stages) stage.update(true);
@@ -291,7 +338,7 @@ export class ScenePlayer {
   /** Whether something plays while the tape stands still. */
   private get hasLive(): boolean {
     const { live, transport } = this;
-    return live?.isListening === true || transport.hasRunningUnits;
+    return live?.isListening === true || transport.hasRunningUnits || this.runClock !== undefined;
   }
 
   /** A strand's track, live or whole. */
@@ -343,7 +390,9 @@ export class ScenePlayer {
   /** Finds the waveforms that the stage may follow: those that are heard come first. */
   private followWaves(): void {
     const { scene, samples, live, time } = this;
-    const stored = wavesOf(scene, ({ id }) => samples.get(id), this.take);
+    const stored = wavesOf(scene, ({ id }) => samples.get(id), {
+      positionS: (unitId, timeS) => (this.state.units ?? this.take.units).positionS(unitId, timeS),
+    });
     const waves = new Map<string, Wave>();
     for (const { id, kind } of heardFirst(scene.sounds)) {
       const input = kind === "input" ? live?.inputs.get(id) : undefined;
@@ -360,22 +409,147 @@ export class ScenePlayer {
     this.state.setTracks(tracks);
   }
 
-  /** Records where sounds are that run by themselves, whenever that is not where the take says. */
-  private recordUnits(timeS: number): void {
-    const { transport, take } = this;
-    let isChanged = false;
+  /** Tells the state how long the tape and the units are. */
+  private followLengths(): void {
+    const { transport, scene } = this;
+    const lengths = new Map<string, UnitLength>();
+    const { loop, stretch } = scene;
+    const tape: UnitLength = { lengthS: transport.durationS, loops: loop };
+    if (loop && stretch) Object.assign(tape, { fromS: stretch.fromS, lengthS: stretch.toS });
+    lengths.set(TAPE_UNIT, tape);
     for (const unitId of transport.unitIds) {
-      const running = transport.stateOf(unitId) === "playing";
-      const positionS = transport.unitPositionS(unitId);
-      const isKnown =
-        take.isRunning(unitId, timeS) === running &&
-        Math.abs(take.unitPositionS(unitId, timeS) - positionS) < SAME_POSITION_S;
-      if (isKnown) continue;
-      const [lengthS, loops] = [transport.unitDurationS(unitId), transport.unitLoops(unitId)];
-      take.record({ kind: "unit", timeS, unitId, positionS, running, lengthS, loops });
+      lengths.set(unitId, { lengthS: transport.unitDurationS(unitId), loops: transport.unitLoops(unitId) });
+    }
+    this.lengths = lengths;
+    this.state.setLengths(lengths);
+  }
+
+  /**
+   * Keeps the sounds that are heard and the units of the state together: what answers or a replayed take have changed is
+   * done, and what was done by hand, or came late, is recorded.
+   */
+  private followUnits(timeS: number): void {
+    const { transport, take } = this;
+    const units = this.state.units ?? take.units;
+    let isChanged = false;
+    for (const unitId of take.isRun ? [TAPE_UNIT, ...transport.unitIds] : transport.unitIds) {
+      const last = units.lastOf(unitId, timeS);
+      const running = units.isRunning(unitId, timeS);
+      const positionS = units.positionS(unitId, timeS);
+      if (last && last !== this.followed.get(unitId)) {
+        this.followed.set(unitId, last);
+        if (!this.recorded.has(last)) {
+          transport.setUnit(unitId, running, positionS);
+          continue;
+        }
+      }
+      const isHeard = transport.stateOf(unitId) === "playing";
+      const heardS = transport.unitPositionS(unitId);
+      if (transport.stateOf(unitId) === "held" || transport.isStarting(unitId)) continue;
+      const offS = Math.abs(positionS - heardS);
+      if (running === isHeard && offS < (take.isRun ? NEAR_POSITION_S : SAME_POSITION_S)) continue;
+      if (this.isReplay) {
+        if (running !== isHeard || offS > LATE_REPLAY_S) transport.setUnit(unitId, running, positionS);
+        continue;
+      }
+      const { lengthS, loops, fromS } = this.lengths.get(unitId) ?? { lengthS: 0, loops: false };
+      const event: UnitEvent = {
+        kind: "unit",
+        timeS,
+        unitId,
+        positionS: heardS,
+        running: isHeard,
+        lengthS,
+        loops,
+        ...(fromS && { fromS }),
+      };
+      this.recorded.add(event);
+      take.units.record(event);
       isChanged = true;
     }
     if (isChanged) this.state.setTake(take, timeS);
+  }
+
+  /** Records the cues of strands that are heard live: no replay could hear them again. */
+  private recordLiveCues(): void {
+    const { take, tracks } = this;
+    if (!take.isRun || this.isReplay) return;
+    for (const [strandId, { newest, cues = [] }] of tracks) {
+      if (!newest) continue;
+      const lastS = cues.at(-1)?.timeS ?? Number.NEGATIVE_INFINITY;
+      const knownS = this.liveCueS.get(strandId) ?? lastS;
+      this.liveCueS.set(strandId, lastS);
+      for (const { timeS, strength } of cues) {
+        if (timeS > knownS)
+          take.record({ kind: "cue", step: this.state.simulation.nextStep, strandId, strength });
+      }
+    }
+  }
+
+  /**
+   * Begins a run of the scene with a clock of its own, as a visitor meets it: from the start, with nobody there yet.
+   *
+   * @param take  one to be played again; without it, what happens is recorded
+   * @returns the take that is played or recorded
+   */
+  beginRun(take?: Take): Take {
+    const { transport, scene } = this;
+    this.endRun();
+    for (const unitId of [TAPE_UNIT, ...transport.unitIds]) transport.setUnit(unitId, false, 0);
+    this.isReplay = take !== undefined;
+    this.take = take ?? new Take();
+    this.take.isRun = true;
+    this.followed.clear();
+    this.followLengths();
+    if (!take) {
+      this.take.soundDelayS = transport.startDelayS;
+      const waiting = startedByAnswers(scene);
+      const unitOf = new Map(scene.sounds.map((sound) => [runningOf(scene, sound).unitId, sound.id]));
+      for (const [unitId, { lengthS, loops, fromS }] of this.lengths) {
+        const soundId = unitOf.get(unitId);
+        const running =
+          unitId === TAPE_UNIT ? scene.beginsAtOnce : soundId === undefined || !waiting.has(soundId);
+        const event: UnitEvent = { kind: "unit", timeS: 0, unitId, positionS: 0, running, lengthS, loops };
+        this.take.units.record(fromS ? { ...event, fromS } : event);
+      }
+    }
+    this.runClock = new RunClock();
+    this.state.setTake(this.take);
+    this.joinTracks();
+    this.followWaves();
+    return this.take;
+  }
+
+  /** Ends a run: time is the tape's again. */
+  endRun(): void {
+    if (!this.runClock) return;
+    this.runClock = undefined;
+    this.isReplay = false;
+    this.take = new Take();
+    this.followed.clear();
+    this.state.setTake(this.take);
+    this.joinTracks();
+    this.followWaves();
+  }
+
+  /** The clock of the run at hand; none while time is the tape's. */
+  get run(): RunClock | undefined {
+    return this.runClock;
+  }
+
+  /** What has happened in the run at hand, or since the tape was moved. */
+  get currentTake(): Take {
+    return this.take;
+  }
+
+  /** Whether a take is being played again. */
+  get isReplaying(): boolean {
+    return this.isReplay;
+  }
+
+  /** The step that something belongs to that a visitor does now. */
+  get nextStep(): number {
+    return this.state.simulation.nextStep;
   }
 
   /** What is heard follows the distance from the camera as it is now. */
@@ -390,6 +564,20 @@ export class ScenePlayer {
       this.transport.setDistanceGain(id, place.heardFollows ? distanceGain(place, distance) : 1);
     }
   }
+
+  /** Levels follow the fades of answers. */
+  private followFades(timeS: number): void {
+    const { answering } = this.state.simulation;
+    if (!answering?.hasFades && this.faded.size === 0) return;
+    for (const { id } of this.scene.sounds) {
+      const gain = answering?.gainOf(id, timeS) ?? 1;
+      if (gain === (this.faded.get(id) ?? 1)) continue;
+      if (gain === 1) this.faded.delete(id);
+      else this.faded.set(id, gain);
+      this.transport.setFade(id, gain);
+    }
+  }
+  private readonly faded = new Map<string, number>();
 }
 
 /** The waveform of an input: its newest sample is now, wherever the tape is. */

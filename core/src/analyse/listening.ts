@@ -44,10 +44,10 @@ const faderOf = ({ muted, faderDb }: { muted: boolean; faderDb: number }) => (mu
  * Resolves what a strand listens to into sounds and gains. A bus is the sum of the sounds that are heard
  * through it and run with the tape; pan changes nothing, since strands hear the mean of all channels.
  *
- * @returns `undefined` when it listens to nothing, to something that is gone, to a live sound or to other strands
+ * @returns `undefined` when it listens to nothing, to something that is gone, to a live sound, to a zone or to other strands
  */
 export function resolveListening(scene: Scene, listensTo: ListensTo): Listening | undefined {
-  if (listensTo.kind === "nothing" || listensTo.kind === "strands") return undefined;
+  if (listensTo.kind !== "sound" && listensTo.kind !== "bus") return undefined;
   const { kind, id, tap } = listensTo;
   if (kind === "sound") {
     const sound = scene.sounds.find((one) => one.id === id);

@@ -18,6 +18,9 @@ const WORDS_OF: Record<ReferenceSetting["to"], string> = {
   panorama: "a panorama",
   lut: "a LUT",
   program: "a program",
+  object: "an object",
+  strand: "a strand",
+  mark: "a mark",
 };
 
 /** A setting's limits and default in words. */
@@ -39,6 +42,12 @@ function valuesOf(setting: Setting): string {
       return `text of up to ${setting.maxLength} letters`;
     case "reference":
       return `id of ${WORDS_OF[setting.to]}`;
+    case "references":
+      return `ids, each of ${WORDS_OF[setting.to]}`;
+    case "property":
+      return `key of a property of the object in \`${setting.of}\``;
+    case "rest":
+      return `value for the property in \`${setting.of}\``;
     case "values":
       return "numbers by name";
     case "stops":

@@ -1,7 +1,13 @@
-import type { Scene } from "../document/scene";
+import { ACTIONS } from "../action/actions";
+import { referencesIn } from "../action/answer";
+import { CONDITION_SETTINGS } from "../action/conditions";
+import { CUE_SOURCES } from "../action/cueSources";
+import type { Scene, SceneList } from "../document/scene";
 import { isMadeOf } from "../document/strands";
 import type { Finding } from "../errors";
+import { withSingletons } from "../kinds/create";
 import { can, propertiesInUse, propertiesOf, propertyOf, settingOf, settingsOfKind } from "../kinds/table";
+import type { ReferenceTarget, Settings } from "../setting/descriptor";
 import { partsOf } from "../sound/make";
 import { canMeasure, isUpsideDown, MEASURES } from "../strand/measures/table";
 
@@ -16,9 +22,7 @@ export function checkReferences(scene: Scene): Finding[] {
   const report = (code: string, what: string, where: string, remedy: string) =>
     findings.push({ code, what, where, remedy });
 
-  const idsOf = (
-    list: "sounds" | "buses" | "groups" | "strands" | "objects" | "assets" | "programs" | "bindings",
-  ): Set<string> => {
+  const idsOf = (list: Exclude<SceneList, "keeps">): Set<string> => {
     const ids = new Set<string>();
     scene[list].forEach(({ id }, i) => {
       if (ids.has(id))
@@ -34,8 +38,21 @@ export function checkReferences(scene: Scene): Finding[] {
   idsOf("objects");
   idsOf("assets");
   const programs = idsOf("programs");
+  const marks = idsOf("marks");
   idsOf("bindings");
+  idsOf("answers");
+  const singletons = withSingletons(scene.objects);
   const objects = new Map(scene.objects.map((object) => [object.id, object]));
+  const isThere = (to: ReferenceTarget, id: string, kinds?: readonly string[]): boolean => {
+    if (to === "sound") return sounds.has(id);
+    if (to === "strand") return strands.has(id);
+    if (to === "program") return programs.has(id);
+    if (to === "mark") return marks.has(id);
+    if (to === "material") return objects.get(id)?.kind === "material";
+    if (to !== "object") return scene.assets.some((asset) => asset.id === id && asset.kind === to);
+    const object = objects.get(id) ?? singletons.find((one) => one.id === id);
+    return object !== undefined && (!kinds || kinds.includes(object.kind));
+  };
 
   scene.sounds.forEach((sound, i) => {
     for (const [what, id, known] of [
@@ -94,6 +111,22 @@ export function checkReferences(scene: Scene): Finding[] {
           `the strand "${strand.name}" reads "${MEASURES[strand.measure.kind].label}", which other strands do not have`,
           `${where}/measure`,
           "Choose a way of combining, or a sound",
+        );
+      }
+    } else if (listensTo.kind === "zone") {
+      if (objects.get(listensTo.id)?.kind !== "zone") {
+        report(
+          "strand-lost-zone",
+          `the strand "${strand.name}" reads a zone that is gone (${listensTo.id})`,
+          `${where}/listensTo/id`,
+          "Choose another zone or a sound for it",
+        );
+      } else if (!canMeasure(strand.measure.kind, partsOf("zone"))) {
+        report(
+          "strand-cannot-read",
+          `the strand "${strand.name}" reads "${MEASURES[strand.measure.kind].label}", which a zone does not have`,
+          `${where}/measure`,
+          "Choose fullness, or a sound",
         );
       }
     } else if (!(listensTo.kind === "sound" ? sounds : buses).has(listensTo.id)) {
@@ -157,15 +190,7 @@ export function checkReferences(scene: Scene): Finding[] {
     for (const [key, setting] of Object.entries(settingsOfKind(object.kind))) {
       const id = settingOf(object, key);
       if (setting.type !== "reference" || typeof id !== "string") continue;
-      const isThere =
-        setting.to === "sound"
-          ? sounds.has(id)
-          : setting.to === "material"
-            ? objects.get(id)?.kind === "material"
-            : setting.to === "program"
-              ? programs.has(id)
-              : scene.assets.some((asset) => asset.id === id && asset.kind === setting.to);
-      if (isThere) continue;
+      if (isThere(setting.to, id, setting.kinds)) continue;
       report(
         "object-lost-reference",
         `"${object.name}" uses a ${setting.to} that is gone (${id})`,
@@ -245,6 +270,48 @@ export function checkReferences(scene: Scene): Finding[] {
         `${where}/mode`,
         'Use the mode "set"',
       );
+    }
+  });
+
+  scene.answers.forEach((answer, i) => {
+    const lost = (settings: Settings, values: object, where: string) => {
+      for (const { key, to, kinds, id } of referencesIn(settings, values as Record<string, unknown>)) {
+        if (isThere(to, id, kinds)) continue;
+        report(
+          "answer-lost-reference",
+          `the answer "${answer.name}" is about ${kinds?.[0] ?? to} that is gone (${id})`,
+          `/answers/${i}/${where}/${key}`,
+          `Choose another ${kinds?.[0] ?? to} for it`,
+        );
+      }
+    };
+    lost(CUE_SOURCES[answer.cue.kind].settings, answer.cue, "cue");
+    lost(CONDITION_SETTINGS, answer.only, "only");
+    answer.actions.forEach((action, k) => {
+      const { settings } = ACTIONS[action.kind];
+      lost(settings, action, `actions/${k}`);
+      const { objectId, property } = action as { objectId?: string | null; property?: string };
+      if (property === undefined || typeof objectId !== "string") return;
+      const object = objects.get(objectId) ?? singletons.find(({ id }) => id === objectId);
+      if (!object || propertyOf(object, property)) return;
+      report(
+        "answer-lost-property",
+        `the answer "${answer.name}" changes "${property}", which "${object.name}" does not have`,
+        `/answers/${i}/actions/${k}/property`,
+        "Choose another property for it",
+      );
+    });
+    if (answer.cue.kind === "strand") {
+      const { strandId } = answer.cue;
+      const strand = scene.strands.find(({ id }) => id === strandId);
+      if (strand && !strand.cues.on) {
+        report(
+          "answer-without-cues",
+          `the answer "${answer.name}" waits for "${strand.name}", which gives no cues`,
+          `/answers/${i}/cue/strandId`,
+          "Switch the strand's cues on",
+        );
+      }
     }
   });
   return findings;

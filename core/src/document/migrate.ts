@@ -60,6 +60,15 @@ export const MIGRATIONS: Readonly<Record<number, Migration>> = {
       return object;
     }),
   }),
+  // Version 7 knew nothing of visitors.
+  7: (document) => ({
+    ...document,
+    answers: [],
+    marks: [],
+    beginsAtOnce: true,
+    takeId: null,
+    takeUse: "none",
+  }),
 };
 
 /** Steps of quality by the names they had up to version 5. */

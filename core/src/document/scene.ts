@@ -1,4 +1,5 @@
 import { type Static, type TObject, Type } from "@sinclair/typebox";
+import { AnswerSchema } from "../action/answer";
 import { MAX_CODE, PROGRAM_KIND_NAMES } from "../program/kinds";
 import { COLOUR_MIXES } from "../setting/colour";
 import { number, type SettingValue, toggle } from "../setting/descriptor";
@@ -22,9 +23,10 @@ import { TAPS } from "../sound/mix";
 import { CueSettingsSchema } from "../strand/cues";
 import { MeasureSchema } from "../strand/measures/table";
 import { ShapingSchema } from "../strand/shaping";
+import { TRY_OUT_NAMES } from "./tryOuts";
 
 export const SCENE_FORMAT = "bumbrel-scene";
-export const SCENE_VERSION = 7;
+export const SCENE_VERSION = 8;
 
 /** Hues a strand can own: numbers of a colour-blind-safe set that the interface defines. */
 export const HUE_COUNT = 8;
@@ -45,6 +47,8 @@ export const ListensToSchema = tagged([
   Type.Object({ kind: Type.Literal("nothing") }, closed),
   Type.Object({ kind: Type.Literal("sound"), id: Id, tap: oneOf(TAPS) }, closed),
   Type.Object({ kind: Type.Literal("bus"), id: Id, tap: oneOf(TAPS) }, closed),
+  /** A zone on the stage: how near its middle visitors or things are. */
+  Type.Object({ kind: Type.Literal("zone"), id: Id }, closed),
   /** Other strands, shaped, in the order they are combined. */
   Type.Object({ kind: Type.Literal("strands"), ids: Type.Array(Id, { maxItems: 16 }) }, closed),
 ]);
@@ -101,6 +105,23 @@ export interface StageObject {
   links?: Record<string, string>;
 }
 
+/** A named time on the tape. */
+export const MarkSchema = Type.Object(
+  {
+    id: Id,
+    name: Name,
+    timeS: Type.Number({ minimum: 0, maximum: 24 * 3600 }),
+    /** A section of the piece begins here. */
+    beginsSection: Type.Boolean(),
+  },
+  closed,
+);
+export type Mark = Static<typeof MarkSchema>;
+
+/** What a delivered scene does with the take that is chosen: leave it out, or play it until somebody comes. */
+export const TAKE_USES = { none: "leave it out", demo: "play it until somebody comes" } as const;
+export type TakeUse = keyof typeof TAKE_USES;
+
 const Pixels = Type.Integer({ minimum: 1, maximum: 8192 });
 /** Kinds of file that a scene shows or is shown by, and what they are called. */
 export const ASSET_KINDS = {
@@ -108,6 +129,7 @@ export const ASSET_KINDS = {
   model: { label: "model", format: "glTF model (GLB)" },
   panorama: { label: "panorama", format: "HDR, EXR or KTX2 panorama" },
   lut: { label: "LUT", format: "LUT (.cube)" },
+  take: { label: "take", format: "take (JSON)" },
 } as const;
 /** A file that objects show; its bytes are stored apart from the document. */
 export const AssetSchema = tagged([
@@ -130,6 +152,18 @@ export const AssetSchema = tagged([
   Type.Object({ kind: Type.Literal("panorama"), id: Id, name: Name, storedId: Id }, closed),
   /** A table that maps colours. */
   Type.Object({ kind: Type.Literal("lut"), id: Id, name: Name, storedId: Id }, closed),
+  /** What visitors did during one try. */
+  Type.Object(
+    {
+      kind: Type.Literal("take"),
+      id: Id,
+      name: Name,
+      storedId: Id,
+      lengthS: Type.Number({ minimum: 0, maximum: 24 * 3600 }),
+      tryOut: oneOf(TRY_OUT_NAMES),
+    },
+    closed,
+  ),
 ]);
 export type Asset = Static<typeof AssetSchema>;
 
@@ -253,6 +287,8 @@ export const MAX_ITEMS = {
   assets: 256,
   programs: 64,
   bindings: 16_384,
+  answers: 512,
+  marks: 256,
   keeps: 64,
 } as const;
 export type SceneList = keyof typeof MAX_ITEMS;
@@ -303,6 +339,13 @@ export function sceneSchema(objects: readonly TObject[]) {
       quality: oneOf(QUALITIES),
       palette: Type.Object({ id: oneOf(PALETTE_IDS), seed: Seed }, closed),
       bindings: Type.Array(BindingSchema, upTo("bindings")),
+      answers: Type.Array(AnswerSchema, upTo("answers")),
+      marks: Type.Array(MarkSchema, upTo("marks")),
+      /** Whether the tape plays as soon as a visitor comes, or waits for an answer to start it. */
+      beginsAtOnce: Type.Boolean(),
+      /** The take that films and thumbnails show, and what delivered pages do with it. */
+      takeId: orNull(Id),
+      takeUse: oneOf(Object.keys(TAKE_USES) as TakeUse[]),
       keeps: Type.Array(KeepSchema, upTo("keeps")),
     },
     { ...closed, $id: "https://bumbrel.invalid/scene.schema.json", title: "Bumbrel scene" },

@@ -84,11 +84,11 @@ export function inMakingOrder(scene: Scene, wanted: readonly Strand[] = scene.st
   return [...out];
 }
 
-/** Whether a strand's numbers are known only as they happen: it, or something it is made of, hears a live sound. */
+/** Whether a strand's numbers are known only as they happen: it, or something it is made of, hears a live sound or reads a zone. */
 export function happensLive(scene: Scene, strand: Strand): boolean {
   const live = new Set(scene.sounds.filter(isLive).map(({ id }) => id));
-  if (live.size === 0) return false;
-  const hears = ({ listensTo }: Strand) => listensTo.kind === "sound" && live.has(listensTo.id);
+  const hears = ({ listensTo }: Strand) =>
+    listensTo.kind === "zone" || (listensTo.kind === "sound" && live.has(listensTo.id));
   if (hears(strand)) return true;
   const sources = new StrandGraph(scene).allSourcesOf(strand);
   return !sources.has(strand) && [...sources].some(hears);

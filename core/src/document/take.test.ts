@@ -1,49 +1,81 @@
 import { describe, expect, it } from "@jest/globals";
-import { Take, type UnitEvent } from "./take";
+import { readTake } from "../check/readTake";
+import { restingPose } from "./poses";
+import { Take } from "./take";
 
-const event = (change: Partial<UnitEvent>): UnitEvent => ({
-  kind: "unit",
-  timeS: 0,
-  unitId: "bell",
-  positionS: 0,
-  running: true,
-  lengthS: 3,
-  loops: false,
-  ...change,
-});
+const tap = (step: number) =>
+  ({
+    kind: "tap",
+    step,
+    by: "pointer",
+    objectId: "bell",
+    copy: 0,
+    point: [0, 1, 0],
+    from: [0, 1.6, 5],
+    way: [0, 0, -1],
+  }) as const;
+
+function visit(): Take {
+  const take = new Take();
+  take.isRun = true;
+  take.name = "A walk";
+  take.soundDelayS = 0.03;
+  take.units.record({
+    kind: "unit",
+    timeS: 0,
+    unitId: "",
+    positionS: 0,
+    running: true,
+    lengthS: 30,
+    loops: false,
+  });
+  take.record({ kind: "key", step: 60, key: "Space" });
+  take.record(tap(240));
+  take.poses.head.record(0, { ...restingPose(), z: 5, y: 1.6 });
+  take.poses.head.record(120, { ...restingPose(), z: 3, y: 1.6 });
+  take.lastUntil(600);
+  return take;
+}
 
 describe("a take", () => {
-  it("knows where a unit is from what happened to it last", () => {
-    const take = new Take();
-    expect(take.unitPositionS("bell", 5)).toBe(0);
-    take.record(event({ timeS: 2, positionS: 0.5 }));
-    take.record(event({ timeS: 3, unitId: "horn", positionS: 1 }));
-    take.record(event({ timeS: 4, positionS: 2.5, running: false }));
-    expect([1, 2, 3, 4, 9].map((timeS) => take.unitPositionS("bell", timeS))).toEqual([
-      0, 0.5, 1.5, 2.5, 2.5,
-    ]);
-    expect([1, 3, 4].map((timeS) => take.isRunning("bell", timeS))).toEqual([false, true, false]);
-    expect(take.unitPositionS("horn", 3.25)).toBe(1.25);
+  it("comes back from its file as it was", () => {
+    const take = visit();
+    const text = JSON.stringify(take.toFile());
+    const back = readTake(text, "walk.json");
+    expect(JSON.stringify(back.toFile())).toBe(text);
+    expect(back.isRun).toBe(true);
+    expect(back.lengthS).toBe(5);
+    expect(back.events).toEqual(take.events);
+    const pose = restingPose();
+    expect(back.poses.head.at(130, pose) && pose.z).toBe(3);
   });
 
-  it("stops a unit at its end, or starts it again", () => {
-    const take = new Take();
-    take.record(event({ unitId: "once" }));
-    take.record(event({ unitId: "round", loops: true }));
-    expect(take.unitPositionS("once", 7)).toBe(3);
-    expect(take.unitPositionS("round", 7)).toBe(1);
+  it("is trimmed to a part that begins with what held there", () => {
+    const part = visit().trimmed(120, 480);
+    expect(part.lengthSteps).toBe(360);
+    expect(part.events).toEqual([tap(120)]);
+    expect(part.units.positionS("", 0)).toBe(1);
+    expect(part.units.positionS("", 2)).toBe(3);
+    const pose = restingPose();
+    expect(part.poses.head.at(0, pose) && pose.z).toBe(3);
+    expect(visit().trimmed(0, 600).toFile()).toEqual(visit().toFile());
   });
 
-  it("drops later events when the tape is moved back, and replaces one at the same time", () => {
-    const take = new Take();
-    take.record(event({ timeS: 1 }));
-    take.record(event({ timeS: 6, positionS: 2 }));
-    take.record(event({ timeS: 4, positionS: 1 }));
-    expect(take.events.map(({ timeS }) => timeS)).toEqual([1, 4]);
-    take.record(event({ timeS: 4, positionS: 1.5 }));
-    expect(take.events).toHaveLength(2);
-    expect(take.unitPositionS("bell", 4)).toBe(1.5);
-    take.dropAfter(2);
-    expect(take.events.map(({ timeS }) => timeS)).toEqual([1]);
+  it("forgets later events when one is recorded earlier", () => {
+    const take = visit();
+    take.record({ kind: "key", step: 200, key: "a" });
+    expect(take.events.map(({ step }) => step)).toEqual([60, 200]);
+    expect(take.firstFrom(61)).toBe(1);
+    expect(take.firstFrom(201)).toBe(2);
+  });
+
+  it("of a damaged file says what is wrong and what to do", () => {
+    const file = visit().toFile();
+    const read = (change: object) => () => readTake(JSON.stringify({ ...file, ...change }), "walk.json");
+    expect(() => readTake("{", "walk.json")).toThrow(/walk\.json: this is no take that can be read/);
+    expect(read({ lengthSteps: -1 })).toThrow(/at \/lengthSteps.*Record the take again/);
+    expect(read({ poses: { head: "A" } })).toThrow(/no Base64/);
+    expect(read({ poses: { head: "AQE=" } })).toThrow(/cut off/);
+    expect(read({ events: [{ kind: "dance", step: 1 }] })).toThrow(/\/events\/0/);
   });
 });

@@ -1,77 +1,189 @@
-/**
- * A sound that runs by itself (or a group of them) was started, paused or moved.
- */
-export interface UnitEvent {
-  kind: "unit";
-  /** When it happened, in seconds on the tape. */
-  timeS: number;
-  /** The sound or group that runs as one. */
-  unitId: string;
-  /** Where the unit is from then on, in seconds of its own. */
-  positionS: number;
-  running: boolean;
-  /** Length of the unit in seconds. */
-  lengthS: number;
-  /** Whether it starts again at its end. */
-  loops: boolean;
-}
-export type TakeEvent = UnitEvent;
+import { type Static, Type } from "@sinclair/typebox";
+import { closed, Id, Name, oneOf, Share, tagged } from "../setting/schema";
+import { PoseTrack } from "./poses";
+import { TRY_OUT_NAMES, type TryOut } from "./tryOuts";
+import { UnitEventSchema, UnitTimes } from "./units";
+
+/** Steps of a take, as of everything with a memory. */
+export const TAKE_STEPS_A_SECOND = 120;
+
+const Step = Type.Integer({ minimum: 0, maximum: 24 * 3600 * TAKE_STEPS_A_SECOND });
+const Finite = Type.Number({ minimum: -1e6, maximum: 1e6 });
+const Point = Type.Array(Finite, { minItems: 3, maxItems: 3 });
+const OrNone = Type.Unsafe<string | null>({ ...Id, type: ["string", "null"] });
+
+/** What does it: the pointer or a finger, or one of the hands. */
+export const BY = ["pointer", "left", "right"] as const;
+export type By = (typeof BY)[number];
+const by = oneOf(BY);
+/** What was hit: an object, which of its copies, and where on the stage. */
+const hit = { objectId: OrNone, copy: Type.Integer({ minimum: 0, maximum: 1e6 }), point: Point };
+const at = { step: Step };
+
+const VisitorEventSchema = tagged([
+  /** A tap, with the ray it was made along: from, and the way it points. */
+  Type.Object({ kind: Type.Literal("tap"), ...at, by, ...hit, from: Point, way: Point }, closed),
+  /** A tap that has been held for so long; given again and again while it is. */
+  Type.Object({ kind: Type.Literal("hold"), ...at, by, ...hit, heldMs: Finite }, closed),
+  Type.Object(
+    { kind: Type.Literal("key"), ...at, key: Type.String({ minLength: 1, maxLength: 24 }) },
+    closed,
+  ),
+  /** The pointer has come over an object. */
+  Type.Object({ kind: Type.Literal("over"), ...at, by, ...hit }, closed),
+  /** A hand has taken hold of a body, or let it go. */
+  Type.Object({ kind: Type.Literal("grab"), ...at, by, ...hit, holds: Type.Boolean() }, closed),
+  /** A strand that is heard live gave a cue. */
+  Type.Object({ kind: Type.Literal("cue"), ...at, strandId: Id, strength: Share }, closed),
+  /** Somebody who builds the scene tried an answer. */
+  Type.Object({ kind: Type.Literal("trial"), ...at, answerId: Id }, closed),
+]);
+export type VisitorEvent = Static<typeof VisitorEventSchema>;
+
+/** Parts of a visitor whose poses are remembered; `tilt` is that of a phone in the hand. */
+export const POSED = ["head", "left", "right", "tilt"] as const;
+export type Posed = (typeof POSED)[number];
+const Poses = Type.String({ maxLength: 20_000_000 });
+
+export const TAKE_FORMAT = "bumbrel-take";
+/** A take as a file. */
+export const TakeFileSchema = Type.Object(
+  {
+    format: Type.Literal(TAKE_FORMAT),
+    version: Type.Literal(1),
+    name: Name,
+    tryOut: oneOf(TRY_OUT_NAMES),
+    /** Steps of 1/120 s. */
+    lengthSteps: Step,
+    /** Seconds by which sounds that answers start come after their cue: as long as the device took. */
+    soundDelayS: Type.Number({ minimum: 0, maximum: 1 }),
+    units: Type.Array(UnitEventSchema, { maxItems: 100_000 }),
+    events: Type.Array(VisitorEventSchema, { maxItems: 100_000 }),
+    poses: Type.Partial(Type.Object({ head: Poses, left: Poses, right: Poses, tilt: Poses }, closed)),
+  },
+  { ...closed, $id: "https://bumbrel.invalid/take.schema.json", title: "Bumbrel take" },
+);
+export type TakeFile = Static<typeof TakeFileSchema>;
 
 /**
- * What happened while a scene played, as times and events: with the document, the numbers and the time it determines
- * the state of the scene.
+ * What happened during one run of a scene: with the document, the numbers and the time it determines the scene's state.
  *
- * @example
- * const take = new Take();
- * take.record({ kind: "unit", timeS: 2, unitId: "bell", positionS: 0, running: true, lengthS: 3, loops: false });
- * take.unitPositionS("bell", 3.5); // 1.5
+ * Everything is on the grid of 1/120 s. What is recorded while a scene runs belongs to a step that has not been taken yet, so
+ * that a replay does exactly the same.
  */
 export class Take {
-  private readonly list: TakeEvent[] = [];
+  name = "Take";
+  tryOut: TryOut = "window";
+  soundDelayS = 0;
+  /** Whether time in it is that of a run, in which the tape is one of the units; else it is the tape's own. */
+  isRun = false;
+  readonly units = new UnitTimes();
+  poses: Record<Posed, PoseTrack> = {
+    head: new PoseTrack(),
+    left: new PoseTrack(),
+    right: new PoseTrack(),
+    tilt: new PoseTrack(),
+  };
+  /** Increases with everything that is recorded beside units and poses. */
+  version = 0;
+  private list: VisitorEvent[] = [];
+  private length = 0;
 
-  /** Events in order of time. */
-  get events(): readonly TakeEvent[] {
+  /** Events of visitors, in order. */
+  get events(): readonly VisitorEvent[] {
     return this.list;
   }
 
-  /**
-   * Adds an event. Events after its time no longer hold; one of the same unit at the same time is replaced.
-   */
-  record(event: TakeEvent): void {
-    while (this.list.length > 0 && this.list[this.list.length - 1].timeS > event.timeS) this.list.pop();
-    const last = this.list[this.list.length - 1];
-    const isSame = last?.timeS === event.timeS && last.unitId === event.unitId;
-    if (isSame) this.list[this.list.length - 1] = event;
-    else this.list.push(event);
+  /** How long it is, in steps. */
+  get lengthSteps(): number {
+    return this.length;
   }
 
-  /** Drops the events after a time: the tape has been moved. */
-  dropAfter(timeS: number): void {
-    while (this.list.length > 0 && this.list[this.list.length - 1].timeS > timeS) this.list.pop();
+  get lengthS(): number {
+    return this.length / TAKE_STEPS_A_SECOND;
   }
 
-  /** Whether a unit is running at a time on the tape. */
-  isRunning(unitId: string, timeS: number): boolean {
-    const event = this.lastOf(unitId, timeS);
-    return event?.running ?? false;
+  /** Says that it lasts until a step at least. */
+  lastUntil(step: number): void {
+    this.length = Math.max(this.length, step);
   }
 
-  /** Where a unit is, in seconds of its own, when the tape is at a time; 0 before anything happened to it. */
-  unitPositionS(unitId: string, timeS: number): number {
-    const event = this.lastOf(unitId, timeS);
-    if (!event) return 0;
-    const { positionS, running, lengthS, loops } = event;
-    if (!running) return positionS;
-    const runS = positionS + timeS - event.timeS;
-    if (loops && lengthS > 0) return runS % lengthS;
-    return lengthS > 0 ? Math.min(runS, lengthS) : runS;
+  /** Adds an event; events of later steps no longer hold. */
+  record(event: VisitorEvent): void {
+    while (this.list.length > 0 && this.list[this.list.length - 1].step > event.step) this.list.pop();
+    this.list.push(event);
+    this.version++;
+    this.lastUntil(event.step);
   }
 
-  private lastOf(unitId: string, timeS: number): UnitEvent | undefined {
-    for (let i = this.list.length - 1; i >= 0; i--) {
-      const event = this.list[i];
-      if (event.timeS <= timeS && event.unitId === unitId) return event;
+  /** Index of the first event of a step or a later one. */
+  firstFrom(step: number): number {
+    let low = 0;
+    let high = this.list.length;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (this.list[middle].step < step) low = middle + 1;
+      else high = middle;
     }
-    return undefined;
+    return low;
+  }
+
+  /** The part of it between two steps, as a take of its own. */
+  trimmed(fromStep: number, toStep: number): Take {
+    const out = new Take();
+    out.isRun = this.isRun;
+    out.name = this.name;
+    out.tryOut = this.tryOut;
+    out.soundDelayS = this.soundDelayS;
+    const fromS = fromStep / TAKE_STEPS_A_SECOND;
+    for (const event of this.units.startingAt(fromS)) {
+      if (event.timeS <= (toStep - fromStep) / TAKE_STEPS_A_SECOND) out.units.record(event);
+    }
+    for (const event of this.list) {
+      if (event.step > fromStep && event.step <= toStep)
+        out.record({ ...event, step: event.step - fromStep });
+    }
+    for (const part of POSED) out.poses[part] = this.poses[part].trimmed(fromStep, toStep);
+    out.lastUntil(toStep - fromStep);
+    return out;
+  }
+
+  toFile(): TakeFile {
+    const poses: TakeFile["poses"] = {};
+    for (const part of POSED) if (this.poses[part].count > 0) poses[part] = this.poses[part].encode();
+    return {
+      format: TAKE_FORMAT,
+      version: 1,
+      name: this.name,
+      tryOut: this.tryOut,
+      lengthSteps: this.length,
+      soundDelayS: this.soundDelayS,
+      units: [...this.units.events],
+      events: this.list,
+      poses,
+    };
+  }
+
+  /**
+   * @param file  one that fits the schema
+   * @throws RangeError when its poses are damaged
+   */
+  static fromFile(file: TakeFile): Take {
+    const take = new Take();
+    take.isRun = true;
+    take.name = file.name;
+    take.tryOut = file.tryOut;
+    take.soundDelayS = file.soundDelayS;
+    for (const event of inOrder(file.units, ({ timeS }) => timeS)) take.units.record(event);
+    for (const event of inOrder(file.events, ({ step }) => step)) take.record(event);
+    for (const part of POSED) {
+      const text = file.poses[part];
+      if (text !== undefined) take.poses[part] = PoseTrack.decode(text);
+    }
+    take.lastUntil(file.lengthSteps);
+    return take;
   }
 }
+
+const inOrder = <T>(list: readonly T[], key: (one: T) => number): T[] =>
+  [...list].sort((a, b) => key(a) - key(b));

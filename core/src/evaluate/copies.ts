@@ -87,11 +87,23 @@ export class Copies {
     if (!isSame) this.layOutCopies();
   }
 
+  /**
+   * Places copies that come and go by cues.
+   *
+   * @param places  x, y, z of each, about the object's middle
+   * @param alive  1 for each copy that is there, 0 for the others
+   */
+  setCued(places: Float32Array, alive: Float32Array): void {
+    this.cued = { places, alive };
+    this.known[0] = Number.NaN;
+  }
+  private cued: { places: Float32Array; alive: Float32Array } | undefined;
+
   private layOutCopies(): void {
     const { object, count, known, places, sizes, hues, offsets } = this;
     this.version++;
     const seed = (settingOf(object, "seed") as number | null) ?? 0;
-    if (this.formation !== "none") {
+    if (this.formation !== "none" && this.formation !== "cues") {
       layOut(
         {
           kind: this.formation,
@@ -109,10 +121,14 @@ export class Copies {
         this.turns,
       );
     }
+    const { cued } = this;
+    const isCued = this.formation === "cues";
+    if (isCued && cued) places.set(cued.places.subarray(0, count * 3));
     const random = (what: number, i: number, of = 0) => 2 * hashed(seed + what, i, of) - 1;
     this.hasHues = known[6] > 0;
     for (let i = 0; i < count; i++) {
-      const size = 1 + known[5] * random(SEED_OF.size, i);
+      const isThere = !isCued || (cued !== undefined && cued.alive[i] > 0);
+      const size = isThere ? 1 + known[5] * random(SEED_OF.size, i) : 0;
       for (let axis = 0; axis < 3; axis++) {
         sizes[i * 3 + axis] = size * (1 + known[9] * random(SEED_OF.shape, i, axis));
       }

@@ -6,7 +6,7 @@ export type Facing = "outwards" | "inwards" | "along" | "same";
 
 /** What a formation is laid out by; lengths in metres, angles in degrees. */
 export interface FormationShape {
-  kind: Exclude<FormationKind, "none">;
+  kind: Exclude<FormationKind, "none" | "cues">;
   copies: number;
   reach: number;
   spacing: number;

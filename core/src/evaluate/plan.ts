@@ -3,6 +3,7 @@ import { withSingletons } from "../kinds/create";
 import { propertyOf, settingOf } from "../kinds/table";
 import type { NumberProperty } from "../setting/property";
 import { type ActiveBinding, activateBinding } from "./activeBinding";
+import { changedByAnswers } from "./changed";
 import { type Copies, copiesOf } from "./copies";
 import { type Slot, slotsOf, writeRest } from "./slots";
 
@@ -17,7 +18,7 @@ export interface ObjectPlan {
   /** Its slots by property key; only properties in use have one. */
   readonly at: Readonly<Record<string, Slot | undefined>>;
   bindings: readonly ActiveBinding[];
-  /** Slots that at least one binding moves. */
+  /** Slots that a binding moves or an action may change. */
   boundSlots: readonly Slot[];
   copies: Copies | undefined;
 }
@@ -46,6 +47,8 @@ export class ScenePlan {
   rest = new Float64Array(0);
   private byId = new Map<string, ObjectPlan>();
   private bound = new Map<string, readonly Binding[]>();
+  /** Properties that actions may change, by object. */
+  private changed: ReadonlyMap<string, ReadonlySet<string>> = new Map();
 
   constructor(scene: Scene) {
     this.scene = scene;
@@ -71,6 +74,8 @@ export class ScenePlan {
     const before = this.scene;
     this.scene = scene;
     if (bpmOf(scene) !== bpmOf(before)) return this.build();
+    if (scene.answers !== before.answers && !areAlike(changedByAnswers(scene), this.changed))
+      return this.build();
     const objects = withSingletons(scene.objects);
     if (objects.length !== this.plans.length) return this.build();
     const bound = scene.bindings === before.bindings ? this.bound : byObject(scene.bindings);
@@ -114,6 +119,7 @@ export class ScenePlan {
   private build(): undefined {
     const { scene } = this;
     this.bound = byObject(scene.bindings);
+    this.changed = changedByAnswers(scene);
     this.byId = new Map();
     let size = 0;
     const objects = withSingletons(scene.objects);
@@ -148,7 +154,10 @@ export class ScenePlan {
       const slot = plan.at[binding.property];
       return (slot && (known.get(binding) ?? activateBinding(binding, slot))) ?? [];
     });
-    plan.boundSlots = plan.slots.filter((slot) => plan.bindings.some((active) => active.slot === slot));
+    const changed = this.changed.get(object.id);
+    plan.boundSlots = plan.slots.filter(
+      (slot) => changed?.has(slot.key) || plan.bindings.some((active) => active.slot === slot),
+    );
     plan.copies = copiesOf(
       object,
       (key) => plan.boundSlots.some((slot) => slot.key === key),
@@ -166,6 +175,13 @@ function byObject(bindings: readonly Binding[]): Map<string, readonly Binding[]>
   }
   return bound;
 }
+
+type Keys = ReadonlyMap<string, ReadonlySet<string>>;
+const areAlike = (a: Keys, b: Keys) =>
+  a.size === b.size &&
+  [...a].every(
+    ([id, keys]) => keys.size === b.get(id)?.size && [...keys].every((key) => b.get(id)?.has(key)),
+  );
 
 const areSame = (a: readonly unknown[], b: readonly unknown[]) =>
   a === b || (a.length === b.length && a.every((one, i) => one === b[i]));

@@ -15,6 +15,8 @@ export interface ValueSource {
   readonly plan: ScenePlan;
   readonly sums: Sums;
   evaluatePlan(plan: ObjectPlan, timeS: number, out: Float64Array): void;
+  /** Particles that an emitter gives off in the step at hand, by actions. */
+  burstOf?(objectId: string): number;
 }
 
 /**
@@ -26,6 +28,8 @@ export interface ValueSource {
 export class Values implements ValueSource {
   readonly plan: ScenePlan;
   readonly sums: Sums;
+  /** Resting values as actions have changed them; without any those of the plan. */
+  changedRest: Float64Array | undefined;
   private tracks: Tracks = new Map();
   private readonly deals = new Map<ActiveBinding, { key: string; bands: Float32Array }>();
   private bandsNow = new Float32Array(64);
@@ -55,6 +59,10 @@ export class Values implements ValueSource {
     return changed;
   }
 
+  private get rest(): Float64Array {
+    return this.changedRest ?? this.plan.rest;
+  }
+
   /** Forgets how fans were dealt: after an edit. */
   forgetDeals(): void {
     this.deals.clear();
@@ -66,14 +74,14 @@ export class Values implements ValueSource {
    * @param out  at least `plan.size` numbers, laid out as the plan's slots say
    */
   evaluateAll(timeS: number, out: Float64Array): void {
-    out.set(this.plan.rest);
+    out.set(this.rest);
     for (const plan of this.plan.plans) this.evaluatePlan(plan, timeS, out);
   }
 
   /** Writes the bound values of one object at a time; all others stay. Sums are as of the last step. */
   evaluatePlan(plan: ObjectPlan, timeS: number, out: Float64Array): void {
     const { bindings, boundSlots, copies } = plan;
-    const { rest } = this.plan;
+    const { rest } = this;
     for (const { offset, width } of boundSlots) {
       for (let i = offset; i < offset + width; i++) out[i] = rest[i];
     }
@@ -87,7 +95,7 @@ export class Values implements ValueSource {
 
   /** Writes one property's value at a time, as all copies share it. */
   evaluateSlot(plan: ObjectPlan, slot: Slot, timeS: number, out: Float64Array): void {
-    const { rest } = this.plan;
+    const { rest } = this;
     for (let i = slot.offset; i < slot.offset + slot.width; i++) out[i] = rest[i];
     for (const active of plan.bindings) if (active.slot === slot) this.apply(active, plan, timeS, out);
   }
@@ -139,7 +147,7 @@ export class Values implements ValueSource {
   /** Applies all bindings of a property again, copy by copy, if any of them sets copies apart. */
   private varyCopies(plan: ObjectPlan, slot: Slot, copies: Copies, timeS: number): void {
     const { bindings } = plan;
-    const { rest } = this.plan;
+    const { rest } = this;
     let isVaried = false;
     for (const active of bindings) if (active.slot === slot && this.isVaried(active, copies)) isVaried = true;
     if (!isVaried) {

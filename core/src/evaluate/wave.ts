@@ -1,7 +1,7 @@
 import { SAMPLE_RATE_HZ } from "../constants";
 import { loopLengthS, runningOf } from "../document/running";
 import type { Scene } from "../document/scene";
-import type { Take } from "../document/take";
+import { TAPE_UNIT, type UnitTimes } from "../document/units";
 import { type Samples, sampleOf } from "../dsp/samples";
 import { settingOf } from "../kinds/table";
 import type { Sound } from "../sound/kinds";
@@ -22,12 +22,12 @@ export type Waves = ReadonlyMap<string, Wave>;
  * The waveforms of a scene's stored and made sounds, in order of the sounds, those that are heard first.
  *
  * @param samplesOf  a sound's mono samples at 48 kHz, once they are loaded
- * @param take  where sounds are that run by themselves
+ * @param units  where the tape and sounds are that run by themselves
  */
 export function wavesOf(
   scene: Scene,
   samplesOf: (sound: Sound) => Samples | undefined,
-  take: Take,
+  units: Pick<UnitTimes, "positionS">,
 ): Map<string, Wave> {
   const lengthS = (sound: Sound) => (samplesOf(sound)?.length ?? 0) / SAMPLE_RATE_HZ;
   const waves = new Map<string, Wave>();
@@ -36,7 +36,8 @@ export function wavesOf(
     if (!samples) continue;
     const { runs, unitId } = runningOf(scene, sound);
     const loopS = loopLengthS(scene, sound, lengthS);
-    const ownS = (timeS: number) => (runs === "alone" ? take.unitPositionS(unitId, timeS) : timeS);
+    const unit = runs === "alone" ? unitId : TAPE_UNIT;
+    const ownS = (timeS: number) => units.positionS(unit, timeS);
     waves.set(sound.id, {
       samples,
       indexAt: (timeS) => (loopS > 0 ? ownS(timeS) % loopS : ownS(timeS)) * SAMPLE_RATE_HZ,

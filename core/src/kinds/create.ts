@@ -36,6 +36,11 @@ export function newScene(name: string): Scene {
     quality: "auto",
     palette: { id: DEFAULT_PALETTE, seed: 1 },
     bindings: [],
+    answers: [],
+    marks: [],
+    beginsAtOnce: true,
+    takeId: null,
+    takeUse: "none",
     keeps: [],
   };
 }

@@ -7,6 +7,7 @@ export const SHELVES = {
   moving: "Moving by itself",
   lights: "Lights",
   around: "Surroundings",
+  visitors: "For visitors",
   programs: "Your own code",
 } as const;
 export type Shelf = keyof typeof SHELVES;
@@ -32,6 +33,8 @@ export interface Capabilities {
   holdsObjects?: true;
   /** It can be chosen by pointing at it; what is everywhere cannot. */
   pointable?: true;
+  /** It can be a solid body. */
+  solid?: true;
   /** It consists of a surface that others share. */
   shared?: true;
 }

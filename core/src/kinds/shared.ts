@@ -1,5 +1,12 @@
 /** Properties and settings that several kinds of object share. */
-import { choice, reference, type StopsSetting, toggle, whole } from "../setting/descriptor";
+import {
+  choice,
+  number as numberSetting,
+  reference,
+  type StopsSetting,
+  toggle,
+  whole,
+} from "../setting/descriptor";
 import {
   colour,
   count,
@@ -283,9 +290,10 @@ export const FORMATIONS = {
   dome: "a dome",
   path: "along a path",
   scatter: "scattered",
+  cues: "placed by cues",
 } as const;
 export type FormationKind = keyof typeof FORMATIONS;
-const MANY: FormationKind[] = ["ring", "row", "grid", "spiral", "dome", "path", "scatter"];
+const MANY: FormationKind[] = ["ring", "row", "grid", "spiral", "dome", "path", "scatter", "cues"];
 
 const inForm = (...is: FormationKind[]) =>
   ({ section: "copies", when: { setting: "formation", is } }) as const;
@@ -436,6 +444,20 @@ export const formationSettings = {
       [4, 0, 0],
     ],
   }),
+  copyLife: within(
+    "copies",
+    numberSetting(
+      "Lifetime",
+      "s",
+      [0.05, 3600, 0.05],
+      6,
+      "How long a copy stays that an answer has put there.",
+      {
+        chars: 5,
+        when: inForm("cues").when,
+      },
+    ),
+  ),
   delayIn: within(
     "variety",
     choice("Delay in", { ms: "milliseconds", beats: "beats" }, "ms", "Unit of the copy delay.", {
@@ -478,6 +500,68 @@ export const wakeSettings = {
   wake: within("wake", toggle("Leaves a wake", false, "Leaves copies of itself behind, which drift away.")),
 } satisfies Record<string, ObjectSetting>;
 
+/** How a solid body moves. */
+export const SOLIDITIES = {
+  none: "no",
+  fixed: "fixed in its place",
+  moving: "moving freely",
+  carried: "carried by its bindings, its group or a hand",
+} as const;
+export type Solidity = keyof typeof SOLIDITIES;
+export const SOLID_SHAPES = {
+  own: "its own",
+  box: "a box",
+  ball: "a ball",
+  cylinder: "a cylinder",
+  hull: "its hull",
+} as const;
+export type SolidShape = keyof typeof SOLID_SHAPES;
+
+const isSolid = { section: "solid", when: { setting: "solid", is: ["fixed", "moving", "carried"] } } as const;
+const isMoving = { section: "solid", when: { setting: "solid", is: ["moving"] } } as const;
+
+/** What solid bodies have. */
+export const solidBody = {
+  mass: number("Mass", "kg", [0.001, 100_000, 0.01], 1, 5, "Of each copy.", isMoving),
+  bounce: number("Bounce", "", SHARE, 0.3, 0.5, "0 stays where it falls, 1 comes back as high.", isSolid),
+  friction: number("Friction", "", [0, 2, 0.01], 0.6, 0.6, "0 slides like ice.", isSolid),
+  damping: number(
+    "Damping",
+    "/s",
+    [0, 50, 0.01],
+    0.05,
+    1,
+    "Share of its speed that it loses each second.",
+    isMoving,
+  ),
+  turnDamping: number("Turn damping", "/s", [0, 50, 0.01], 0.3, 1, "The same for its rotation.", isMoving),
+  push: vector(
+    "Push",
+    "m/s²",
+    [-500, 500, 0.1],
+    [0, 0, 0],
+    20,
+    "Acceleration: bound, sound pushes or lifts it.",
+    {
+      ...isMoving,
+      perCopy: true,
+    },
+  ),
+};
+
+export const solidSettings = {
+  solid: within(
+    "solid",
+    choice("Solid", SOLIDITIES, "none", "Whether other bodies bounce off it, and how it moves."),
+  ),
+  solidShape: within(
+    "solid",
+    choice("Solid shape", SOLID_SHAPES, "own", "The shape that is reckoned with; hulls are for models.", {
+      when: isSolid.when,
+    }),
+  ),
+} satisfies Record<string, ObjectSetting>;
+
 /** Properties of an object with a surface, of which there may be copies and which may leave a wake. */
 export const body = <S extends Record<string, Property>>(shape: S) => ({
   ...solid,
@@ -489,6 +573,7 @@ export const body = <S extends Record<string, Property>>(shape: S) => ({
   ...formed,
   ...formedColour,
   ...waking,
+  ...solidBody,
 });
 
 export const growthSettings = {
@@ -517,6 +602,7 @@ export const bodySettings = {
   ...shadowSettings,
   ...formationSettings,
   ...wakeSettings,
+  ...solidSettings,
 } satisfies Record<string, ObjectSetting>;
 
 /** What a body with a surface can do. */
@@ -527,4 +613,5 @@ export const BODY = {
   wake: true,
   grouped: true,
   pointable: true,
+  solid: true,
 } as const;

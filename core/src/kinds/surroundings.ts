@@ -1,6 +1,6 @@
 import { colour, number } from "../setting/property";
 import type { ObjectKindDeclaration } from "./declaration";
-import { GLOW, placed, SHARE, surface, visibility } from "./shared";
+import { GLOW, placed, SHARE, solidBody, solidSettings, surface, visibility } from "./shared";
 
 const { position } = placed;
 /** Flat surfaces mirror what stands on them, and end softly. */
@@ -22,7 +22,7 @@ export const SURROUNDINGS = {
     label: "Ground",
     help: "A floor, plain or with a grid of lines.",
     shelf: "around",
-    can: SURROUNDING,
+    can: { ...SURROUNDING, solid: true },
     properties: {
       position,
       extent: number("Extent", "m", [1, 1000, 1], 60, 60, "From edge to edge."),
@@ -51,8 +51,18 @@ export const SURROUNDINGS = {
       lineGlow: number("Line emission", "×", GLOW, 0.6, 3, "Strength of the lines’ light."),
       lineEvery: number("Line spacing", "m", [0, 50, 0.1], 1, 1, "From line to line; 0 draws none."),
       visibility,
+      bounce: solidBody.bounce,
+      friction: solidBody.friction,
     },
-    settings: {},
+    settings: {
+      solid: {
+        ...solidSettings.solid,
+        values: ["none", "fixed"],
+        choices: { none: "no", fixed: "yes" },
+        default: "fixed",
+        help: "Whether bodies and visitors stand on it.",
+      },
+    },
   },
   water: {
     label: "Water",

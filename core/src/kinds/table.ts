@@ -10,6 +10,7 @@ import { PROGRAMMED_KINDS } from "./programmed";
 import { SHAPES } from "./shapes";
 import { surface } from "./shared";
 import { SURROUNDINGS } from "./surroundings";
+import { VISITING, WORLD } from "./visiting";
 
 /**
  * Every kind of object, a file a shelf, with its bindable properties, its settings and what it can do: the one table
@@ -17,12 +18,14 @@ import { SURROUNDINGS } from "./surroundings";
  */
 export const OBJECT_KINDS = {
   ...ALWAYS,
+  ...WORLD,
   ...SHAPES,
   ...ARRANGING,
   ...DRAWINGS,
   ...MOVING,
   ...LIGHTS,
   ...SURROUNDINGS,
+  ...VISITING,
   ...PROGRAMMED_KINDS,
 };
 
@@ -108,3 +111,9 @@ export function simulates(object: Configured): Simulated[] {
 
 /** The geometry of a kind with a surface. */
 export const bodySizeOf = (kind: ObjectKind): BodySize | undefined => kindOf(kind).body;
+
+/** Whether an object is a solid body, and how it moves. */
+export function solidityOf(object: Configured): "none" | "fixed" | "moving" | "carried" {
+  if (!can(object.kind).solid) return "none";
+  return settingOf(object, "solid") as "none" | "fixed" | "moving" | "carried";
+}

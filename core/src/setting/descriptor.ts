@@ -32,6 +32,8 @@ export const UNITS = [
   "m/s",
   "m/s²",
   "°/s",
+  "kg",
+  "N·s",
 ] as const;
 export type Unit = (typeof UNITS)[number];
 
@@ -54,7 +56,9 @@ export type SettingValue =
   | ColourStop[]
   | PathPoint[]
   | CurvePoint[]
-  | NamedNumbers;
+  | NamedNumbers
+  | string[]
+  | [number, number, number];
 
 /** Condition on another setting beside it, without which this one has no effect. */
 export interface When {
@@ -123,11 +127,54 @@ export interface TextSetting extends Basics {
   default: string;
 }
 
+/** What a reference can lead to. */
+export type ReferenceTarget =
+  | "sound"
+  | "picture"
+  | "model"
+  | "material"
+  | "panorama"
+  | "lut"
+  | "program"
+  | "object"
+  | "strand"
+  | "mark";
+
 /** The id of something else in the document, or none. */
 export interface ReferenceSetting extends Basics {
   type: "reference";
-  to: "sound" | "picture" | "model" | "material" | "panorama" | "lut" | "program";
+  to: ReferenceTarget;
+  /** For objects: of these kinds only. */
+  kinds?: readonly string[];
+  /** What no reference stands for, where it stands for something. */
+  orNone?: string;
   default: null;
+}
+
+/** Ids of several things in the document, in order. */
+export interface ReferencesSetting extends Basics {
+  type: "references";
+  to: ReferenceTarget;
+  kinds?: readonly string[];
+  default: readonly string[];
+}
+
+/** The key of a property of the object that a reference beside it leads to. */
+export interface PropertySetting extends Basics {
+  type: "property";
+  /** The key of that reference. */
+  of: string;
+  /** Only properties of these types. */
+  types?: readonly ("number" | "vector" | "colour")[];
+  default: "";
+}
+
+/** A value for the property that a setting beside it names: a number, three numbers, or a colour. */
+export interface RestSetting extends Basics {
+  type: "rest";
+  /** The key of the setting that names the property. */
+  of: string;
+  default: 0;
 }
 
 export interface StopsSetting extends Basics {
@@ -162,7 +209,10 @@ export type Setting =
   | StopsSetting
   | PathSetting
   | CurveSetting
-  | ValuesSetting;
+  | ValuesSetting
+  | ReferencesSetting
+  | PropertySetting
+  | RestSetting;
 export type Settings = Readonly<Record<string, Setting>>;
 
 /** The value that a declared setting holds. */
@@ -186,7 +236,11 @@ export type ValueOf<S extends Setting> = S extends NumberSetting
                 ? string | null
                 : S extends ValuesSetting
                   ? NamedNumbers
-                  : string;
+                  : S extends ReferencesSetting
+                    ? string[]
+                    : S extends RestSetting
+                      ? number | string | [number, number, number]
+                      : string;
 export type ValuesOf<S extends Settings> = { -readonly [K in keyof S]: ValueOf<S[K]> };
 
 type Range = readonly [min: number, max: number, step: number];
@@ -309,6 +363,18 @@ export const reference = (
   help: string,
   extra: Extra<ReferenceSetting> = {},
 ): ReferenceSetting => ({ type: "reference", label, help, to, default: null, ...extra });
+
+/** A reference to one object of some kinds. */
+export const objectOf = <const K extends readonly string[]>(
+  label: string,
+  help: string,
+  kinds?: K,
+  orNone?: string,
+): ReferenceSetting => ({
+  ...reference(label, "object", help),
+  ...(kinds && { kinds }),
+  ...(orNone !== undefined && { orNone }),
+});
 
 /** A value as near to `value` as a number's limits allow. */
 export const clampTo = ({ min, max }: Pick<NumberSetting, "min" | "max">, value: number): number =>

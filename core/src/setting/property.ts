@@ -19,6 +19,7 @@ export const SECTIONS = {
   copies: "Formation",
   variety: "Variety",
   wake: "Wake",
+  solid: "Solid body",
   parts: "Parts",
   grading: "Colour grading",
 } as const;

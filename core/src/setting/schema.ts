@@ -21,6 +21,8 @@ export const PropertyKey = Type.String({
 export const MAX_NAME_LENGTH = 120;
 export const Name = Type.String({ minLength: 1, maxLength: MAX_NAME_LENGTH });
 export const Share = Type.Number({ minimum: 0, maximum: 1 });
+/** Things that one setting names at most. */
+export const MAX_REFERENCES = 64;
 export const Colour = Type.String({ pattern: HEX_COLOUR_PATTERN });
 /** Coordinates on the stage, in metres. */
 export const Metres = Type.Number({ minimum: -1000, maximum: 1000 });
@@ -91,6 +93,18 @@ export function settingSchema(setting: Setting): TSchema {
       return Path;
     case "curve":
       return CurvePointsSchema;
+    case "references":
+      return Type.Array(Id, { maxItems: MAX_REFERENCES });
+    case "property":
+      return Type.String({ maxLength: 256 });
+    case "rest":
+      return Type.Unsafe({
+        oneOf: [
+          Type.Number({ minimum: -1e9, maximum: 1e9 }),
+          Colour,
+          Type.Array(Type.Number({ minimum: -1e9, maximum: 1e9 }), { minItems: 3, maxItems: 3 }),
+        ],
+      });
     case "values":
       return Type.Record(PropertyKey, Type.Number(), { maxProperties: 64 });
   }

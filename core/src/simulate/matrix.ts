@@ -150,3 +150,75 @@ export function multiplySized(
   out[at + 14] = a2 * x + a6 * y + a10 * z + a[aAt + 14];
   out[at + 15] = 1;
 }
+
+/**
+ * Takes place, turn and sizes out of a matrix without shear; a mirrored one counts as turned.
+ *
+ * @param place  receives x, y, z
+ * @param turn  receives a quaternion: x, y, z, w
+ * @param sizes  receives the length of each axis
+ */
+export function decompose(
+  m: Matrices,
+  at: number,
+  place: Float64Array,
+  turn: Float64Array,
+  sizes: Float64Array,
+): void {
+  for (let axis = 0; axis < 3; axis++) {
+    const c = at + axis * 4;
+    place[axis] = m[at + 12 + axis];
+    sizes[axis] = Math.sqrt(m[c] * m[c] + m[c + 1] * m[c + 1] + m[c + 2] * m[c + 2]);
+  }
+  const [a, b, c] = [1 / (sizes[0] || 1), 1 / (sizes[1] || 1), 1 / (sizes[2] || 1)];
+  const [m00, m10, m20] = [m[at] * a, m[at + 1] * a, m[at + 2] * a];
+  const [m01, m11, m21] = [m[at + 4] * b, m[at + 5] * b, m[at + 6] * b];
+  const [m02, m12, m22] = [m[at + 8] * c, m[at + 9] * c, m[at + 10] * c];
+  const trace = m00 + m11 + m22;
+  if (trace > 0) {
+    const s = Math.sqrt(trace + 1) * 2;
+    setTurn(turn, (m21 - m12) / s, (m02 - m20) / s, (m10 - m01) / s, s / 4);
+  } else if (m00 > m11 && m00 > m22) {
+    const s = Math.sqrt(Math.max(1e-12, 1 + m00 - m11 - m22)) * 2;
+    setTurn(turn, s / 4, (m01 + m10) / s, (m02 + m20) / s, (m21 - m12) / s);
+  } else if (m11 > m22) {
+    const s = Math.sqrt(Math.max(1e-12, 1 + m11 - m00 - m22)) * 2;
+    setTurn(turn, (m01 + m10) / s, s / 4, (m12 + m21) / s, (m02 - m20) / s);
+  } else {
+    const s = Math.sqrt(Math.max(1e-12, 1 + m22 - m00 - m11)) * 2;
+    setTurn(turn, (m02 + m20) / s, (m12 + m21) / s, s / 4, (m10 - m01) / s);
+  }
+}
+
+function setTurn(out: Float64Array, x: number, y: number, z: number, w: number): void {
+  const length = Math.sqrt(x * x + y * y + z * z + w * w) || 1;
+  out[0] = x / length;
+  out[1] = y / length;
+  out[2] = z / length;
+  out[3] = w / length;
+}
+
+/**
+ * A point of the stage as a matrix's own coordinates: what the matrix would take there.
+ *
+ * @returns false for a matrix that has no extent in some direction
+ */
+export function toLocal(
+  m: Matrices,
+  at: number,
+  x: number,
+  y: number,
+  z: number,
+  out: Float64Array,
+): boolean {
+  const [a, b, c] = [m[at], m[at + 1], m[at + 2]];
+  const [d, e, f] = [m[at + 4], m[at + 5], m[at + 6]];
+  const [g, h, i] = [m[at + 8], m[at + 9], m[at + 10]];
+  const determinant = a * (e * i - f * h) - d * (b * i - c * h) + g * (b * f - c * e);
+  if (Math.abs(determinant) < 1e-18) return false;
+  const [px, py, pz] = [x - m[at + 12], y - m[at + 13], z - m[at + 14]];
+  out[0] = (px * (e * i - f * h) - py * (d * i - f * g) + pz * (d * h - e * g)) / determinant;
+  out[1] = (-px * (b * i - c * h) + py * (a * i - c * g) - pz * (a * h - b * g)) / determinant;
+  out[2] = (px * (b * f - c * e) - py * (a * f - c * d) + pz * (a * e - b * d)) / determinant;
+  return true;
+}

@@ -80,6 +80,7 @@ export class Particles implements Stepper {
     // A fraction of a particle is decided by a hash, so that nothing is carried over between steps.
     let count = Math.floor(read("rate") * STEP_S + hashed(this.seed, step));
     for (const active of this.bursts) count += this.burstIn(active, timeS, read("burst"));
+    count += source.burstOf?.(plan.object.id) ?? 0;
     if (count > 0) this.emit(Math.min(count, this.most), step, timeS);
   }
 

@@ -46,6 +46,8 @@ const AXIS = { x: 0, y: 1, z: 2 };
  * Geometry is one metre wide about its own middle.
  */
 export class Placing {
+  /** What has moved instances from where their values place them. */
+  moved: { move(plan: ObjectPlan, instances: Instances): void } | undefined;
   private readonly scenePlan: ScenePlan;
   private readonly sums: Sums;
   private readonly own = new Map<ObjectPlan, Roots>();
@@ -187,14 +189,20 @@ export class Placing {
 
   /** Writes a body's instances from its roots; returns how many there are. */
   writeInstances(plan: ObjectPlan, timeS: number, out: Float64Array, into: Instances): number {
+    const each = this.writeMatrices(plan, out, into);
+    this.moved?.move(plan, into);
+    this.paint(plan, this.rootsOf(plan).count, each, timeS, out, into);
+    return into.count;
+  }
+
+  /** Writes the matrices of a body's instances as its values place them; returns how many copies each root has. */
+  writeMatrices(plan: ObjectPlan, out: Float64Array, into: Instances): number {
     const roots = this.rootsOf(plan);
     this.shapeOf(plan, out);
     const each = plan.copies ? Math.min(plan.copies.count, Math.floor(MAX_COPIES / roots.count)) : 1;
-    const growth = plan.at.growth;
-    this.writeCopies(plan, roots, each, out, into.matrices, growth?.offset ?? -1);
-    this.paint(plan, roots.count, each, timeS, out, into);
+    this.writeCopies(plan, roots, each, out, into.matrices, plan.at.growth?.offset ?? -1);
     into.count = roots.count * each;
-    return into.count;
+    return each;
   }
 
   /** Size of a body's geometry at scale and growth 1, in metres. */

@@ -28,7 +28,7 @@ describe("the state of a scene", () => {
     scene.objects = scene.objects.filter(({ kind }) => kind === "sphere");
     const values = evaluateScene(scene, new Map(), 0);
     expect(values.camera.fieldOfView).toBe(45);
-    expect(Object.keys(values)).toEqual(["camera", "backdrop", "environment", "lens", "lantern"]);
+    expect(Object.keys(values)).toEqual(["camera", "backdrop", "environment", "lens", "world", "lantern"]);
   });
 
   it("maps input range to output range on the chosen axes", () => {
@@ -165,7 +165,7 @@ describe("the state of a scene", () => {
     const state = new SceneState(scene);
     const take = new Take();
     const event = { kind: "unit", unitId: "song", lengthS: 5, loops: false } as const;
-    take.record({ ...event, timeS: 2, positionS: 1, running: true });
+    take.units.record({ ...event, timeS: 2, positionS: 1, running: true });
     state.setTake(take);
     state.setTracks(new Map([["kick", ramp]]));
     const radiusAt = (timeS: number) => {
@@ -176,7 +176,7 @@ describe("the state of a scene", () => {
     expect(radiusAt(1)).toBe(0.001);
     expect(radiusAt(3.5)).toBeCloseTo(5, 4);
     expect(radiusAt(2)).toBeCloseTo(2, 4);
-    take.record({ ...event, timeS: 3, positionS: 4, running: false });
+    take.units.record({ ...event, timeS: 3, positionS: 4, running: false });
     state.setTake(take, 3);
     expect(radiusAt(2.5)).toBeCloseTo(3, 4);
     expect(radiusAt(9)).toBeCloseTo(8, 4);

@@ -1,10 +1,12 @@
 import { runningOf } from "../document/running";
 import type { Scene } from "../document/scene";
 import type { Take } from "../document/take";
+import { TAPE_UNIT, type UnitTimes } from "../document/units";
 import { type ObjectPlan, type PropertyValues, ScenePlan } from "../evaluate/plan";
 import type { Tracks } from "../evaluate/values";
 import type { Waves } from "../evaluate/wave";
 import type { Track } from "../strand/track";
+import type { UnitLength } from "./answering";
 import { Placing } from "./placing";
 import { MAX_TIME_S, Simulation } from "./simulation";
 
@@ -43,6 +45,7 @@ export class SceneState {
     this.simulation = new Simulation(this.plan);
     this.values = new Float64Array(this.plan.size);
     this.placing = new Placing(this.plan, this.simulation);
+    this.placing.moved = this.simulation.answering?.bodies;
     this.order = inPlacingOrder(this.plan, this.placing);
   }
 
@@ -59,15 +62,18 @@ export class SceneState {
     const changed = this.plan.update(scene);
     this.isStale = true;
     this.simulation.values.forgetDeals();
-    this.simulation.values.setTracks(this.joinedTracks());
+    const { answering } = this.simulation;
+    this.followTracks();
     if (changed) this.simulation.update(changed);
     else {
       this.simulation.rebuild();
       this.values = new Float64Array(this.plan.size);
       this.layoutVersion++;
     }
+    if (this.simulation.answering !== answering) this.followTracks();
     if (!changed) this.placing = new Placing(this.plan, this.simulation);
     else this.placing.follow();
+    this.placing.moved = this.simulation.answering?.bodies;
     if (!changed || changed.size > 0) this.order = inPlacingOrder(this.plan, this.placing);
     return changed;
   }
@@ -79,18 +85,49 @@ export class SceneState {
   }
 
   /**
-   * What happened besides the tape running: where sounds are that run by themselves. Without it they are where the
-   * tape is.
+   * What happened besides time passing: where the tape and the units are, and what visitors did. Without it they are where
+   * the run is.
    *
-   * @param sinceS  what happened before this time on the tape is as it was
+   * @param sinceS  what happened before this time of the run is as it was
    */
   setTake(take: Take, sinceS = 0): void {
     this.isStale = true;
     this.simulation.forgetAfter(sinceS);
     if (take === this.take) return;
     this.take = take;
+    this.simulation.around.take = take;
+    this.simulation.forget();
     this.ownTimed.clear();
     this.applyTracks();
+  }
+
+  /** How long the tape and the units are that run by themselves, once that is known. */
+  setLengths(lengths: ReadonlyMap<string, UnitLength>): void {
+    const { around } = this.simulation;
+    const isSame =
+      lengths.size === around.lengths.size &&
+      [...lengths].every(([id, one]) => {
+        const known = around.lengths.get(id);
+        return known?.lengthS === one.lengthS && known.loops === one.loops && known.fromS === one.fromS;
+      });
+    if (isSame) return;
+    around.lengths = lengths;
+    if (this.simulation.answering) this.simulation.forget();
+    this.isStale = true;
+  }
+
+  /** Points of a model's surface by object, for bodies with the shape of their hull; and once physics has been loaded. */
+  setHulls(hulls: ReadonlyMap<string, Float32Array> = this.simulation.around.hulls): void {
+    this.simulation.around.hulls = hulls;
+    this.simulation.renewAnswering();
+    this.followTracks();
+    this.placing.moved = this.simulation.answering?.bodies;
+    this.isStale = true;
+  }
+
+  /** Where the tape and the units are. */
+  get units(): UnitTimes | undefined {
+    return this.simulation.answering?.units ?? this.take?.units;
   }
 
   /** Lets only some strands drive the scene, for looking while working; none lets all of them. */
@@ -99,8 +136,16 @@ export class SceneState {
     this.applyTracks();
   }
 
+  private followTracks(): void {
+    const joined = this.joinedTracks();
+    this.simulation.around.tracks = joined;
+    this.simulation.values.setTracks(joined);
+  }
+
   private applyTracks(): void {
-    const changed = this.simulation.values.setTracks(this.joinedTracks());
+    const joined = this.joinedTracks();
+    this.simulation.around.tracks = joined;
+    const changed = this.simulation.values.setTracks(joined);
     if (changed.size === 0) return;
     this.isStale = true;
     this.simulation.setTracks(changed);
@@ -126,13 +171,15 @@ export class SceneState {
   /** A strand's track as it is read: on a sound that runs by itself it has that sound's time. */
   trackOf(strandId: string): Track | undefined {
     const { take, scene } = this;
+    const ofZone = this.simulation.answering?.zones.trackOf(strandId);
+    if (ofZone) return ofZone;
     const of = this.tracks.get(strandId);
     if (!of || of.newest || !take) return of;
-    const unitId = ownUnitOf(scene, strandId);
+    const unitId = ownUnitOf(scene, strandId) ?? (take.isRun ? TAPE_UNIT : undefined);
     if (unitId === undefined) return of;
     let known = this.ownTimed.get(strandId);
     if (known?.of !== of || known.unitId !== unitId) {
-      const positionS = (timeS: number) => take.unitPositionS(unitId, timeS);
+      const positionS = (timeS: number) => (this.units ?? take.units).positionS(unitId, timeS);
       known = { of, unitId, track: { ...of, positionS } };
       this.ownTimed.set(strandId, known);
     }

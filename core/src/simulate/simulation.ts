@@ -1,22 +1,35 @@
+import type { Scene } from "../document/scene";
+import type { Take } from "../document/take";
 import { type ActiveBinding, outputFor } from "../evaluate/activeBinding";
 import type { ObjectPlan, ScenePlan } from "../evaluate/plan";
 import type { Slot } from "../evaluate/slots";
 import type { Sums } from "../evaluate/sums";
-import { type ValueSource, Values } from "../evaluate/values";
+import { type Tracks, type ValueSource, Values } from "../evaluate/values";
 import type { Waves } from "../evaluate/wave";
 import type { Simulated } from "../kinds/declaration";
 import { simulates } from "../kinds/table";
 import { trackValueAt } from "../strand/track";
+import {
+  Answering,
+  type AnsweringState,
+  hasMovingBodies,
+  needsAnswering,
+  type UnitLength,
+} from "./answering";
+import { Bodies, type BodiesState } from "./bodies";
 import { OrbitTrails } from "./orbits";
 import { Particles } from "./particles";
+import { thePhysics } from "./physics";
 import { STEP_S, STEPS_A_SECOND, type Stepper } from "./stepper";
 import { Wake } from "./wake";
 
 /** No tape is longer than a day: times beyond that are clamped. */
 export const MAX_TIME_S = 24 * 3600;
 const MAX_STEPS = MAX_TIME_S * STEPS_A_SECOND;
-/** Steps between two checkpoints of the sums. */
-const CHECKPOINT_STEPS = 120;
+/** Steps between two checkpoints. */
+const CHECKPOINT_STEPS = 60;
+/** Checkpoints take up no more than this, in bytes: beyond it, every second one goes. */
+const CHECKPOINT_BYTES = 192 * 2 ** 20;
 const NO_WAVES: Waves = new Map();
 
 /** A property that is a speed, and its integral so far. */
@@ -24,6 +37,23 @@ interface Integral {
   slot: Slot;
   plan: ObjectPlan;
   sum: number;
+}
+
+/** Everything that continues without end, as of a step. */
+interface Checkpoint {
+  sums: Float64Array;
+  answering: AnsweringState | undefined;
+  bodies: BodiesState | undefined;
+}
+
+/** What the simulation is told beside plan and tracks. */
+export interface Surroundings {
+  take: Take | undefined;
+  tracks: Tracks;
+  /** How long the tape and the units that run alone are. */
+  lengths: ReadonlyMap<string, UnitLength>;
+  /** Points of a model's surface by object, in units of its size. */
+  hulls: ReadonlyMap<string, Float32Array>;
 }
 
 /** A simulated object and the last step it has taken; −1 when it has to begin again. */
@@ -53,15 +83,27 @@ interface SteppersOf {
  * a time depends on plan, tracks and time alone. After a seek the sums continue from the nearest checkpoint before the
  * simulated objects' memory, and these take the steps their memory reaches back.
  */
-export class Simulation implements Sums {
+export class Simulation implements Sums, ValueSource {
   waves: Waves = NO_WAVES;
   readonly values: Values;
-  private readonly plan: ScenePlan;
+  readonly plan: ScenePlan;
   private rates: ActiveBinding[] = [];
   private integrals: Integral[] = [];
   private integralOf = new Map<Slot, Integral>();
   private running: Running[] = [];
-  private readonly checkpoints = new Map<number, Float64Array>();
+  /** What is told of the rest of the world; whoever changes it says so by `forget`. */
+  readonly around: Surroundings = {
+    take: undefined,
+    tracks: new Map(),
+    lengths: new Map(),
+    hulls: new Map(),
+  };
+  /** Answers, zones and bodies; only scenes that have some. */
+  answering: Answering | undefined;
+  /** Asked between steps while there are answers or bodies: false stops it before it has come to the time. */
+  mayGoOn: () => boolean = () => true;
+  private readonly checkpoints = new Map<number, Checkpoint>();
+  private checkpointEvery = CHECKPOINT_STEPS;
   private scratch = new Float64Array(0);
   /** Describes everything the sums depend on beside tracks. */
   private summed = "";
@@ -82,6 +124,7 @@ export class Simulation implements Sums {
 
   /** Starts over with a new plan; sums continue where nothing they depend on changed. */
   rebuild(): void {
+    this.renewAnswering();
     this.collectSums();
     this.running = this.plan.plans.flatMap((plan) => this.makeSteppers(plan));
     this.isKnown = false;
@@ -89,6 +132,10 @@ export class Simulation implements Sums {
 
   /** Follows an edit that left the layout as it was: only what reads a changed plan is simulated again. */
   update(changed: ReadonlySet<ObjectPlan>): void {
+    const { answering } = this;
+    if (this.answered !== describeAnswers(this.plan.scene)) this.renewAnswering();
+    else if (answering && [...changed].some((plan) => answering.reads.has(plan))) this.renewAnswering();
+    else answering?.changes.follow();
     if (changed.size === 0) return;
     this.collectSums();
     this.running = this.running.flatMap((one) =>
@@ -101,9 +148,60 @@ export class Simulation implements Sums {
     }
   }
 
+  /** Makes answers, zones and bodies anew, if the scene has any: they begin at the start again. */
+  renewAnswering(): void {
+    const { plan, values, around } = this;
+    this.answering?.bodies?.dispose();
+    this.answering = undefined;
+    this.answered = describeAnswers(plan.scene);
+    if (needsAnswering(plan.scene)) {
+      const answering = new Answering(
+        this,
+        () => around.take,
+        () => around.tracks,
+        () => around.lengths,
+      );
+      const physics = thePhysics();
+      if (physics && hasMovingBodies(plan.scene)) {
+        answering.bodies = new Bodies(
+          physics,
+          plan,
+          answering.places,
+          around.hulls,
+          answering.asksForMeetings,
+        );
+      }
+      this.answering = answering;
+    }
+    values.changedRest = this.answering?.changes.rest;
+    this.forget();
+  }
+  private answered = "";
+
+  // What steppers and answers read values by.
+  get sums(): Sums {
+    return this;
+  }
+  evaluatePlan(plan: ObjectPlan, timeS: number, out: Float64Array): void {
+    this.values.evaluatePlan(plan, timeS, out);
+  }
+  burstOf(objectId: string): number {
+    return this.answering?.burstOf(objectId) ?? 0;
+  }
+
+  /** The step that is taken next: what happens now belongs to it. */
+  get nextStep(): number {
+    return this.step + 1;
+  }
+
+  /** Seconds by which the simulation is behind the time it was brought to, because it was stopped. */
+  behindS = 0;
+
   /** Begins again where tracks are other ones. */
   setTracks(changed: ReadonlySet<ObjectPlan>): void {
+    const isAnswered = this.answering !== undefined && changed.size > 0;
     const isSummed =
+      isAnswered ||
       this.rates.some(({ slot }) => this.isOf(slot, changed)) ||
       this.integrals.some(({ plan }) => changed.has(plan));
     if (isSummed) this.forget();
@@ -116,6 +214,7 @@ export class Simulation implements Sums {
   forget(): void {
     this.isKnown = false;
     this.checkpoints.clear();
+    this.checkpointEvery = CHECKPOINT_STEPS;
   }
 
   /** Forgets what was summed and simulated after a time. */
@@ -124,11 +223,15 @@ export class Simulation implements Sums {
       if (step * STEP_S > timeS) this.checkpoints.delete(step);
     }
     if (this.step * STEP_S > timeS) this.isKnown = false;
+    else this.answering?.rereadUnits();
   }
 
   /** Brings sums and simulated objects to a time. */
   advanceTo(timeS: number): void {
-    if (this.rates.length === 0 && this.integrals.length === 0 && this.running.length === 0) return;
+    const { answering } = this;
+    this.behindS = 0;
+    if (!answering && this.rates.length === 0 && this.integrals.length === 0 && this.running.length === 0)
+      return;
     const target = Math.min(MAX_STEPS, Math.max(0, Math.floor(timeS * STEPS_A_SECOND + 1e-6) || 0));
     const window = this.windowSteps(this.running);
     if (!this.isKnown || target < this.step || target - this.step > Math.max(window, CHECKPOINT_STEPS)) {
@@ -139,6 +242,7 @@ export class Simulation implements Sums {
       if (restarted.length > 0) this.resumeAt(Math.max(0, this.step - this.windowSteps(restarted)));
     }
     while (this.step < target) {
+      if (answering && !this.mayGoOn()) break;
       this.sumStep();
       const nowS = this.step * STEP_S;
       for (const one of this.running) {
@@ -147,6 +251,8 @@ export class Simulation implements Sums {
         one.stepper.step(this.step, nowS);
       }
     }
+    this.behindS = (target - this.step) * STEP_S;
+    answering?.showAt(Math.max(this.step * STEP_S, timeS - this.behindS));
   }
 
   rateAt(active: ActiveBinding, timeS: number, band?: number): number {
@@ -172,7 +278,7 @@ export class Simulation implements Sums {
 
   private makeSteppers(plan: ObjectPlan): Running[] {
     return simulates(plan.object).map((what) => ({
-      stepper: MAKERS[what](this.values, plan, () => this.waves),
+      stepper: MAKERS[what](this, plan, () => this.waves),
       plan,
       what,
       lastStep: -1,
@@ -239,10 +345,10 @@ export class Simulation implements Sums {
     }
     let from = Math.floor(step / CHECKPOINT_STEPS) * CHECKPOINT_STEPS;
     while (from > 0 && !this.checkpoints.has(from)) from -= CHECKPOINT_STEPS;
-    this.restore(this.checkpoints.get(from));
+    this.restore(this.checkpoints.get(from), from);
     this.step = from;
     this.isKnown = true;
-    while (this.step < step) this.sumStep();
+    while (this.step < step && (!this.answering || this.mayGoOn())) this.sumStep();
   }
 
   /** Adds one step to all sums. */
@@ -260,24 +366,54 @@ export class Simulation implements Sums {
       integral.sum += this.scratch[integral.slot.offset] * STEP_S;
     }
     this.step++;
-    if (this.step % CHECKPOINT_STEPS === 0 && !this.checkpoints.has(this.step)) {
+    this.answering?.advance(this.step, this.step * STEP_S);
+    if (this.step % this.checkpointEvery === 0 && !this.checkpoints.has(this.step)) {
       this.checkpoints.set(this.step, this.checkpoint());
+      this.thinOut();
     }
   }
 
-  /** All sums as one row. */
-  private checkpoint(): Float64Array {
+  /** Drops every second checkpoint while they take up too much. */
+  private thinOut(): void {
+    let bytes = 0;
+    for (const { bodies } of this.checkpoints.values()) bytes += bodies?.world.length ?? 0;
+    if (bytes <= CHECKPOINT_BYTES) return;
+    this.checkpointEvery *= 2;
+    for (const step of this.checkpoints.keys()) {
+      if (step % this.checkpointEvery !== 0) this.checkpoints.delete(step);
+    }
+  }
+
+  private checkpoint(): Checkpoint {
     const row: number[] = [];
     for (const { sums } of this.rates) row.push(...sums);
     for (const { sum } of this.integrals) row.push(sum);
-    return Float64Array.from(row);
+    const { answering } = this;
+    return {
+      sums: Float64Array.from(row),
+      answering: answering?.save(),
+      bodies: answering?.bodies?.save(),
+    };
   }
 
-  private restore(row: Float64Array | undefined): void {
+  private restore(checkpoint: Checkpoint | undefined, step: number): void {
+    const row = checkpoint?.sums;
+    const { answering } = this;
+    if (checkpoint?.answering) {
+      if (checkpoint.bodies) answering?.bodies?.restore(checkpoint.bodies);
+      answering?.restore(checkpoint.answering, step);
+    } else answering?.begin();
     let at = 0;
     for (const { sums } of this.rates) for (let i = 0; i < sums.length; i++) sums[i] = row ? row[at++] : 0;
     for (const integral of this.integrals) integral.sum = row ? row[at++] : 0;
   }
+}
+
+/** Everything beside objects that answers, zones and bodies depend on. */
+function describeAnswers({ answers, marks, sounds, groups, strands }: Scene): string {
+  const running = [...sounds, ...groups].map(({ id, runs, loops }) => [id, runs, loops]);
+  const ofZones = strands.filter(({ listensTo }) => listensTo.kind === "zone");
+  return answers.length + ofZones.length > 0 ? JSON.stringify([answers, marks, running, ofZones]) : "";
 }
 
 function restart(one: Running): void {

@@ -126,7 +126,8 @@ export function soundTable({ durationS }: Table): Float32Array {
 }
 
 /** What strands can read of a kind of sound, of a bus or of other strands, before any of it has arrived. */
-export function partsOf(kind: SoundKind | "bus" | "strands"): ReadonlySet<SignalPart> {
+export function partsOf(kind: SoundKind | "bus" | "strands" | "zone"): ReadonlySet<SignalPart> {
+  if (kind === "zone") return new Set(["zone"]);
   if (kind === "strands") return new Set(["strands"]);
   return new Set(kind === "bus" ? SOUND_KINDS.file.offers : SOUND_KINDS[kind].offers);
 }

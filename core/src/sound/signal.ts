@@ -4,7 +4,16 @@ import type { Table, TableColumn } from "../format/table";
 import type { Beats } from "./beats";
 
 /** What a sound can offer to strands. */
-export const SIGNAL_PARTS = ["samples", "beats", "curve", "notes", "controls", "columns", "strands"] as const;
+export const SIGNAL_PARTS = [
+  "samples",
+  "beats",
+  "curve",
+  "notes",
+  "controls",
+  "columns",
+  "strands",
+  "zone",
+] as const;
 export type SignalPart = (typeof SIGNAL_PARTS)[number];
 
 /** Everything about one sound that a strand can read. */

@@ -8,6 +8,8 @@ export interface Signal extends SoundSignal {
   frames?: number;
   /** Other strands, shaped. */
   strands?: readonly Track[];
+  /** It is a zone, whose numbers come from the simulation. */
+  zone?: true;
   /** Code of the program that reads it. */
   code?: string | undefined;
 }

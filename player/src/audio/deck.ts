@@ -115,6 +115,11 @@ export class Deck {
     return position < loop.to ? position : loop.from + ((position - loop.from) % (loop.to - loop.from));
   }
 
+  /** Sample of the audio clock from which on it is heard. */
+  get beginFrame(): number {
+    return this.startFrame;
+  }
+
   /** Sample of the audio clock at which it has played to its end; infinite while it loops. */
   get endFrame(): number {
     return this.loop ? Number.POSITIVE_INFINITY : this.startFrame + this.endPosition - this.offset;

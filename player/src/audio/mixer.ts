@@ -31,6 +31,9 @@ interface StripNodes {
   entry: GainNode;
   fader: GainNode;
   pan: StereoPannerNode;
+  /** Factors of the entry's gain. */
+  distance: number;
+  fade: number;
   goesTo: AudioNode | undefined;
   /** Whether it has its gain already: a new one begins with it, and only changes glide. */
   isSet: boolean;
@@ -91,8 +94,23 @@ export class Mixer {
 
   /** What distance leaves of a sound's level. */
   setDistanceGain(soundId: string, gain: number): void {
-    const entry = this.strips.get(soundId)?.entry;
-    if (entry && Math.abs(entry.gain.value - gain) > 1e-4)
+    const nodes = this.strips.get(soundId);
+    if (!nodes) return;
+    nodes.distance = gain;
+    this.glideEntry(nodes);
+  }
+
+  /** What answers make of a sound's level. */
+  setFade(soundId: string, gain: number): void {
+    const nodes = this.strips.get(soundId);
+    if (!nodes) return;
+    nodes.fade = gain;
+    this.glideEntry(nodes);
+  }
+
+  private glideEntry({ entry, distance, fade }: StripNodes): void {
+    const gain = distance * fade;
+    if (Math.abs(entry.gain.value - gain) > 1e-4)
       entry.gain.setTargetAtTime(gain, this.context.currentTime, GLIDE_S);
   }
 
@@ -109,6 +127,8 @@ export class Mixer {
         entry: context.createGain(),
         fader: context.createGain(),
         pan: context.createStereoPanner(),
+        distance: 1,
+        fade: 1,
         goesTo: undefined,
         isSet: false,
       };

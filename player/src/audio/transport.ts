@@ -234,6 +234,35 @@ export class Transport {
     this.notify();
   }
 
+  /** Starts, pauses or moves a unit, so that it is as it is said to be. */
+  setUnit(unit: string, running: boolean, positionS: number): void {
+    const deck = this.decks.get(unit);
+    if (!deck) return;
+    if (!running) {
+      if (deck.isRunning || this.wanted.has(unit)) this.pauseUnit(unit);
+      this.seekUnit(unit, positionS);
+      return;
+    }
+    this.seekUnit(unit, positionS);
+    this.playUnit(unit);
+  }
+
+  /** Whether a unit has been started and is not heard yet. */
+  isStarting(unit: string): boolean {
+    const deck = this.decks.get(unit);
+    return deck?.isRunning === true && this.heardFrame() < deck.beginFrame;
+  }
+
+  /** Seconds from asking for a sound to hearing it. */
+  get startDelayS(): number {
+    return START_AHEAD / SAMPLE_RATE_HZ + (this.context?.outputLatency || 0);
+  }
+
+  /** Gain of a sound by answers, as a factor on top of its fader. */
+  setFade(soundId: string, gain: number): void {
+    this.mixer?.setFade(soundId, gain);
+  }
+
   /** Gain of a sound by its distance from the listener; 1 next to it. */
   setDistanceGain(soundId: string, gain: number): void {
     this.mixer?.setDistanceGain(soundId, gain);

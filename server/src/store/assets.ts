@@ -84,6 +84,8 @@ function isKind(start: Uint8Array, kind: Asset["kind"]): boolean {
       return (
         text.startsWith("#?") || text.startsWith("\x76\x2f\x31\x01") || text.startsWith("\xabKTX 20\xbb")
       );
+    case "take":
+      return /^\s*\{/.test(text);
     case "lut":
       // A LUT is plain text: comments, keywords and numbers.
       return /^(\ufeff|\xef\xbb\xbf)?[\x20-\x7e\s]+$/.test(text);

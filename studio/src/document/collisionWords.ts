@@ -11,6 +11,8 @@ const ONE: Record<SceneList, string> = {
   assets: "Asset",
   programs: "Program",
   bindings: "Binding",
+  answers: "Answer",
+  marks: "Mark",
   keeps: "Keep",
 };
 

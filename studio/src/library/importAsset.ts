@@ -1,3 +1,4 @@
+import { readTake } from "@bumbrel/core/check/readTake";
 import type { Asset } from "@bumbrel/core/document/scene";
 import { AssetFormatError } from "@bumbrel/core/errors";
 import { MAX_ASSET_BYTES, readImage } from "@bumbrel/core/format/image";
@@ -44,6 +45,7 @@ export async function importAsset(
     const { id: storedId } = await api.addAsset("model", name, file, signal);
     return { ...common, kind, storedId, parts, triangles };
   }
+  if (kind === "take") return { ...common, ...(await importTake(file, name, signal)) };
   if (kind === "panorama" || kind === "lut") {
     if (kind === "lut") assertLut(await file.slice(0, 4096).text(), file.name);
     const { id: storedId } = await api.addAsset(kind, name, file, signal);
@@ -56,6 +58,13 @@ export async function importAsset(
   await assertDecodes(image, file.name);
   const { id: storedId } = await api.addAsset("picture", name, image, signal);
   return { ...common, kind, storedId, widthPx, heightPx };
+}
+
+/** Takes are JSON that is read whole, so that a damaged one is told of at once. */
+async function importTake(file: File, name: string, signal?: AbortSignal) {
+  const take = readTake(await file.text(), file.name);
+  const { id: storedId } = await api.addAsset("take", name, file, signal);
+  return { kind: "take", storedId, lengthS: take.lengthS, tryOut: take.tryOut } as const;
 }
 
 /** Its size stands near the beginning of a LUT file. */

@@ -26,6 +26,7 @@ export const MEASURE_GROUPS = {
   time: "Time",
   notes: "Notes and numbers",
   strands: "Of other strands",
+  zones: "Of zones",
   programs: "Your own",
 } as const;
 export type MeasureGroup = keyof typeof MEASURE_GROUPS;

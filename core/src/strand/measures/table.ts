@@ -19,6 +19,7 @@ import { NOTES_AND_NUMBERS } from "./notes";
 import { ONSETS } from "./onset";
 import { PROGRAMMED } from "./programmed";
 import { TIMES } from "./time";
+import { VISITED } from "./visited";
 
 const FAMILIES = {
   ...LEVELS,
@@ -29,6 +30,7 @@ const FAMILIES = {
   ...TIMES,
   ...NOTES_AND_NUMBERS,
   ...COMBINED,
+  ...VISITED,
   ...PROGRAMMED,
 };
 export type MeasureKind = keyof typeof FAMILIES;

@@ -41,6 +41,8 @@ export function sourceText(scene: Scene, { listensTo }: Strand): string {
       return scene.sounds.find(({ id }) => id === listensTo.id)?.name ?? "a sound that is gone";
     case "bus":
       return `${scene.buses.find(({ id }) => id === listensTo.id)?.name ?? "gone"} (bus)`;
+    case "zone":
+      return `${scene.objects.find(({ id }) => id === listensTo.id)?.name ?? "gone"} (zone)`;
     case "strands":
       return (
         listensTo.ids.map((id) => scene.strands.find((one) => one.id === id)?.name ?? "gone").join(", ") ||

@@ -1,0 +1,15 @@
+import { measure, single } from "./declaration";
+
+/** What zones on the stage give; the simulation knows it, and hands it to strands as they happen. */
+export const VISITED = {
+  fullness: measure({
+    label: "Fullness",
+    help: "How near the middle of a zone somebody is: 0 outside and at its border, 1 in its middle.",
+    group: "zones",
+    unit: "share",
+    reads: ["zone"],
+    settings: {},
+    ahead: () => 0,
+    start: () => single(() => 0),
+  }),
+};
