@@ -96,7 +96,7 @@ describe("reading a scene", () => {
     (name) => {
       const scene = newScene("Quay");
       scene.objects.push(newObject(name, "box", "Box"));
-      expect(() => parseScene(scene)).toThrow(/\/objects\/4\/id/);
+      expect(() => parseScene(scene)).toThrow(/\/objects\/5\/id/);
       const bound = newScene("Quay");
       bound.objects.push(
         JSON.parse(
@@ -110,7 +110,7 @@ describe("reading a scene", () => {
   it("refuses a scene over its budget with words that say what to do", () => {
     const scene = newScene("Quay");
     for (let i = 0; i < 70; i++) scene.objects.push(formation(`f${i}`, 4096));
-    expect(() => parseScene(scene)).toThrow(/286724 copies together.*Lower the copies/);
+    expect(() => parseScene(scene)).toThrow(/286725 copies together.*Lower the copies/);
   });
 
   it("names at most a hundred problems of a document that is nothing but problems", () => {

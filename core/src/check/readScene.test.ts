@@ -42,8 +42,8 @@ describe("scene documents", () => {
     ["a missing property", (s) => delete s.strands[0].name, "/strands/0", /"name" is missing/],
     [
       "an unknown property",
-      (s) => (s.objects[4].rest.glow = 1),
-      "/objects/4/rest",
+      (s) => (s.objects[5].rest.glow = 1),
+      "/objects/5/rest",
       /unknown property "glow"/,
     ],
     [
@@ -52,7 +52,7 @@ describe("scene documents", () => {
       "/strands/0/measure/fftSize",
       /one of 512, 1024/,
     ],
-    ["a colour by name", (s) => (s.objects[4].rest.colour = "red"), "/objects/4/rest/colour", /pattern/],
+    ["a colour by name", (s) => (s.objects[5].rest.colour = "red"), "/objects/5/rest/colour", /pattern/],
     ["a list for an object", (s) => (s.sounds = {}), "/sounds", /must be array, but is {}/],
   ])("name the place of %s", (_name, damage, where, what) => {
     const scene = structuredClone(lanternScene());

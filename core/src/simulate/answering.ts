@@ -663,7 +663,7 @@ export class Answering {
   /** Does what an answer says, unless something holds it back. */
   private answer({ id, only, actions }: Answer, index: number, firing: Firing): void {
     const { state } = this;
-    if (firing.timeS - state.lastS[index] < only.gapMs / 1000) return;
+    if (firing.timeS - state.lastS[index] < only.gapMs / 1000 - 1e-9) return;
     if (only.times > 0 && state.fired[index] >= only.times) return;
     if (only.whilePlayingId !== null && !this.units.isRunning(this.unitOf(only.whilePlayingId), this.toS)) {
       return;

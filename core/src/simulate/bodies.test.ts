@@ -166,7 +166,7 @@ describe("bodies", () => {
 
   it("tell how hard they meet, once for each meeting", () => {
     const hits = (mass: number, height: number) => {
-        const scene = stage(solid("stone", "box", [0, height, 0], { mass, bounce: 0 }));
+      const scene = stage(solid("stone", "box", [0, height, 0], { mass, bounce: 0 }));
       scene.objects.find(({ id }) => id === "floor")!.rest.bounce = 0;
       scene.answers.push(
         newAnswer(
