@@ -48,6 +48,8 @@ const SAME_POSITION_S = 0.004;
 const NEAR_POSITION_S = 0.012;
 /** A sound that is this late in a replay begins again where it should be. */
 const LATE_REPLAY_S = 0.06;
+/** How long something that is tried is looked at while the tape stands still, s. */
+const ASIDE_S = 10;
 /** Milliseconds that a live frame may spend on bodies and answers: after a seek they catch up in several frames. */
 const SIMULATION_MS = 24;
 
@@ -228,6 +230,7 @@ export class ScenePlayer {
   /** Draws one frame at the time source's time. */
   frame(): void {
     const before = performance.now();
+    this.watchAside();
     const timeS = this.nowS();
     this.live?.update(before, this.tracks, timeS);
     if (this.live && this.live.version !== this.liveVersion) {
@@ -524,12 +527,68 @@ export class ScenePlayer {
   endRun(): void {
     if (!this.runClock) return;
     this.runClock = undefined;
+    this.aside = undefined;
     this.isReplay = false;
     this.take = new Take();
     this.followed.clear();
     this.state.setTake(this.take);
     this.joinTracks();
     this.followWaves();
+  }
+
+  /**
+   * Does what an answer says, as if it had happened now. While the tape stands still, time passes beside it for as long
+   * as that can be seen.
+   */
+  tryAnswer(answerId: string): void {
+    const { transport } = this;
+    if (!this.runClock && transport.state !== "playing") this.beginAside();
+    this.take.record({ kind: "trial", step: this.nextStep, answerId });
+    this.asideUntilS = this.nowS() + ASIDE_S;
+    this.state.invalidate();
+  }
+
+  /** Lets time pass for the stage while the tape stands still. */
+  private beginAside(): void {
+    const { transport, take: before } = this;
+    const atS = transport.positionS();
+    const take = new Take();
+    take.isRun = true;
+    const tape = { kind: "unit", unitId: TAPE_UNIT, positionS: 0, lengthS: 0, loops: false } as const;
+    take.units.record({ ...tape, timeS: 0, running: true });
+    for (const event of before.units.events) if (event.timeS <= atS) take.units.record(event);
+    take.units.record({ ...tape, timeS: atS, positionS: atS, running: false });
+    this.take = take;
+    this.runClock = new RunClock();
+    this.runClock.moveTo(atS);
+    this.aside = { atS };
+    this.state.setTake(take);
+    this.state.advanceTo(atS);
+    this.joinTracks();
+  }
+
+  /** Ends what was tried beside the tape: once it is over, or when the tape moves. */
+  private watchAside(): void {
+    const { aside, transport } = this;
+    if (!aside) return;
+    const isMoved = transport.state !== "paused" || Math.abs(transport.positionS() - aside.atS) > 1e-3;
+    if (isMoved || this.nowS() > this.asideUntilS) this.endRun();
+  }
+  private aside: { atS: number } | undefined;
+  private asideUntilS = 0;
+
+  /** When an answer has fired last, on the time that frames are told. */
+  lastFiredS(answerId: string): number | undefined {
+    const history = this.state.simulation.answering?.history ?? [];
+    for (let i = history.length - 1; i >= 0; i--) {
+      if (history[i].answerId === answerId) return history[i].timeS;
+    }
+    return undefined;
+  }
+
+  /** Where the tape is, whatever time the run has. */
+  get tapeS(): number {
+    return this.transport.positionS();
   }
 
   /** The clock of the run at hand; none while time is the tape's. */

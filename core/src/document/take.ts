@@ -9,7 +9,9 @@ export const TAKE_STEPS_A_SECOND = 120;
 
 const Step = Type.Integer({ minimum: 0, maximum: 24 * 3600 * TAKE_STEPS_A_SECOND });
 const Finite = Type.Number({ minimum: -1e6, maximum: 1e6 });
-const Point = Type.Array(Finite, { minItems: 3, maxItems: 3 });
+const Point = Type.Unsafe<readonly [number, number, number]>(
+  Type.Array(Finite, { minItems: 3, maxItems: 3 }),
+);
 const OrNone = Type.Unsafe<string | null>({ ...Id, type: ["string", "null"] });
 
 /** What does it: the pointer or a finger, or one of the hands. */

@@ -1006,7 +1006,7 @@ function levelOf({ fromDb, toDb, startS, overS }: Fade, timeS: number): number {
 
 function hitOf(event: Extract<VisitorEvent, { point: unknown }>): Partial<Firing> {
   const { point, objectId, copy, by } = event;
-  return { point: point as Point, objectId, copy, by };
+  return { point: [...point] as Point, objectId, copy, by };
 }
 
 const PLACE = new Float64Array(3);

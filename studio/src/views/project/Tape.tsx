@@ -14,6 +14,7 @@ import { LiveText } from "../../ui/LiveText";
 import { themeColour } from "../../ui/strandLook";
 import { useCanvas } from "../../ui/useCanvas";
 import { useResults, useScene, useWorkbench } from "./context";
+import { AnswerTicks, MarkHere, TapeMarks } from "./TapeMarks";
 import { useUi } from "./uiState";
 import { useTransport } from "./useTransport";
 
@@ -64,6 +65,7 @@ export function Tape() {
         >
           <Repeat size={17} />
         </IconButton>
+        <MarkHere />
         {stretch && (
           <IconButton
             label="Loop the whole tape, not only the stretch"
@@ -78,7 +80,10 @@ export function Tape() {
         )}
       </div>
       <div className="flex items-baseline gap-1.5 whitespace-nowrap">
-        <LiveText text={formatTime} className="min-w-[4.2em] text-right text-xl" />
+        <LiveText
+          text={() => formatTime(workbench.player.tapeS)}
+          className="min-w-[4.2em] text-right text-xl"
+        />
         {!isEmpty && <span className="figures text-sm text-mist">/ {formatTime(durationS)}</span>}
       </div>
       {isEmpty ? (
@@ -157,7 +162,8 @@ function TapeWaveform() {
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: these are what the drawing reads
   useEffect(drawWave, [dataVersion, theme, durationS, scene.sounds, scene.loop, scene.stretch]);
-  useFrame((timeS) => {
+  useFrame(() => {
+    const timeS = workbench.player.tapeS;
     if (playhead.current && track.current) {
       const share = transport.durationS > 0 ? timeS / transport.durationS : 0;
       playhead.current.style.transform = `translateX(${share * 100}%)`;
@@ -193,6 +199,8 @@ function TapeWaveform() {
       }}
     >
       <canvas ref={canvas.ref} className="h-full w-full" />
+      <AnswerTicks />
+      <TapeMarks />
       <span ref={playhead} className="pointer-events-none absolute inset-0 border-l-2 border-brass" />
     </div>
   );

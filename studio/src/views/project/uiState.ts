@@ -75,7 +75,7 @@ export const useUi = create<UiState>()(
     (set) => ({
       theme: "dark",
       looking: {},
-      closedSections: ["variety", "wake"],
+      closedSections: ["variety", "wake", "solid"],
       setTheme: (theme) => set({ theme }),
       toggleSection: (section) =>
         set(({ closedSections }) => ({

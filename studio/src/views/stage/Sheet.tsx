@@ -12,6 +12,8 @@ import { StrandMark } from "../../ui/StrandMark";
 import { strandColour } from "../../ui/strandLook";
 import { sameButRest, useScene, useWorkbench } from "../project/context";
 import { useUi } from "../project/uiState";
+import { AnswerList } from "./answers/AnswerList";
+import { answersAbout } from "./answers/answerEdits";
 import {
   fewNames,
   ownSurface,
@@ -41,9 +43,13 @@ export function Sheet({
       {objects.length > 0 ? (
         <ObjectSheet key={objects[0].id} objects={objects} onChoose={onChoose} />
       ) : (
-        <p className="grid place-content-center p-10 text-center text-mist">
-          Choose something on the stage, or in the strip below it, to see what it does and what moves it.
-        </p>
+        <div className="min-h-0 overflow-y-auto px-4 pt-3 pb-6">
+          <p className="pb-3 text-mist">
+            Choose something on the stage, or in the strip below it, to see what it does and what moves it.
+          </p>
+          <h2 className="pb-1 font-semibold">What the scene answers</h2>
+          <AnswerList />
+        </div>
       )}
     </aside>
   );
@@ -209,7 +215,18 @@ function ObjectSheet({
           </SheetSection>
         );
       })}
+      {!isMany && object.kind !== "material" && <Answers object={object} />}
     </div>
+  );
+}
+
+/** What happens to an object, or because of it. */
+function Answers({ object }: { object: StageObject }) {
+  const count = useScene((scene) => answersAbout(scene, object.id).length);
+  return (
+    <FoldedSection id="answers" label="Answers" note={count > 0 ? `${count}` : ""}>
+      <AnswerList object={object} />
+    </FoldedSection>
   );
 }
 
@@ -223,21 +240,40 @@ function SheetSection({
   bound: number;
   children: React.ReactNode;
 }) {
-  const { closedSections, toggleSection } = useUi();
   const label = SECTIONS[section];
   if (label === "") return <div>{children}</div>;
-  const isOpen = !closedSections.includes(section);
+  return (
+    <FoldedSection id={section} label={label} note={bound > 0 ? `${bound} bound` : ""}>
+      {children}
+    </FoldedSection>
+  );
+}
+
+/** A section that can be folded; folded, it says what is in it. */
+function FoldedSection({
+  id,
+  label,
+  note,
+  children,
+}: {
+  id: string;
+  label: string;
+  note: string;
+  children: React.ReactNode;
+}) {
+  const { closedSections, toggleSection } = useUi();
+  const isOpen = !closedSections.includes(id);
   return (
     <section className="border-t border-rule">
       <button
         type="button"
         aria-expanded={isOpen}
         className="flex w-full items-center gap-1.5 py-2 text-left text-mist hover:text-paper"
-        onClick={() => toggleSection(section)}
+        onClick={() => toggleSection(id)}
       >
         <ChevronRight size={14} aria-hidden className={isOpen ? "rotate-90" : ""} />
         <span className="text-sm tracking-wide">{label}</span>
-        {!isOpen && bound > 0 && <span className="text-xs text-brass">{bound} bound</span>}
+        {!isOpen && note !== "" && <span className="text-xs text-brass">{note}</span>}
       </button>
       {isOpen && children}
     </section>

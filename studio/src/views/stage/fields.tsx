@@ -383,6 +383,26 @@ export function SettingField({
           )}
         </>
       );
+    case "vector":
+      return (
+        <>
+          {AXES.map((axis, i) => (
+            <NumberField
+              key={axis}
+              label={`${setting.label} ${axis}`}
+              {...{ min: setting.min, max: setting.max, step: setting.step, onDone }}
+              chars={5}
+              value={(value as number[])[i]}
+              onChange={(next) =>
+                onChange(
+                  (value as number[]).map((old, k) => (k === i ? next : old)) as [number, number, number],
+                )
+              }
+            />
+          ))}
+          <span className="text-xs text-mist">{setting.unit}</span>
+        </>
+      );
     case "stops":
       return <StopsField label="Colour" stops={value as ColourStop[]} onChange={onChange} onDone={onDone} />;
     case "path":

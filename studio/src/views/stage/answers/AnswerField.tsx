@@ -1,0 +1,208 @@
+import type { RestValue } from "@bumbrel/core/document/scene";
+import { propertyOf } from "@bumbrel/core/kinds/table";
+import type { ColourStop, ReferenceSetting, Setting, SettingValue } from "@bumbrel/core/setting/descriptor";
+import { Plus, X } from "lucide-react";
+import { Choice, SELECT_LOOK } from "../../../ui/Choice";
+import { DeclaredField } from "../../../ui/DeclaredField";
+import { NumberField } from "../../../ui/NumberField";
+import { useScene } from "../../project/context";
+import { RestField, StopsField } from "../fields";
+import { changeable, choicesFor, objectNamed, type Values, valueFor } from "./answerEdits";
+
+/** One setting in a sentence about an answer, as its kind of value wants it. */
+export function AnswerField({
+  settingKey,
+  setting,
+  values,
+  onChange,
+  onDone,
+}: {
+  settingKey: string;
+  setting: Setting;
+  values: Values;
+  /** What changes, and what has to change with it. */
+  onChange(values: Values): void;
+  onDone(): void;
+}) {
+  const scene = useScene();
+  const value = values[settingKey];
+  const commit = (next: unknown, also: Values = {}) => {
+    onChange({ [settingKey]: next, ...also });
+    onDone();
+  };
+  switch (setting.type) {
+    case "number":
+    case "choice":
+    case "switch":
+      return (
+        <DeclaredField
+          setting={setting}
+          value={value as SettingValue}
+          onChange={(next) => onChange({ [settingKey]: next })}
+          onDone={onDone}
+        />
+      );
+    case "text":
+      return (
+        <input
+          aria-label={setting.label}
+          title={setting.help}
+          maxLength={setting.maxLength}
+          className={`${SELECT_LOOK} w-20`}
+          value={value as string}
+          onChange={(event) => onChange({ [settingKey]: event.target.value })}
+          onBlur={onDone}
+        />
+      );
+    case "vector":
+      return (
+        <>
+          {(value as number[]).map((one, axis) => (
+            <NumberField
+              // biome-ignore lint/suspicious/noArrayIndexKey: an axis is nothing but its place
+              key={axis}
+              label={`${setting.label} ${"xyz"[axis]}`}
+              {...{ min: setting.min, max: setting.max, step: setting.step, onDone }}
+              chars={5}
+              value={one}
+              onChange={(next) =>
+                onChange({ [settingKey]: (value as number[]).map((old, k) => (k === axis ? next : old)) })
+              }
+            />
+          ))}
+          <span className="text-xs text-mist">{setting.unit}</span>
+        </>
+      );
+    case "reference":
+      return <ReferenceChoice {...{ setting, value: value as string | null, commit }} />;
+    case "references":
+      return <ReferencesChoice {...{ setting, values: value as string[], commit }} />;
+    case "property": {
+      const object = objectNamed(scene, values, setting.of);
+      const choices = object ? changeable(object, setting.types) : [];
+      return (
+        <Choice
+          label={setting.label}
+          title={setting.help}
+          className="max-w-40"
+          value={value as string}
+          choices={choices.length > 0 ? choices : [["", "nothing"]]}
+          onChange={(next) => commit(next, object && "to" in values ? { to: valueFor(object, next) } : {})}
+        />
+      );
+    }
+    case "rest": {
+      const object = objectNamed(scene, values, "objectId");
+      const property = object && propertyOf(object, values[setting.of] as string);
+      if (!property) return <span className="text-mist">nothing</span>;
+      const fits =
+        property.type === "colour"
+          ? typeof value === "string"
+          : property.type === "vector"
+            ? Array.isArray(value)
+            : typeof value === "number";
+      return (
+        <RestField
+          property={property}
+          rest={(fits ? value : valueFor(object, values[setting.of] as string)) as RestValue}
+          onChange={(next) => onChange({ [settingKey]: next })}
+          onDone={onDone}
+        />
+      );
+    }
+    case "stops":
+      return (
+        <StopsField
+          label="Colour"
+          stops={value as ColourStop[]}
+          onChange={(next) => onChange({ [settingKey]: next })}
+          onDone={onDone}
+        />
+      );
+    default:
+      return null;
+  }
+}
+
+function ReferenceChoice({
+  setting,
+  value,
+  commit,
+}: {
+  setting: ReferenceSetting;
+  value: string | null;
+  commit(next: string | null, also?: Values): void;
+}) {
+  const scene = useScene();
+  const choices = choicesFor(scene, setting.to, setting.kinds);
+  const isLost = value !== null && !choices.some(({ id }) => id === value) && value !== "camera";
+  return (
+    <Choice
+      label={setting.label}
+      title={setting.help}
+      className="max-w-40"
+      value={value ?? ""}
+      choices={[
+        [
+          "",
+          setting.orNone ?? (choices.length > 0 ? "choose …" : `no ${setting.kinds?.[0] ?? setting.to} yet`),
+        ],
+        ...(isLost ? [[value, "gone"] as const] : []),
+        ...choices.map(({ id, name }) => [id, name] as const),
+      ]}
+      onChange={(next) => {
+        if (setting.to !== "object" || next === "") {
+          commit(next || null);
+          return;
+        }
+        commit(next);
+      }}
+    />
+  );
+}
+
+function ReferencesChoice({
+  setting,
+  values,
+  commit,
+}: {
+  setting: Extract<Setting, { type: "references" }>;
+  values: readonly string[];
+  commit(next: string[]): void;
+}) {
+  const scene = useScene();
+  const choices = choicesFor(scene, setting.to, setting.kinds);
+  const rest = choices.filter(({ id }) => !values.includes(id));
+  return (
+    <span className="inline-flex flex-wrap items-center gap-1">
+      {values.map((id) => (
+        <span
+          key={id}
+          className="inline-flex items-center gap-0.5 rounded-full border border-rule px-1.5 text-paper"
+        >
+          {choices.find((one) => one.id === id)?.name ?? "gone"}
+          <button
+            type="button"
+            aria-label={`Take ${choices.find((one) => one.id === id)?.name ?? "it"} out`}
+            className="text-mist hover:text-paper"
+            onClick={() => commit(values.filter((one) => one !== id))}
+          >
+            <X size={12} />
+          </button>
+        </span>
+      ))}
+      {rest.length > 0 && (
+        <span className="inline-flex items-center">
+          <Plus size={12} aria-hidden />
+          <Choice
+            label={`One more of ${setting.label.toLowerCase()}`}
+            value=""
+            choices={[["", "add …"], ...rest.map(({ id, name }) => [id, name] as const)]}
+            className="max-w-28"
+            onChange={(id) => id !== "" && commit([...values, id])}
+          />
+        </span>
+      )}
+    </span>
+  );
+}

@@ -1,0 +1,76 @@
+import { CUE_SOURCE_KINDS, CUE_SOURCES, type CueSourceKind } from "@bumbrel/core/action/cueSources";
+import type { StageObject } from "@bumbrel/core/document/scene";
+import {
+  AudioLines,
+  BoxSelect,
+  Clapperboard,
+  Flag,
+  Footprints,
+  Hand,
+  Keyboard,
+  type LucideIcon,
+  MousePointerClick,
+  Music,
+  PanelsTopLeft,
+  Radar,
+  Square,
+  Timer,
+  Zap,
+} from "lucide-react";
+import { useState } from "react";
+import { KindMenu } from "../../../ui/KindMenu";
+import { useScene, useWorkbench } from "../../project/context";
+import { AnswerLine, useScrollTo } from "./AnswerLine";
+import { addAnswer, isAbout } from "./answerEdits";
+
+const ICONS: Record<CueSourceKind, LucideIcon> = {
+  strand: AudioLines,
+  tap: MousePointerClick,
+  press: Timer,
+  key: Keyboard,
+  enter: BoxSelect,
+  leave: Footprints,
+  near: Radar,
+  touch: Hand,
+  meet: Zap,
+  soundStarts: Music,
+  soundEnds: Square,
+  mark: Flag,
+  section: PanelsTopLeft,
+  start: Clapperboard,
+};
+
+/** The answers that an object takes part in, or all of the scene. */
+export function AnswerList({ object }: { object?: StageObject }) {
+  const workbench = useWorkbench();
+  const answers = useScene((scene) =>
+    object ? scene.answers.filter((answer) => isAbout(answer, object.id)) : scene.answers,
+  );
+  const [made, setMade] = useState<string>();
+  const list = useScrollTo(made);
+  return (
+    <div>
+      <div ref={list}>
+        {answers.map((answer) => (
+          <AnswerLine key={answer.id} answer={answer} object={object} />
+        ))}
+      </div>
+      {answers.length === 0 && (
+        <p className="border-t border-rule py-1.5 text-sm text-mist">
+          {object
+            ? "Nothing happens to it, or because of it, yet."
+            : "The scene answers nobody yet: choose what it should answer."}
+        </p>
+      )}
+      <KindMenu
+        words="When something happens"
+        items={CUE_SOURCE_KINDS.map((kind) => ({
+          label: CUE_SOURCES[kind].label,
+          help: CUE_SOURCES[kind].help,
+          icon: ICONS[kind],
+          onSelect: () => setMade(addAnswer(workbench, kind, object)),
+        }))}
+      />
+    </div>
+  );
+}

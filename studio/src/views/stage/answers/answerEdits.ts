@@ -1,0 +1,218 @@
+import { ACTIONS, type ActionKind } from "@bumbrel/core/action/actions";
+import {
+  type Action,
+  type Answer,
+  type CueSource,
+  newAction,
+  newAnswer,
+  newCueSource,
+  referencesIn,
+} from "@bumbrel/core/action/answer";
+import { CONDITION_SETTINGS } from "@bumbrel/core/action/conditions";
+import { CUE_SOURCES, type CueSourceKind } from "@bumbrel/core/action/cueSources";
+import type { Mark, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
+import { withSingletons } from "@bumbrel/core/kinds/create";
+import { propertiesInUse, propertyOf } from "@bumbrel/core/kinds/table";
+import type { ReferenceTarget, Settings } from "@bumbrel/core/setting/descriptor";
+import { nanoid } from "nanoid";
+import type { Workbench } from "../../project/workbench";
+
+/** Settings with the values that somebody has chosen; keys are those of a declaration. */
+export type Values = Record<string, unknown>;
+
+/** Things that a reference can lead to, with their names. */
+export function choicesFor(
+  scene: Scene,
+  to: ReferenceTarget,
+  kinds?: readonly string[],
+): readonly { id: string; name: string }[] {
+  switch (to) {
+    case "sound":
+      return scene.sounds;
+    case "strand":
+      return scene.strands;
+    case "mark":
+      return scene.marks;
+    case "program":
+      return scene.programs;
+    case "material":
+      return scene.objects.filter(({ kind }) => kind === "material");
+    case "object":
+      return scene.objects.filter(({ kind }) => kind !== "material" && (!kinds || kinds.includes(kind)));
+    default:
+      return scene.assets.filter(({ kind }) => kind === to);
+  }
+}
+
+/** The object that a setting of an action names. */
+export function objectNamed(scene: Scene, values: Values, key: string): StageObject | undefined {
+  return withSingletons(scene.objects).find(({ id }) => id === values[key]);
+}
+
+/** The settings of a cue source or an action. */
+export const settingsOfCue = ({ kind }: CueSource): Settings => CUE_SOURCES[kind].settings;
+export const settingsOfAction = ({ kind }: Action): Settings => ACTIONS[kind].settings;
+
+/** Whether an answer is about an object: by its cue, what holds it back or what it does. */
+export function isAbout({ cue, only, actions }: Answer, objectId: string): boolean {
+  const all = [
+    ...referencesIn(settingsOfCue(cue), cue),
+    ...referencesIn(CONDITION_SETTINGS, only),
+    ...actions.flatMap((action) => referencesIn(settingsOfAction(action), action)),
+  ];
+  return all.some(({ to, id }) => to === "object" && id === objectId);
+}
+
+/** Answers that an object takes part in. */
+export const answersAbout = (scene: Scene, objectId: string): Answer[] =>
+  scene.answers.filter((answer) => isAbout(answer, objectId));
+
+const freeName = (scene: Scene) => {
+  const taken = new Set(scene.answers.map(({ name }) => name));
+  let number = scene.answers.length + 1;
+  while (taken.has(`Answer ${number}`)) number++;
+  return `Answer ${number}`;
+};
+
+/** The first thing that a setting can lead to, the chosen object before others. */
+function begun(scene: Scene, settings: Settings, object: StageObject | undefined): Values {
+  const values: Values = {};
+  for (const [key, setting] of Object.entries(settings)) {
+    if (setting.type !== "reference" || setting.orNone !== undefined) continue;
+    const choices = choicesFor(scene, setting.to, setting.kinds);
+    const own = setting.to === "object" && choices.find(({ id }) => id === object?.id);
+    const first = own || choices[0];
+    if (first) values[key] = first.id;
+  }
+  for (const [key, setting] of Object.entries(settings)) {
+    if (setting.type === "reference" && setting.orNone === "anything" && object && object.kind !== "zone") {
+      values[key] = object.id;
+    }
+    if (setting.type !== "property") continue;
+    const of = objectNamed(scene, values, setting.of);
+    if (of) Object.assign(values, firstProperty(of, key, setting.types));
+  }
+  return values;
+}
+
+/** Properties of an object that an action can change. */
+export function changeable(
+  object: StageObject,
+  types: readonly string[] = ["number", "vector", "colour"],
+): [key: string, label: string][] {
+  return Object.entries(propertiesInUse(object))
+    .filter(([, { type }]) => types.includes(type))
+    .map(([key, { label }]) => [key, label]);
+}
+
+/** What is most often changed comes first. */
+const LIKELY = ["emissionStrength", "intensity", "growth", "scale", "opacity", "position"];
+
+function firstProperty(object: StageObject, key: string, types?: readonly string[]): Values {
+  const all = changeable(object, types);
+  const likely = LIKELY.find((one) => all.some(([known]) => known === one));
+  const property = likely ?? all[0]?.[0] ?? "";
+  return { [key]: property, ...(property !== "" && { to: valueFor(object, property) }) };
+}
+
+/** A value that a property can visibly go to. */
+export function valueFor(object: StageObject, key: string): RestValue {
+  const property = propertyOf(object, key);
+  if (!property) return 0;
+  if (property.type === "colour") return "#e3b563";
+  const rest = (object.rest[key] ?? property.default) as number | [number, number, number];
+  const up = (one: number) => Math.min(property.max, Number((one + property.visible).toPrecision(6)));
+  return typeof rest === "number" ? up(rest) : (rest.map(up) as [number, number, number]);
+}
+
+/** Adds an answer with one cue source and nothing that it does yet; gives its id. */
+export function addAnswer(workbench: Workbench, kind: CueSourceKind, object?: StageObject): string {
+  const id = nanoid(10);
+  const { scene } = workbench;
+  const cue = newCueSource(kind, begun(scene, CUE_SOURCES[kind].settings, object) as object);
+  workbench.edit("add an answer", (draft) => {
+    (draft as Scene).answers.push(newAnswer(id, freeName(scene), cue, []));
+  });
+  return id;
+}
+
+/** Changes an answer. */
+export function editAnswer(
+  workbench: Workbench,
+  id: string,
+  label: string,
+  change: (answer: Answer) => void,
+  gesture?: string,
+): void {
+  workbench.edit(
+    label,
+    (draft) => {
+      const answer = (draft as Scene).answers.find((one) => one.id === id);
+      if (answer) change(answer);
+    },
+    gesture,
+  );
+}
+
+export function removeAnswer(workbench: Workbench, { id, name }: Answer): void {
+  workbench.edit(`remove ${name}`, (draft) => {
+    draft.answers = (draft as Scene).answers.filter((one) => one.id !== id);
+  });
+}
+
+/** Gives an answer another cue source; what both have stays. */
+export function changeCue(workbench: Workbench, answer: Answer, kind: CueSourceKind): void {
+  const { settings } = CUE_SOURCES[kind] as { settings: Settings };
+  const before = answer.cue as Values;
+  const kept = Object.fromEntries(
+    Object.keys(settings).flatMap((key) => (key in before ? [[key, before[key]]] : [])),
+  );
+  const cue = newCueSource(kind, { ...begun(workbench.scene, settings, undefined), ...kept } as object);
+  editAnswer(workbench, answer.id, "change what is answered", (draft) => {
+    draft.cue = cue;
+  });
+}
+
+export function addAction(
+  workbench: Workbench,
+  answer: Answer,
+  kind: ActionKind,
+  object?: StageObject,
+): void {
+  const action = newAction(kind, begun(workbench.scene, ACTIONS[kind].settings, object) as object);
+  editAnswer(workbench, answer.id, `add: ${ACTIONS[kind].label.toLowerCase()}`, (draft) => {
+    draft.actions.push(action);
+  });
+}
+
+/** Adds a mark; gives its id. */
+export function addMark(workbench: Workbench, timeS: number): string {
+  const id = nanoid(10);
+  workbench.edit("add a mark", (draft) => {
+    const { marks } = draft as Scene;
+    marks.push({
+      id,
+      name: `Mark ${marks.length + 1}`,
+      timeS: Math.round(timeS * 1000) / 1000,
+      beginsSection: false,
+    });
+  });
+  return id;
+}
+
+export function editMark(workbench: Workbench, id: string, change: Partial<Mark>): void {
+  workbench.edit(
+    "change a mark",
+    (draft) => {
+      const mark = (draft as Scene).marks.find((one) => one.id === id);
+      if (mark) Object.assign(mark, change);
+    },
+    `mark ${id} ${Object.keys(change)}`,
+  );
+}
+
+export function removeMark(workbench: Workbench, id: string): void {
+  workbench.edit("remove a mark", (draft) => {
+    draft.marks = (draft as Scene).marks.filter((one) => one.id !== id);
+  });
+}
