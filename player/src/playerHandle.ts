@@ -1,3 +1,4 @@
+import type { TakeFile } from "@bumbrel/core/document/take";
 import type { PropertyValues } from "@bumbrel/core/evaluate/plan";
 import type { ScenePlayer } from "./scenePlayer";
 import type { Stage } from "./stage/stage";
@@ -28,6 +29,14 @@ export interface PlayerHandle {
   captureFrame(frame: number, framesPerSecond: number, width: number, height: number): Uint8ClampedArray;
   /** Milliseconds of script that a frame takes, smoothed. */
   frameCostMs(): number;
+  /** Seconds of the run at hand; `undefined` while time is the tape's. */
+  runS(): number | undefined;
+  /** What has happened in the run so far. */
+  take(): TakeFile;
+  /** Cues that answers have taken, in order. */
+  fired(): readonly { answerId: string; timeS: number; strength: number }[];
+  /** Where a sound that runs by itself is, and whether it runs: as the scene has it, and as it is heard. */
+  unit(unitId: string): { positionS: number; running: boolean; heardS: number; isHeard: boolean };
 }
 
 /** Makes a handle on a player and the stage it is seen on, if it is seen. */
@@ -56,6 +65,19 @@ export function playerHandle(player: ScenePlayer, stage?: Stage): PlayerHandle {
       return captureFrame(player, stage, frame / framesPerSecond, width, height);
     },
     frameCostMs: () => player.frameCostMs,
+    runS: () => player.run?.positionS(),
+    take: () => player.currentTake.toFile(),
+    fired: () => [...(player.state.simulation.answering?.history ?? [])],
+    unit: (unitId) => {
+      const timeS = player.readNow();
+      const units = player.state.units;
+      return {
+        positionS: units?.positionS(unitId, timeS) ?? 0,
+        running: units?.isRunning(unitId, timeS) ?? false,
+        heardS: transport.unitPositionS(unitId),
+        isHeard: transport.stateOf(unitId) === "playing",
+      };
+    },
   };
 }
 

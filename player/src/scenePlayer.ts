@@ -12,6 +12,7 @@ import { heardFirst, type Wave, type Waves, wavesOf } from "@bumbrel/core/evalua
 import { hasMovingBodies, startedByAnswers, type UnitLength } from "@bumbrel/core/simulate/answering";
 import { loadPhysics, thePhysics } from "@bumbrel/core/simulate/physics";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
+import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
 import type { Place } from "@bumbrel/core/sound/kinds";
 import type { Track } from "@bumbrel/core/strand/track";
 import { Transport } from "./audio/transport";
@@ -91,6 +92,7 @@ export class ScenePlayer {
   private placed: { id: string; place: Place }[] = [];
   private samples: ReadonlyMap<string, Samples> = new Map();
   private readonly stages = new Set<Stage>();
+  private readonly movers = new Set<(nowMs: number) => void>();
   private readonly watchers = new Set<(timeS: number) => void>();
   private readonly loadedListeners = new Set<() => void>();
   private request = 0;
@@ -196,6 +198,12 @@ export class ScenePlayer {
     };
   }
 
+  /** Calls `mover` before each frame is computed: for what moves a visitor. */
+  beforeFrame(mover: (nowMs: number) => void): () => void {
+    this.movers.add(mover);
+    return () => this.movers.delete(mover);
+  }
+
   /** Calls `watcher` every frame with the position; for drawings that follow it without React. */
   onFrame(watcher: (timeS: number) => void): () => void {
     this.watchers.add(watcher);
@@ -231,7 +239,9 @@ export class ScenePlayer {
   frame(): void {
     const before = performance.now();
     this.watchAside();
+    for (const mover of this.movers) mover(before);
     const timeS = this.nowS();
+    if (this.runClock && !this.isReplay) this.take.lastUntil(Math.floor(timeS * STEPS_A_SECOND));
     this.live?.update(before, this.tracks, timeS);
     if (this.live && this.live.version !== this.liveVersion) {
       this.liveVersion = this.live.version;
@@ -433,6 +443,7 @@ export class ScenePlayer {
    */
   private followUnits(timeS: number): void {
     const { transport, take } = this;
+    if (this.runClock?.isPaused) return;
     const units = this.state.units ?? take.units;
     let isChanged = false;
     for (const unitId of take.isRun ? [TAPE_UNIT, ...transport.unitIds] : transport.unitIds) {

@@ -25,6 +25,8 @@ import { MeasureSchema } from "../strand/measures/table";
 import { ShapingSchema } from "../strand/shaping";
 import { TRY_OUT_NAMES } from "./tryOuts";
 
+export { TRY_OUT_NAMES, TRY_OUTS, type TryOut } from "./tryOuts";
+
 export const SCENE_FORMAT = "bumbrel-scene";
 export const SCENE_VERSION = 8;
 

@@ -234,6 +234,18 @@ export class Transport {
     this.notify();
   }
 
+  /** Holds everything where it is; `resumeAll` lets it go on. */
+  holdAll(): void {
+    this.heldUnits = [...this.decks].filter(([, deck]) => deck.isRunning).map(([unit]) => unit);
+    for (const unit of this.heldUnits) this.pauseUnit(unit);
+  }
+
+  resumeAll(): void {
+    for (const unit of this.heldUnits) this.playUnit(unit);
+    this.heldUnits = [];
+  }
+  private heldUnits: string[] = [];
+
   /** Starts, pauses or moves a unit, so that it is as it is said to be. */
   setUnit(unit: string, running: boolean, positionS: number): void {
     const deck = this.decks.get(unit);

@@ -15,7 +15,9 @@ export function useProjectKeys(): void {
   const workbench = useWorkbench();
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      if (isTyping(event.target)) return;
+      // A scene that is tried takes the keys itself.
+      const isVisited = event.target instanceof Element && event.target.closest("[data-visit=true]");
+      if (isTyping(event.target) || isVisited) return;
       if (event.key === " ") {
         // Before the control that has the focus takes it for a press.
         event.preventDefault();

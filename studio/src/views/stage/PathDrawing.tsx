@@ -1,8 +1,8 @@
 import type { PathPoint } from "@bumbrel/core/setting/descriptor";
+import { groundAt } from "@bumbrel/player/stage/picking";
 import type { Stage } from "@bumbrel/player/stage/stage";
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 import { useScene, useWorkbench } from "../project/context";
-import { groundAt } from "./editing/picking";
 import { setSetting } from "./edits";
 import { fewPoints, usePathDrawing } from "./pathDrawing";
 

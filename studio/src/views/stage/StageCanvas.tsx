@@ -2,6 +2,7 @@ import type { Asset, StageObject } from "@bumbrel/core/document/scene";
 import { BumbrelError } from "@bumbrel/core/errors";
 import { propertiesOf } from "@bumbrel/core/kinds/table";
 import { playerHandle } from "@bumbrel/player/playerHandle";
+import { objectAt } from "@bumbrel/player/stage/picking";
 import { Stage } from "@bumbrel/player/stage/stage";
 import fontUrl from "@fontsource/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-600-normal.woff?url";
 import { type PointerEvent, useEffect, useRef, useState } from "react";
@@ -11,7 +12,6 @@ import { workerReader } from "../../library/readAsset";
 import { useScene, useWorkbench } from "../project/context";
 import { type HandleMode, Handles } from "./editing/handles";
 import { Looking } from "./editing/looking";
-import { objectAt } from "./editing/picking";
 import { PlaceRings } from "./editing/placeRings";
 import { SelectionFrames } from "./editing/selectionFrames";
 import { stageThumbnail } from "./editing/thumbnails";
@@ -114,7 +114,7 @@ export function StageCanvas({
     const takeLater = () => {
       timer = setTimeout(async () => {
         const { player } = workbench;
-        if (player.transport.state === "playing" || !player.isLoaded) {
+        if (player.transport.state === "playing" || player.run || !player.isLoaded) {
           takeLater();
           return;
         }

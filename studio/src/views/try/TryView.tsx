@@ -1,10 +1,182 @@
+import { TRY_OUT_NAMES, TRY_OUTS, type TryOut } from "@bumbrel/core/document/scene";
+import type { Take } from "@bumbrel/core/document/take";
+import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
+import type { Stage } from "@bumbrel/player/stage/stage";
+import { LOOKS, type LookWay, WindowVisit } from "@bumbrel/player/visit/windowVisit";
+import { Expand, Pause, Play, RectangleGoggles, Smartphone, Square, TvMinimal } from "lucide-react";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { Button, IconButton } from "../../ui/Button";
+import { formatTime } from "../../ui/format";
+import { useFrame } from "../../ui/frames";
+import { LiveText } from "../../ui/LiveText";
+import { Toggle } from "../../ui/Toggle";
+import { useScene, useWorkbench } from "../project/context";
 import { StageCanvas } from "../stage/StageCanvas";
+import { FiredList } from "./FiredList";
+import { TakeList } from "./TakeList";
 
-/** The stage as people meet it in a plain browser window: nothing on it but itself. */
+const ICONS = { window: TvMinimal, phone: Smartphone, headset: RectangleGoggles };
+
+/** How a try stands. */
+type Running = "idle" | "running" | "paused" | "replay";
+
+/** The stage as its audience meets it: by a window, a phone or a headset, with what they do kept as a take. */
 export function TryView() {
+  const workbench = useWorkbench();
+  const { player } = workbench;
+  const [stage, setStage] = useState<Stage>();
+  const [tryOut, setTryOut] = useState<TryOut>("window");
+  const [running, setRunning] = useState<Running>("idle");
+  const [way, setWay] = useState<LookWay>("camera");
+  const [last, setLast] = useState<Take>();
+  const visit = useRef<WindowVisit>(undefined);
+  const place = useRef<HTMLDivElement>(null);
+  const hasAnswers = useScene((scene) => scene.answers.length > 0);
+
+  useEffect(() => {
+    if (!stage || !place.current) return;
+    const made = new WindowVisit(player, stage, place.current);
+    visit.current = made;
+    return () => {
+      made.dispose();
+      visit.current = undefined;
+    };
+  }, [stage, player]);
+
+  const end = useCallback(() => {
+    if (!player.run) return;
+    if (!player.isReplaying && player.currentTake.lengthS > 0.2) setLast(player.currentTake);
+    player.endRun();
+    visit.current?.look("camera");
+    setRunning("idle");
+  }, [player]);
+  useEffect(() => () => player.endRun(), [player]);
+
+  const begin = () => {
+    end();
+    player.transport.ensureContext();
+    const take = player.beginRun();
+    take.tryOut = tryOut;
+    visit.current?.look(way);
+    if (way === "walk") visit.current?.arrive();
+    setRunning("running");
+    place.current?.focus();
+  };
+  const replay = (take: Take) => {
+    end();
+    player.transport.ensureContext();
+    visit.current?.look("camera");
+    player.beginRun(take);
+    setRunning("replay");
+  };
+  const pause = () => {
+    const { run, transport } = player;
+    if (!run) return;
+    if (run.isPaused) {
+      run.resume();
+      transport.resumeAll();
+      setRunning(player.isReplaying ? "replay" : "running");
+    } else {
+      run.pause();
+      transport.holdAll();
+      setRunning("paused");
+    }
+  };
+  const chooseWay = (next: LookWay) => {
+    setWay(next);
+    if (running === "running") visit.current?.look(next);
+  };
+  useFrame(() => {
+    // A replay is over when the take is.
+    if (running !== "replay" || !player.run) return;
+    if (player.run.positionS() > player.currentTake.lengthSteps / STEPS_A_SECOND + 0.5) end();
+  });
+  const isOn = running !== "idle";
   return (
-    <main className="min-h-0">
-      <StageCanvas />
+    <main className="grid min-h-0 grid-cols-[minmax(0,1fr)_360px]">
+      <div className="relative min-h-0 bg-sunk">
+        <div
+          ref={place}
+          data-visit={isOn}
+          // biome-ignore lint/a11y/noNoninteractiveTabindex: the scene takes the keys that its visitors press
+          tabIndex={0}
+          role="application"
+          aria-label="The scene, as its visitors meet it"
+          className="absolute inset-0 touch-none outline-none focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-brass"
+        >
+          <StageCanvas onStage={setStage} />
+        </div>
+        {!isOn && (
+          <div className="pointer-events-none absolute inset-0 grid place-content-center justify-items-center gap-3 bg-sunk/40">
+            <Button look="main" className="pointer-events-auto px-6 py-2 text-lg" onClick={begin}>
+              <Play size={18} aria-hidden /> Start the try
+            </Button>
+            <p className="max-w-md rounded bg-ground/85 px-3 py-1.5 text-center text-sm text-mist">
+              The scene begins as its visitors meet it: from its start, with what they do recorded.
+            </p>
+          </div>
+        )}
+        {isOn && (
+          <div className="absolute bottom-3 left-3 flex items-center gap-1 rounded-full border border-rule bg-ground/85 px-2 py-0.5">
+            <IconButton label={running === "paused" ? "Go on" : "Pause the try"} onClick={pause}>
+              {running === "paused" ? <Play size={16} /> : <Pause size={16} />}
+            </IconButton>
+            <IconButton label="End the try" onClick={end}>
+              <Square size={15} />
+            </IconButton>
+            <LiveText
+              className="figures min-w-16 text-right text-sm"
+              text={() => formatTime(player.run?.positionS() ?? 0)}
+            />
+            <span className="px-1 text-sm text-mist">{running === "replay" ? "replay" : "recorded"}</span>
+            <IconButton label="Fill the screen" onClick={() => void place.current?.requestFullscreen()}>
+              <Expand size={15} />
+            </IconButton>
+          </div>
+        )}
+        {isOn && way === "walk" && running !== "replay" && (
+          <p className="pointer-events-none absolute right-3 bottom-4 rounded bg-ground/75 px-2 text-xs text-mist">
+            W A S D or arrows walk, dragging looks round, a click taps
+          </p>
+        )}
+      </div>
+      <aside
+        aria-label="Try"
+        className="grid min-h-0 content-start gap-4 overflow-y-auto border-l border-rule px-4 py-3"
+      >
+        <section className="grid gap-2">
+          <h2 className="font-semibold">Met by</h2>
+          <div className="flex gap-1.5">
+            {TRY_OUT_NAMES.map((one) => {
+              const Icon = ICONS[one];
+              return (
+                <Toggle key={one} label={TRY_OUTS[one]} on={one === tryOut} onChange={() => setTryOut(one)}>
+                  <Icon size={15} aria-hidden /> {TRY_OUTS[one]}
+                </Toggle>
+              );
+            })}
+          </div>
+          {tryOut === "window" && (
+            <div className="flex flex-wrap items-center gap-1.5 text-sm text-mist">
+              Seen
+              {(Object.keys(LOOKS) as LookWay[]).map((one) => (
+                <Toggle key={one} label={LOOKS[one]} on={one === way} onChange={() => chooseWay(one)}>
+                  {LOOKS[one]}
+                </Toggle>
+              ))}
+            </div>
+          )}
+        </section>
+        <TakeList last={last} onForget={() => setLast(undefined)} onReplay={replay} />
+        {hasAnswers ? (
+          <FiredList />
+        ) : (
+          <p className="text-sm text-mist">
+            The scene answers nobody yet. In the Stage view, under Answers, say what a tap, a step into a zone
+            or a hit does.
+          </p>
+        )}
+      </aside>
     </main>
   );
 }

@@ -12,7 +12,7 @@ import { CONDITION_SETTINGS } from "@bumbrel/core/action/conditions";
 import { CUE_SOURCES, type CueSourceKind } from "@bumbrel/core/action/cueSources";
 import type { Mark, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
 import { withSingletons } from "@bumbrel/core/kinds/create";
-import { propertiesInUse, propertyOf } from "@bumbrel/core/kinds/table";
+import { kindOf, propertiesInUse, propertyOf } from "@bumbrel/core/kinds/table";
 import type { ReferenceTarget, Settings } from "@bumbrel/core/setting/descriptor";
 import { nanoid } from "nanoid";
 import type { Workbench } from "../../project/workbench";
@@ -38,7 +38,12 @@ export function choicesFor(
     case "material":
       return scene.objects.filter(({ kind }) => kind === "material");
     case "object":
-      return scene.objects.filter(({ kind }) => kind !== "material" && (!kinds || kinds.includes(kind)));
+      // What every scene has comes last: it is seldom meant.
+      return scene.objects
+        .filter(({ kind }) => kind !== "material" && (!kinds || kinds.includes(kind)))
+        .sort(
+          (a, b) => Number(kindOf(a.kind).singleton === true) - Number(kindOf(b.kind).singleton === true),
+        );
     default:
       return scene.assets.filter(({ kind }) => kind === to);
   }

@@ -1,0 +1,69 @@
+import type { Bodies } from "@bumbrel/core/simulate/bodies";
+
+/** Acceleration of somebody who falls, and the fastest they get: it is a scene, not a flight. */
+const FALL = 9.81;
+const FASTEST_FALL = 12;
+/** Longer frames are taken for this long, so that nobody walks through a wall. */
+const LONGEST_S = 0.1;
+
+/** Where somebody wants to walk: ahead and to the right, −1 to 1 each. */
+export interface Steering {
+  ahead: number;
+  right: number;
+}
+
+/** A visitor who walks: at eye height, along solid things, up steps and down again. */
+export class Walker {
+  x = 0;
+  y = 0;
+  z = 0;
+  /** Degrees; 0 looks away from the viewer, 90 to the left. */
+  yaw = 0;
+  pitch = 0;
+  private falling = 0;
+
+  /** Puts the feet somewhere. */
+  stand([x, y, z]: readonly [number, number, number], yaw: number): void {
+    Object.assign(this, { x, y, z, yaw, pitch: 0, falling: 0 });
+  }
+
+  /** Turns by an angle, degrees; nobody looks further up or down than straight. */
+  turn(yaw: number, pitch: number): void {
+    this.yaw = (this.yaw + yaw) % 360;
+    this.pitch = Math.max(-89, Math.min(89, this.pitch + pitch));
+  }
+
+  /**
+   * Walks for some time.
+   *
+   * @param speed  m/s
+   * @param height  of the visitor, metres
+   * @param floorY  where the floor is in a scene without solid things
+   */
+  walk(
+    { ahead, right }: Steering,
+    speed: number,
+    passedS: number,
+    height: number,
+    floorY: number,
+    bodies: Bodies | undefined,
+  ): void {
+    const s = Math.min(LONGEST_S, passedS);
+    const length = Math.max(1, Math.hypot(ahead, right));
+    const [sine, cosine] = [Math.sin((this.yaw * Math.PI) / 180), Math.cos((this.yaw * Math.PI) / 180)];
+    const by = speed * s;
+    const dx = ((-sine * ahead + cosine * right) / length) * by;
+    const dz = ((-cosine * ahead - sine * right) / length) * by;
+    this.falling = Math.min(FASTEST_FALL, this.falling + FALL * s);
+    const wanted: [number, number, number] = [this.x + dx, this.y - this.falling * s, this.z + dz];
+    const got = bodies?.walk(wanted, height);
+    if (got) {
+      [this.x, this.y, this.z] = got.feet;
+      if (got.stands) this.falling = 0;
+    } else [this.x, this.y, this.z] = wanted;
+    if (this.y <= floorY) {
+      this.y = floorY;
+      this.falling = 0;
+    }
+  }
+}

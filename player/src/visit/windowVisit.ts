@@ -1,0 +1,275 @@
+import { restingPose } from "@bumbrel/core/document/poses";
+import type { Take } from "@bumbrel/core/document/take";
+import { settingOf } from "@bumbrel/core/kinds/table";
+import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
+import { PerspectiveCamera, Vector3 } from "three";
+import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+import type { ScenePlayer } from "../scenePlayer";
+import { rayAt } from "../stage/picking";
+import type { Stage } from "../stage/stage";
+import { Pointing } from "./pointer";
+import { type Steering, Walker } from "./walker";
+
+/** Ways to meet a scene in a window. */
+export const LOOKS = {
+  camera: "from where the camera is",
+  orbit: "round it",
+  walk: "walking in it",
+} as const;
+export type LookWay = keyof typeof LOOKS;
+
+/** Steps between two recorded poses of somebody who walks: thirty a second. */
+const POSE_STEPS = 4;
+/** Degrees that a drag over the whole height of the image turns the head. */
+const TURN_DEGREES = 120;
+/** A finger in this part of the image, from the left and the bottom, steers; anywhere else it looks round. */
+const STICK = { left: 0.4, bottom: 0.45 };
+/** A finger that has moved this share of the height walks at full speed. */
+const FULL_STICK = 0.12;
+
+const AHEAD = new Set(["KeyW", "ArrowUp"]);
+const BACK = new Set(["KeyS", "ArrowDown"]);
+const LEFT = new Set(["KeyA", "ArrowLeft"]);
+const RIGHT = new Set(["KeyD", "ArrowRight"]);
+const WALKING = new Set([...AHEAD, ...BACK, ...LEFT, ...RIGHT]);
+
+/**
+ * A scene met in a window: by keyboard, pointer and touch. It moves the visitor's eye, and records what they do.
+ */
+export class WindowVisit {
+  readonly walker = new Walker();
+  private readonly player: ScenePlayer;
+  private readonly stage: Stage;
+  private readonly element: HTMLElement;
+  private readonly eye = new PerspectiveCamera();
+  private readonly pointing: Pointing;
+  private orbit: OrbitControls | undefined;
+  private way: LookWay = "camera";
+  private readonly keys = new Set<string>();
+  private readonly stick: Steering = { ahead: 0, right: 0 };
+  private stickPointer: number | undefined;
+  private lookPointer: number | undefined;
+  private lastAt: [x: number, y: number] = [0, 0];
+  private beforeMs = 0;
+  private readonly stops: (() => void)[];
+  private readonly pose = restingPose();
+
+  /** @param element  what takes pointers and keys, over the whole image */
+  constructor(player: ScenePlayer, stage: Stage, element: HTMLElement) {
+    this.player = player;
+    this.stage = stage;
+    this.element = element;
+    this.pointing = new Pointing(player, stage, "pointer");
+    const listen = <K extends keyof HTMLElementEventMap>(
+      kind: K,
+      to: (event: HTMLElementEventMap[K]) => void,
+    ) => {
+      element.addEventListener(kind, to as EventListener);
+      return () => element.removeEventListener(kind, to as EventListener);
+    };
+    this.stops = [
+      player.beforeFrame((nowMs) => this.move(nowMs)),
+      listen("pointerdown", (event) => this.down(event)),
+      listen("pointermove", (event) => this.drag(event)),
+      listen("pointerup", (event) => this.up(event)),
+      listen("pointercancel", (event) => this.up(event, true)),
+      listen("keydown", (event) => this.key(event)),
+      listen("keyup", ({ code }) => this.keys.delete(code)),
+      listen("blur", () => this.keys.clear()),
+    ];
+  }
+
+  get lookWay(): LookWay {
+    return this.way;
+  }
+
+  /** Chooses how the scene is looked at. */
+  look(way: LookWay): void {
+    if (this.way === way && (way === "camera") === (this.stage.looker === undefined)) return;
+    this.way = way;
+    this.orbit?.dispose();
+    this.orbit = undefined;
+    this.keys.clear();
+    if (way === "camera") {
+      this.stage.looker = undefined;
+      return;
+    }
+    const { camera } = this.stage;
+    this.eye.copy(camera, false);
+    if (way === "orbit") {
+      this.orbit = new OrbitControls(this.eye, this.element);
+      const distance = (camera.userData.targetM as number | undefined) ?? 10;
+      const ahead = camera.getWorldDirection(new Vector3());
+      this.orbit.target.copy(camera.position).addScaledVector(ahead, distance);
+    } else this.arrive();
+    this.stage.looker = this.eye;
+  }
+
+  /** Puts a walking visitor where visitors arrive. */
+  arrive(): void {
+    const place = this.world<[number, number, number]>("arriveAt");
+    this.walker.stand(
+      [place[0], Math.max(place[1], this.world<number>("floorHeight")), place[2]],
+      this.world("arriveTurn"),
+    );
+    this.showEye();
+  }
+
+  private world<T>(key: string): T {
+    const plan = this.player.state.plan.of("world")!;
+    return settingOf(plan.object, key) as T;
+  }
+
+  dispose(): void {
+    for (const stop of this.stops) stop();
+    this.orbit?.dispose();
+    this.stage.looker = undefined;
+  }
+
+  private get isReplaying(): boolean {
+    return this.player.isReplaying;
+  }
+
+  /** Moves the visitor by what is held down, before a frame is drawn. */
+  private move(nowMs: number): void {
+    const passedS = this.beforeMs > 0 ? (nowMs - this.beforeMs) / 1000 : 0;
+    this.beforeMs = nowMs;
+    const { player } = this;
+    if (this.isReplaying) {
+      this.followTake(player.currentTake);
+      return;
+    }
+    this.pointing.update(nowMs);
+    this.orbit?.update();
+    if (this.way !== "walk") {
+      if (this.way === "orbit") this.stage.redraw();
+      return;
+    }
+    const { walker, keys } = this;
+    const held = (codes: ReadonlySet<string>) => ([...codes].some((code) => keys.has(code)) ? 1 : 0);
+    const steering = {
+      ahead: held(AHEAD) - held(BACK) + this.stick.ahead,
+      right: held(RIGHT) - held(LEFT) + this.stick.right,
+    };
+    const eyeHeight = this.world<number>("eyeHeight");
+    const bodies = player.state.simulation.answering?.bodies;
+    if (player.run && !player.run.isPaused) {
+      walker.walk(
+        steering,
+        this.world("walkSpeed"),
+        passedS,
+        eyeHeight + 0.1,
+        this.world("floorHeight"),
+        bodies,
+      );
+      this.recordHead(eyeHeight);
+    }
+    this.showEye();
+  }
+
+  private recordHead(eyeHeight: number): void {
+    const { player, walker, pose } = this;
+    const { head } = player.currentTake.poses;
+    const step = player.nextStep;
+    if (head.count > 0 && step - head.lastStep < POSE_STEPS) return;
+    Object.assign(pose, {
+      x: walker.x,
+      y: walker.y + eyeHeight,
+      z: walker.z,
+      yaw: walker.yaw,
+      pitch: walker.pitch,
+    });
+    head.record(step, pose);
+  }
+
+  /** The eye of a take that is played again moves evenly from pose to pose. */
+  private followTake(take: Take): void {
+    const { head } = take.poses;
+    const step = (this.player.run?.positionS() ?? 0) * STEPS_A_SECOND;
+    if (!head.between(step, POSE_STEPS * 2, this.pose)) return;
+    const { x, y, z, yaw, pitch } = this.pose;
+    Object.assign(this.walker, { x, y: y - this.world<number>("eyeHeight"), z, yaw, pitch });
+    if (this.stage.looker !== this.eye) {
+      this.eye.copy(this.stage.camera, false);
+      this.stage.looker = this.eye;
+    }
+    this.showEye();
+  }
+
+  private showEye(): void {
+    const { eye, walker } = this;
+    eye.position.set(walker.x, walker.y + this.world<number>("eyeHeight"), walker.z);
+    eye.rotation.set((walker.pitch * Math.PI) / 180, (walker.yaw * Math.PI) / 180, 0, "YXZ");
+    eye.fov = WALKING_FOV;
+    eye.updateProjectionMatrix();
+    eye.updateMatrixWorld();
+    this.stage.redraw();
+  }
+
+  private at(event: PointerEvent): [x: number, y: number] {
+    const { left, top, width, height } = this.element.getBoundingClientRect();
+    return [(event.clientX - left) / width, (event.clientY - top) / height];
+  }
+
+  private down(event: PointerEvent): void {
+    if (event.button !== 0 || this.isReplaying) return;
+    const [x, y] = this.at(event);
+    const isStick = event.pointerType === "touch" && x < STICK.left && y > 1 - STICK.bottom;
+    if (this.way === "walk" && isStick && this.stickPointer === undefined) {
+      this.stickPointer = event.pointerId;
+      this.lastAt = [x, y];
+      return;
+    }
+    this.pointing.down(rayAt(this.stage, x, y), performance.now(), [event.clientX, event.clientY]);
+    if (this.way !== "walk") return;
+    this.lookPointer = event.pointerId;
+    this.element.setPointerCapture(event.pointerId);
+  }
+
+  private drag(event: PointerEvent): void {
+    if (this.isReplaying) return;
+    const [x, y] = this.at(event);
+    if (event.pointerId === this.stickPointer) {
+      const limit = (value: number) => Math.max(-1, Math.min(1, value / FULL_STICK));
+      this.stick.right = limit((x - this.lastAt[0]) * 1.5);
+      this.stick.ahead = limit(this.lastAt[1] - y);
+      return;
+    }
+    this.pointing.moved([event.clientX, event.clientY]);
+    if (event.buttons === 0) this.pointing.over(rayAt(this.stage, x, y));
+    if (event.pointerId !== this.lookPointer) return;
+    const perPx = TURN_DEGREES / this.element.clientHeight;
+    this.walker.turn(-event.movementX * perPx, -event.movementY * perPx);
+  }
+
+  private up(event: PointerEvent, isOff = false): void {
+    if (event.pointerId === this.stickPointer) {
+      this.stickPointer = undefined;
+      this.stick.ahead = 0;
+      this.stick.right = 0;
+      return;
+    }
+    if (event.pointerId === this.lookPointer) this.lookPointer = undefined;
+    if (isOff) this.pointing.cancel();
+    else this.pointing.up(performance.now());
+  }
+
+  private key(event: KeyboardEvent): void {
+    const { code, repeat } = event;
+    if (event.ctrlKey || event.metaKey || event.altKey || this.isReplaying) return;
+    const { player } = this;
+    const isWalk = this.way === "walk" && WALKING.has(code);
+    if (isWalk) this.keys.add(code);
+    const name = event.key === " " ? "Space" : event.key;
+    const isAsked = player.scene.answers.some(
+      ({ on, cue }) => on && cue.kind === "key" && cue.key.toLowerCase() === name.toLowerCase(),
+    );
+    if (isAsked && !repeat && player.run) {
+      player.currentTake.record({ kind: "key", step: player.nextStep, key: name });
+    }
+    if (isWalk || isAsked) event.preventDefault();
+  }
+}
+
+/** A view in which a walk feels neither like a tunnel nor like a fisheye. */
+const WALKING_FOV = 65;
