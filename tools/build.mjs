@@ -150,6 +150,7 @@ export async function buildPage() {
       logLevel: "warning",
     });
   }
+  await buildPersonFinder(build);
   await writeFile(join(out, "page.json"), JSON.stringify(await pageModules(build, transform)));
   await copyFile(join(ROOT, "player/src/page/page.css"), join(ROOT, "player/dist/page.css"));
   const face =
@@ -162,6 +163,43 @@ export async function buildPage() {
   const letters =
     "@fontsource/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-600-normal.woff";
   await copyFile(join(ROOT, "node_modules", letters), join(out, "letters.woff"));
+}
+
+/** Puts what finds the person in a camera's picture together: a page of its own, and the library's files beside it. */
+async function buildPersonFinder(build) {
+  const from = join(ROOT, "node_modules/@mediapipe/selfie_segmentation");
+  const to = join(ROOT, "player/dist/person");
+  await mkdir(to, { recursive: true });
+  const { outputFiles } = await build({
+    entryPoints: [join(ROOT, "player/src/camera/finder.ts")],
+    bundle: true,
+    minify: true,
+    write: false,
+    format: "iife",
+    target: "es2022",
+    logLevel: "warning",
+  });
+  const library = await readFile(join(from, "selfie_segmentation.js"), "utf8");
+  const scripts = [library, outputFiles[0].text].map(
+    (text) => `<script>${text.replaceAll("</script", "<\\/script")}</script>`,
+  );
+  await writeFile(
+    join(to, "finder.html"),
+    `<!doctype html><meta charset="utf-8"><title>Person finder</title>${scripts.join("")}`,
+  );
+  const { outputFiles: names } = await build({
+    stdin: {
+      contents: 'export { FINDER_FILES } from "./player/src/camera/personFinder.ts"',
+      resolveDir: ROOT,
+    },
+    bundle: true,
+    write: false,
+    format: "esm",
+  });
+  const { FINDER_FILES } = await import(
+    `data:text/javascript;base64,${Buffer.from(names[0].contents).toString("base64")}`
+  );
+  for (const name of FINDER_FILES) await copyFile(join(from, name), join(to, name));
 }
 
 export function buildStudio() {

@@ -129,6 +129,7 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
         assets: new AssetStore(database.db, blobs),
         page,
         studioDir: join(settings.rootDir, "studio/dist"),
+        personDir: join(settings.rootDir, "player/dist/person"),
         log,
       }),
     );

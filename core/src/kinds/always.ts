@@ -2,7 +2,7 @@ import { choice, reference, toggle } from "../setting/descriptor";
 import { DEFAULT_PALETTE, PALETTES } from "../setting/palettes";
 import { colour, number, vector, within } from "../setting/property";
 import type { ObjectKindDeclaration } from "./declaration";
-import { formationSettings, formed, PLACE, SHARE, solid, surface, surfaceSettings } from "./shared";
+import { formationSettings, formed, onCamera, PLACE, SHARE, solid, surface, surfaceSettings } from "./shared";
 
 const { sky } = PALETTES[DEFAULT_PALETTE];
 const { when: _inFormationsOnly, ...formationSeed } = formationSettings.seed;
@@ -137,6 +137,7 @@ export const ALWAYS = {
         ],
       }),
       seed: formationSeed,
+      ...onCamera("hidden"),
       hasPicture: within("main", toggle("With an image", false, "Lays an image over the colours.")),
       pictureId: within(
         "main",

@@ -1,7 +1,7 @@
 import { reference, toggle } from "../setting/descriptor";
 import { colour, count, number, vector, within } from "../setting/property";
 import type { ObjectKindDeclaration } from "./declaration";
-import { blendSetting, formationSettings, GLOW, glowing, placed, SHARE, solid } from "./shared";
+import { blendSetting, formationSettings, GLOW, glowing, onCamera, placed, SHARE, solid } from "./shared";
 
 const { when: _inFormationsOnly, ...seed } = formationSettings.seed;
 
@@ -60,6 +60,7 @@ export const MOVING = {
       cap: count("Limit", [1, 20_000], 2000, 2000, "The oldest go when there would be more."),
     },
     settings: {
+      ...onCamera("before"),
       blend: within("main", { ...blendSetting, default: "add" }),
       lit: within(
         "main",
@@ -129,6 +130,7 @@ export const MOVING = {
       emissionStrength: { ...glowing.emissionStrength, default: 1 },
     },
     settings: {
+      ...onCamera("before"),
       soundId: within(
         "main",
         reference("Sound", "sound", "The sound whose waveform it follows; the first that is heard, if none."),

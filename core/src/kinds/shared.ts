@@ -500,6 +500,25 @@ export const wakeSettings = {
   wake: within("wake", toggle("Leaves a wake", false, "Leaves copies of itself behind, which drift away.")),
 } satisfies Record<string, ObjectSetting>;
 
+/** Where a thing stands on the picture of a camera with a person in it. */
+export const CAMERA_PLACES = {
+  before: "before the person",
+  behind: "behind the person",
+  background: "instead of the background",
+  hidden: "not shown",
+} as const;
+export const onCamera = (usual: keyof typeof CAMERA_PLACES) => ({
+  onCamera: within(
+    "place",
+    choice(
+      "On a camera picture",
+      CAMERA_PLACES,
+      usual,
+      "Where it is drawn when the scene is met through a phone’s camera.",
+    ),
+  ),
+});
+
 /** How a solid body moves. */
 export const SOLIDITIES = {
   none: "no",
@@ -603,6 +622,7 @@ export const bodySettings = {
   ...formationSettings,
   ...wakeSettings,
   ...solidSettings,
+  ...onCamera("before"),
 } satisfies Record<string, ObjectSetting>;
 
 /** What a body with a surface can do. */

@@ -1,6 +1,6 @@
 import { colour, number } from "../setting/property";
 import type { ObjectKindDeclaration } from "./declaration";
-import { GLOW, placed, SHARE, solidBody, solidSettings, surface, visibility } from "./shared";
+import { GLOW, onCamera, placed, SHARE, solidBody, solidSettings, surface, visibility } from "./shared";
 
 const { position } = placed;
 /** Flat surfaces mirror what stands on them, and end softly. */
@@ -62,6 +62,7 @@ export const SURROUNDINGS = {
         default: "fixed",
         help: "Whether bodies and visitors stand on it.",
       },
+      ...onCamera("hidden"),
     },
   },
   water: {
@@ -85,6 +86,6 @@ export const SURROUNDINGS = {
       opacity: number("Opacity", "", SHARE, 1, 1, "0 is invisible, 1 hides what is below."),
       visibility,
     },
-    settings: {},
+    settings: { ...onCamera("hidden") },
   },
 } as const satisfies Record<string, ObjectKindDeclaration>;

@@ -234,6 +234,13 @@ export class Transport {
     this.notify();
   }
 
+  /** Resolves once sound runs, or after a moment without it. Call it from a gesture. */
+  async whenReady(): Promise<void> {
+    const context = this.ensureContext();
+    const waited = new Promise<void>((resolve) => setTimeout(resolve, HELD_AFTER_MS));
+    await Promise.race([context.resume(), waited]);
+  }
+
   /** Holds everything where it is; `resumeAll` lets it go on. */
   holdAll(): void {
     this.heldUnits = [...this.decks].filter(([, deck]) => deck.isRunning).map(([unit]) => unit);

@@ -6,6 +6,7 @@ import { can, settingOf } from "@bumbrel/core/kinds/table";
 import type { SceneState } from "@bumbrel/core/simulate/sceneState";
 import { type Object3D, PerspectiveCamera, Scene as ThreeScene, Vector2, WebGLRenderer } from "three";
 import { type FetchAsset, type OnProgramFailure, StageAssets } from "./assets";
+import type { CameraLayers } from "./cameraLayers";
 import { EnvironmentLight } from "./environmentLight";
 import { FramePipeline } from "./framePipeline";
 import type { ImageLayer } from "./imageLayer";
@@ -146,6 +147,17 @@ export class Stage {
     if (suspects.length > 0 && this.state) this.attach(this.state);
   };
 
+  /** A camera's picture that the scene is drawn on, without the passes of the lens; none draws the scene alone. */
+  get cameraLayers(): CameraLayers | undefined {
+    return this.layersOfCamera;
+  }
+  set cameraLayers(layers: CameraLayers | undefined) {
+    this.layersOfCamera?.dispose();
+    this.layersOfCamera = layers;
+    this.redraw();
+  }
+  private layersOfCamera: CameraLayers | undefined;
+
   /** Looks at the stage instead of its camera; none while it is seen as its audience sees it. */
   get looker(): PerspectiveCamera | undefined {
     return this.lookingEye;
@@ -155,6 +167,11 @@ export class Stage {
     this.fitCamera();
     this.shownVersion = -1;
     this.redraw();
+  }
+
+  /** The scene's own camera, whether it is looked through or not. */
+  get sceneCamera(): PerspectiveCamera {
+    return this.eye;
   }
 
   /** What the stage is seen through now. */
@@ -430,7 +447,7 @@ export class Stage {
 
   /** Whether the image remembers earlier ones: then it is stepped at a fixed rate, see {@link FramePipeline}. */
   get hasFeedback(): boolean {
-    return this.pipeline.hasFeedback(this.lens);
+    return this.layersOfCamera === undefined && this.pipeline.hasFeedback(this.lens);
   }
 
   /** How many fixed steps an image has to go back until nothing of it is seen. */
@@ -470,7 +487,9 @@ export class Stage {
     for (const listener of this.listeners) listener();
     this.renderer.info.reset();
     this.prepareImage();
-    this.pipeline.render(this.camera, this.lens, step);
+    if (this.layersOfCamera) {
+      this.layersOfCamera.render(this.renderer, this.three, this.camera, this.order, this.lens);
+    } else this.pipeline.render(this.camera, this.lens, step);
     if (this.overlay.children.length > 0) {
       this.renderer.setRenderTarget(null);
       this.renderer.autoClear = false;
@@ -527,6 +546,7 @@ export class Stage {
   }
 
   dispose(): void {
+    this.cameraLayers = undefined;
     for (const [id, entry] of this.entriesById) this.remove(id, entry);
     this.canvas.removeEventListener("webglcontextlost", this.contextLost);
     this.canvas.removeEventListener("webglcontextrestored", this.contextRestored);

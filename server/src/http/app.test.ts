@@ -92,6 +92,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
         font: "@font-face{}",
       },
       studioDir: dataDir,
+      personDir: dataDir,
       host: "127.0.0.1",
       log: pino({ level: "silent" }),
     });

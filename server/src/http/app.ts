@@ -41,6 +41,8 @@ export interface AppParts {
   page: PageParts;
   /** The built workbench. */
   studioDir: string;
+  /** Where the page that finds people in pictures is. */
+  personDir: string;
   /** The address it listens on. */
   host: string;
   /** Further names it is reached by. */
@@ -152,6 +154,7 @@ export function createApp({
   assets,
   page,
   studioDir,
+  personDir,
   host,
   allowHosts = [],
   token,
@@ -178,6 +181,7 @@ export function createApp({
           workerSrc: ["'self'"],
           mediaSrc: ["'self'", "blob:"],
           manifestSrc: ["'self'"],
+          frameSrc: ["'self'"],
           baseUri: ["'none'"],
           // Only the page for signing in sends a form.
           formAction: [token ? "'self'" : "'none'"],
@@ -235,6 +239,16 @@ export function createApp({
   });
   app.use("/api", api);
 
+  // What finds people in pictures runs in a frame of its own that may reach nothing, and compiles its own code.
+  app.use("/person", (_request, response, next) => {
+    response.removeHeader("Origin-Agent-Cluster");
+    response.set(
+      "Content-Security-Policy",
+      "sandbox allow-scripts; default-src 'none'; script-src 'unsafe-inline' 'unsafe-eval' blob:; connect-src blob: data:; frame-ancestors 'self'",
+    );
+    next();
+  });
+  app.use("/person", express.static(personDir, { maxAge: "1h", fallthrough: false }));
   app.use(
     "/assets",
     express.static(join(studioDir, "assets"), { immutable: true, maxAge: "1y", fallthrough: false }),

@@ -1,7 +1,9 @@
 import { TRY_OUT_NAMES, TRY_OUTS, type TryOut } from "@bumbrel/core/document/scene";
 import type { Take } from "@bumbrel/core/document/take";
 import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
+import type { CameraPicture } from "@bumbrel/player/camera/madeUpCamera";
 import type { Stage } from "@bumbrel/player/stage/stage";
+import { PhoneVisit } from "@bumbrel/player/visit/phoneVisit";
 import { LOOKS, type LookWay, WindowVisit } from "@bumbrel/player/visit/windowVisit";
 import { Expand, Pause, Play, RectangleGoggles, Smartphone, Square, TvMinimal } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
@@ -13,12 +15,21 @@ import { Toggle } from "../../ui/Toggle";
 import { useScene, useWorkbench } from "../project/context";
 import { StageCanvas } from "../stage/StageCanvas";
 import { FiredList } from "./FiredList";
+import { PhonePanel } from "./PhonePanel";
+import { type CameraChoice, openCamera, PHONE_SIZES, type PhoneSize } from "./phone";
 import { TakeList } from "./TakeList";
 
 const ICONS = { window: TvMinimal, phone: Smartphone, headset: RectangleGoggles };
 
 /** How a try stands. */
 type Running = "idle" | "running" | "paused" | "replay";
+
+/** How the phone is held and what it sees. */
+export interface PhoneState {
+  size: PhoneSize;
+  isUpright: boolean;
+  camera: CameraChoice;
+}
 
 /** The stage as its audience meets it: by a window, a phone or a headset, with what they do kept as a take. */
 export function TryView() {
@@ -28,44 +39,91 @@ export function TryView() {
   const [tryOut, setTryOut] = useState<TryOut>("window");
   const [running, setRunning] = useState<Running>("idle");
   const [way, setWay] = useState<LookWay>("camera");
+  const [phone, setPhone] = useState<PhoneState>({ size: "common", isUpright: true, camera: "madeUp" });
+  const [camera, setCamera] = useState<CameraPicture>();
+  const [problem, setProblem] = useState<string>();
   const [last, setLast] = useState<Take>();
-  const visit = useRef<WindowVisit>(undefined);
+  const inWindow = useRef<WindowVisit>(undefined);
+  const byPhone = useRef<PhoneVisit>(undefined);
   const place = useRef<HTMLDivElement>(null);
   const hasAnswers = useScene((scene) => scene.answers.length > 0);
 
   useEffect(() => {
     if (!stage || !place.current) return;
-    const made = new WindowVisit(player, stage, place.current);
-    visit.current = made;
+    if (tryOut === "window") {
+      const made = new WindowVisit(player, stage, place.current);
+      inWindow.current = made;
+      return () => {
+        made.dispose();
+        inWindow.current = undefined;
+      };
+    }
+    if (tryOut === "phone") {
+      const made = new PhoneVisit(player, stage, place.current);
+      byPhone.current = made;
+      return () => {
+        made.dispose();
+        byPhone.current = undefined;
+      };
+    }
+    return undefined;
+  }, [stage, player, tryOut]);
+
+  const { camera: cameraChoice, isUpright } = phone;
+  useEffect(() => {
+    if (!stage || tryOut !== "phone") return;
+    let isOver = false;
+    setProblem(undefined);
+    openCamera(cameraChoice, isUpright, setProblem).then(
+      (opened) => {
+        if (isOver) opened?.dispose();
+        else {
+          byPhone.current?.setCamera(opened);
+          setCamera(opened);
+        }
+      },
+      ({ message }: Error) => {
+        if (isOver) return;
+        byPhone.current?.setCamera(undefined);
+        setProblem(message);
+      },
+    );
     return () => {
-      made.dispose();
-      visit.current = undefined;
+      isOver = true;
+      byPhone.current?.setCamera(undefined);
+      setCamera(undefined);
     };
-  }, [stage, player]);
+  }, [stage, tryOut, cameraChoice, isUpright]);
 
   const end = useCallback(() => {
     if (!player.run) return;
     if (!player.isReplaying && player.currentTake.lengthS > 0.2) setLast(player.currentTake);
     player.endRun();
-    visit.current?.look("camera");
+    inWindow.current?.look("camera");
+    byPhone.current?.level();
     setRunning("idle");
   }, [player]);
   useEffect(() => () => player.endRun(), [player]);
 
-  const begin = () => {
+  const choose = (next: TryOut) => {
     end();
-    player.transport.ensureContext();
+    setTryOut(next);
+  };
+  const begin = async () => {
+    end();
+    await player.transport.whenReady();
     const take = player.beginRun();
     take.tryOut = tryOut;
-    visit.current?.look(way);
-    if (way === "walk") visit.current?.arrive();
+    inWindow.current?.look(way);
+    if (way === "walk") inWindow.current?.arrive();
     setRunning("running");
     place.current?.focus();
   };
-  const replay = (take: Take) => {
+  const replay = async (take: Take) => {
     end();
-    player.transport.ensureContext();
-    visit.current?.look("camera");
+    setTryOut(take.tryOut);
+    await player.transport.whenReady();
+    inWindow.current?.look("camera");
     player.beginRun(take);
     setRunning("replay");
   };
@@ -84,7 +142,7 @@ export function TryView() {
   };
   const chooseWay = (next: LookWay) => {
     setWay(next);
-    if (running === "running") visit.current?.look(next);
+    if (running === "running") inWindow.current?.look(next);
   };
   useFrame(() => {
     // A replay is over when the take is.
@@ -92,9 +150,11 @@ export function TryView() {
     if (player.run.positionS() > player.currentTake.lengthSteps / STEPS_A_SECOND + 0.5) end();
   });
   const isOn = running !== "idle";
+  const { width, height } = PHONE_SIZES[phone.size];
+  const aspect = tryOut === "phone" ? (isUpright ? width / height : height / width) : 0;
   return (
     <main className="grid min-h-0 grid-cols-[minmax(0,1fr)_360px]">
-      <div className="relative min-h-0 bg-sunk">
+      <div className="relative grid min-h-0 place-items-center bg-sunk">
         <div
           ref={place}
           data-visit={isOn}
@@ -102,13 +162,26 @@ export function TryView() {
           tabIndex={0}
           role="application"
           aria-label="The scene, as its visitors meet it"
-          className="absolute inset-0 touch-none outline-none focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-brass"
+          className={`touch-none outline-none focus-visible:outline-2 focus-visible:outline-brass ${
+            aspect > 0
+              ? "relative max-h-[calc(100%-2rem)] max-w-[calc(100%-2rem)] overflow-hidden rounded-3xl border-4 border-rule"
+              : "absolute inset-0 focus-visible:-outline-offset-2"
+          }`}
+          style={
+            aspect > 0
+              ? { aspectRatio: aspect, [aspect < 1 ? "height" : "width"]: "calc(100% - 2rem)" }
+              : undefined
+          }
         >
           <StageCanvas onStage={setStage} />
         </div>
         {!isOn && (
-          <div className="pointer-events-none absolute inset-0 grid place-content-center justify-items-center gap-3 bg-sunk/40">
-            <Button look="main" className="pointer-events-auto px-6 py-2 text-lg" onClick={begin}>
+          <div className="pointer-events-none absolute inset-0 grid place-content-center justify-items-center gap-3">
+            <Button
+              look="main"
+              className="pointer-events-auto px-6 py-2 text-lg"
+              onClick={() => void begin()}
+            >
               <Play size={18} aria-hidden /> Start the try
             </Button>
             <p className="max-w-md rounded bg-ground/85 px-3 py-1.5 text-center text-sm text-mist">
@@ -134,9 +207,9 @@ export function TryView() {
             </IconButton>
           </div>
         )}
-        {isOn && way === "walk" && running !== "replay" && (
+        {running === "running" && hintFor(tryOut, way) && (
           <p className="pointer-events-none absolute right-3 bottom-4 rounded bg-ground/75 px-2 text-xs text-mist">
-            W A S D or arrows walk, dragging looks round, a click taps
+            {hintFor(tryOut, way)}
           </p>
         )}
       </div>
@@ -150,7 +223,7 @@ export function TryView() {
             {TRY_OUT_NAMES.map((one) => {
               const Icon = ICONS[one];
               return (
-                <Toggle key={one} label={TRY_OUTS[one]} on={one === tryOut} onChange={() => setTryOut(one)}>
+                <Toggle key={one} label={TRY_OUTS[one]} on={one === tryOut} onChange={() => choose(one)}>
                   <Icon size={15} aria-hidden /> {TRY_OUTS[one]}
                 </Toggle>
               );
@@ -166,8 +239,16 @@ export function TryView() {
               ))}
             </div>
           )}
+          {tryOut === "phone" && (
+            <PhonePanel
+              {...{ phone, camera, problem }}
+              onChange={(change) => setPhone({ ...phone, ...change })}
+              onLevel={() => byPhone.current?.level()}
+              onMotion={() => void byPhone.current?.followMotion().then(setProblem)}
+            />
+          )}
         </section>
-        <TakeList last={last} onForget={() => setLast(undefined)} onReplay={replay} />
+        <TakeList last={last} onForget={() => setLast(undefined)} onReplay={(take) => void replay(take)} />
         {hasAnswers ? (
           <FiredList />
         ) : (
@@ -179,4 +260,11 @@ export function TryView() {
       </aside>
     </main>
   );
+}
+
+function hintFor(tryOut: TryOut, way: LookWay): string | undefined {
+  if (tryOut === "phone") return "A click taps, dragging or the arrows tilt the phone";
+  if (tryOut === "window" && way === "walk")
+    return "W A S D or arrows walk, dragging looks round, a click taps";
+  return undefined;
 }
