@@ -9,12 +9,18 @@ import type { Samples } from "@bumbrel/core/dsp/samples";
 import type { PropertyValues } from "@bumbrel/core/evaluate/plan";
 import type { Tracks } from "@bumbrel/core/evaluate/values";
 import { heardFirst, type Wave, type Waves, wavesOf } from "@bumbrel/core/evaluate/wave";
-import { hasMovingBodies, startedByAnswers, type UnitLength } from "@bumbrel/core/simulate/answering";
+import {
+  type HapticPulse,
+  hasMovingBodies,
+  startedByAnswers,
+  type UnitLength,
+} from "@bumbrel/core/simulate/answering";
 import { loadPhysics, thePhysics } from "@bumbrel/core/simulate/physics";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
 import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
 import type { Place } from "@bumbrel/core/sound/kinds";
 import type { Track } from "@bumbrel/core/strand/track";
+import type { WebGLRenderer } from "three";
 import { Transport } from "./audio/transport";
 import { LiveSounds, type LiveUrls } from "./live/liveSounds";
 import { RunClock } from "./runClock";
@@ -219,7 +225,7 @@ export class ScenePlayer {
   start(): void {
     let before = 0;
     const tick = (nowMs: number) => {
-      this.request = requestAnimationFrame(tick);
+      if (!this.headset) this.request = requestAnimationFrame(tick);
       // Only frames that follow each other tell how long drawing takes.
       const isPlaying =
         this.hasBeenLoaded &&
@@ -232,7 +238,30 @@ export class ScenePlayer {
       before = isPlaying ? nowMs : 0;
       this.frame();
     };
+    this.tick = tick;
     if (this.request === 0) this.request = requestAnimationFrame(tick);
+  }
+
+  /** Draws by the frames of a renderer's headset while there is one; else by those of the screen. */
+  tickBy(renderer: WebGLRenderer | undefined): void {
+    const { tick } = this;
+    this.headset?.setAnimationLoop(null);
+    this.headset = renderer;
+    if (!tick) return;
+    cancelAnimationFrame(this.request);
+    this.request = 0;
+    if (renderer) renderer.setAnimationLoop(tick);
+    else this.request = requestAnimationFrame(tick);
+  }
+  private tick: ((nowMs: number) => void) | undefined;
+  private headset: WebGLRenderer | undefined;
+
+  /** Haptic pulses that answers have given since they were last asked for. */
+  takePulses(answering = this.state.simulation.answering): readonly HapticPulse[] {
+    if (!answering || answering.pulses.length === 0) return [];
+    const { pulses } = answering;
+    answering.pulses = [];
+    return this.isReplay ? [] : pulses;
   }
 
   /** Draws one frame at the time source's time. */

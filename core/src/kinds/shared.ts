@@ -519,6 +519,21 @@ export const onCamera = (usual: keyof typeof CAMERA_PLACES) => ({
   ),
 });
 
+/** What a thing keeps its place against. */
+export const PINS = {
+  world: "the scene",
+  view: "the visitor’s view",
+  left: "the left hand",
+  right: "the right hand",
+} as const;
+export type Pin = keyof typeof PINS;
+export const pinSettings = {
+  pinnedTo: within(
+    "place",
+    choice("Pinned to", PINS, "world", "What it moves with: its position is counted from there."),
+  ),
+} satisfies Record<string, ObjectSetting>;
+
 /** How a solid body moves. */
 export const SOLIDITIES = {
   none: "no",
@@ -622,6 +637,7 @@ export const bodySettings = {
   ...formationSettings,
   ...wakeSettings,
   ...solidSettings,
+  ...pinSettings,
   ...onCamera("before"),
 } satisfies Record<string, ObjectSetting>;
 

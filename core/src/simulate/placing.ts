@@ -1,7 +1,7 @@
 import type { Asset } from "../document/scene";
 import type { ObjectPlan, ScenePlan } from "../evaluate/plan";
 import type { Sums } from "../evaluate/sums";
-import { MAX_COPIES } from "../kinds/shared";
+import { MAX_COPIES, type Pin } from "../kinds/shared";
 import { bodySizeOf, can, settingOf } from "../kinds/table";
 import { hueTurned, rampTable } from "../setting/colour";
 import type { ColourStop } from "../setting/descriptor";
@@ -46,6 +46,8 @@ const AXIS = { x: 0, y: 1, z: 2 };
  * Geometry is one metre wide about its own middle.
  */
 export class Placing {
+  /** Matrices of what things are pinned to, as far as a visitor is there. */
+  pins: Partial<Record<Exclude<Pin, "world">, Matrices>> = {};
   /** What has moved instances from where their values place them. */
   moved: { move(plan: ObjectPlan, instances: Instances): void } | undefined;
   private readonly scenePlan: ScenePlan;
@@ -126,7 +128,7 @@ export class Placing {
   placeRoots(plan: ObjectPlan, timeS: number, out: Float64Array): Roots {
     const { kind } = plan.object;
     const parent = this.parents.get(plan);
-    const around = parent ? (this.inside.get(parent) ?? ONE) : ONE;
+    const around = parent ? (this.inside.get(parent) ?? ONE) : this.pinOf(plan);
     const roots = this.sized(this.own, plan, around.count);
     const position = plan.at.position!.offset;
     if (can(kind).placement === "turned") {
@@ -141,6 +143,13 @@ export class Placing {
     }
     if (can(kind).holdsObjects) this.placeInside(plan, roots, out);
     return roots;
+  }
+
+  /** What an object by itself is counted from: the scene, or something of the visitor that it is pinned to. */
+  private pinOf({ object }: ObjectPlan): Roots {
+    const to = object.settings.pinnedTo as Pin | undefined;
+    const matrices = to === undefined || to === "world" ? undefined : this.pins[to];
+    return matrices ? { count: 1, matrices } : ONE;
   }
 
   /** Transforms for the objects in a group: its root, or one for each of its copies. */

@@ -214,6 +214,15 @@ export class SceneState {
     return true;
   }
 
+  /** Places what is pinned to a visitor again: they have moved since. */
+  placePinned(): void {
+    for (const plan of this.order) {
+      const [outermost] = this.placing.chainOf(plan);
+      if (outermost.object.settings.pinnedTo !== undefined)
+        this.placing.placeRoots(plan, this.timeS, this.values);
+    }
+  }
+
   /** One number of a property as last evaluated; 0 for a property that is not in use. */
   valueOf(objectId: string, property: string, axis = 0): number {
     const slot = this.plan.slot(objectId, property);

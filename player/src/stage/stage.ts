@@ -4,7 +4,16 @@ import { isOfGraphics, programKindOf } from "@bumbrel/core/kinds/programKinds";
 
 import { can, settingOf } from "@bumbrel/core/kinds/table";
 import type { SceneState } from "@bumbrel/core/simulate/sceneState";
-import { type Object3D, PerspectiveCamera, Scene as ThreeScene, Vector2, WebGLRenderer } from "three";
+import {
+  CustomToneMapping,
+  Matrix4,
+  NeutralToneMapping,
+  type Object3D,
+  PerspectiveCamera,
+  Scene as ThreeScene,
+  Vector2,
+  WebGLRenderer,
+} from "three";
 import { type FetchAsset, type OnProgramFailure, StageAssets } from "./assets";
 import type { CameraLayers } from "./cameraLayers";
 import { EnvironmentLight } from "./environmentLight";
@@ -17,7 +26,7 @@ import type { Lens, LensLook } from "./objects/lens";
 import type { CastingLight } from "./objects/lights";
 import { airLight } from "./objects/overlay";
 import { renderObject } from "./objects/table";
-import { AutomaticQuality, drawsInSoftware } from "./quality";
+import { AutomaticQuality, drawsInSoftware, QUALITY } from "./quality";
 import { type Frame, ObjectSource, programFor, type RenderedObject } from "./renderedObject";
 import { Shadows } from "./shadows";
 
@@ -37,6 +46,9 @@ export interface StageEntry {
   /** What it was made from; it is made again when that changes. */
   key: string;
 }
+
+/** Where an image goes. */
+export type Presentation = "screen" | "headset" | "overRoom";
 
 /** A program is suspected of what happens to the graphics within this time of its last change. */
 const SUSPECT_MS = 30_000;
@@ -146,6 +158,34 @@ export class Stage {
     for (const program of suspects) this.assets.switchOff(program);
     if (suspects.length > 0 && this.state) this.attach(this.state);
   };
+
+  /** Where the visitor's eyes and hands are, for what is pinned to them. */
+  readonly pins = { view: new Matrix4(), left: new Matrix4(), right: new Matrix4() };
+
+  /** Hands the state's placing what things are pinned to; without a visitor, the scene's camera. */
+  private placePins(): void {
+    const { state, pins, camera } = this;
+    if (!state?.scene.objects.some(({ settings }) => settings.pinnedTo !== undefined)) return;
+    if (this.presentation === "screen") {
+      camera.updateMatrixWorld();
+      pins.view.copy(camera.matrixWorld);
+    }
+    for (const [pin, { elements }] of Object.entries(pins) as [keyof typeof pins, Matrix4][]) {
+      state.placing.pins[pin] ??= new Float32Array(16);
+      state.placing.pins[pin]?.set(elements);
+    }
+    state.placePinned();
+  }
+
+  /** Where the image goes: to the screen, or to a headset, all round or over what its cameras see. */
+  present(where: Presentation): void {
+    if (where === this.presentation) return;
+    this.presentation = where;
+    this.renderer.setClearAlpha(where === "overRoom" ? 0 : 1);
+    this.chooseQuality();
+    if (this.state) this.attach(this.state);
+  }
+  private presentation: Presentation = "screen";
 
   /** A camera's picture that the scene is drawn on, without the passes of the lens; none draws the scene alone. */
   get cameraLayers(): CameraLayers | undefined {
@@ -296,6 +336,8 @@ export class Stage {
     const { quality, budget } = state.scene;
     this.automatic.setBudget(budget);
     this.quality = quality === "auto" ? this.automatic.step : quality;
+    // Passes over the image cost a headset more than it has.
+    if (this.presentation !== "screen" && QUALITY[this.quality].effects) this.quality = "headset";
     this.pipeline.setQuality(this.quality);
   }
 
@@ -417,6 +459,7 @@ export class Stage {
     if (!state || (!isLive && !this.isDirty && state.version === this.shownVersion)) return;
     this.isDirty = true;
     this.shownVersion = state.version;
+    this.placePins();
     frame.values = state.values;
     frame.timeS = state.timeS;
     frame.camera = this.camera;
@@ -435,6 +478,15 @@ export class Stage {
 
   /** Draws what the image needs beforehand: the light from all round, shadows, reflections. */
   private prepareImage(): void {
+    const { renderer } = this;
+    // What is drawn beforehand is drawn for itself, not for two eyes.
+    const { enabled } = renderer.xr;
+    renderer.xr.enabled = false;
+    this.prepareParts();
+    renderer.xr.enabled = enabled;
+  }
+
+  private prepareParts(): void {
     const { surroundings, pipeline, renderer, three, camera: eye } = this;
     const { spending } = pipeline;
     if (surroundings) {
@@ -447,7 +499,11 @@ export class Stage {
 
   /** Whether the image remembers earlier ones: then it is stepped at a fixed rate, see {@link FramePipeline}. */
   get hasFeedback(): boolean {
-    return this.layersOfCamera === undefined && this.pipeline.hasFeedback(this.lens);
+    return (
+      this.layersOfCamera === undefined &&
+      this.presentation === "screen" &&
+      this.pipeline.hasFeedback(this.lens)
+    );
   }
 
   /** How many fixed steps an image has to go back until nothing of it is seen. */
@@ -489,8 +545,9 @@ export class Stage {
     this.prepareImage();
     if (this.layersOfCamera) {
       this.layersOfCamera.render(this.renderer, this.three, this.camera, this.order, this.lens);
-    } else this.pipeline.render(this.camera, this.lens, step);
-    if (this.overlay.children.length > 0) {
+    } else if (this.presentation !== "screen") this.renderForHeadset();
+    else this.pipeline.render(this.camera, this.lens, step);
+    if (this.overlay.children.length > 0 && this.presentation === "screen") {
       this.renderer.setRenderTarget(null);
       this.renderer.autoClear = false;
       this.renderer.clearDepth();
@@ -498,6 +555,21 @@ export class Stage {
     }
     const { calls, triangles } = this.renderer.info.render;
     this.drawnWith = { drawCalls: calls, triangles };
+  }
+
+  /** Draws both eyes straight; over the room without what would hide it. */
+  private renderForHeadset(): void {
+    const { renderer, three, backdrop, lens } = this;
+    const isOverRoom = this.presentation === "overRoom";
+    const { fog } = three;
+    if (backdrop) backdrop.root.visible &&= !isOverRoom;
+    if (isOverRoom) three.fog = null;
+    renderer.toneMapping = lens?.toneMapping === "neutral" ? NeutralToneMapping : CustomToneMapping;
+    renderer.toneMappingExposure = 2 ** (lens?.exposure ?? 0);
+    renderer.setRenderTarget(null);
+    renderer.autoClear = true;
+    renderer.render(three, this.camera);
+    three.fog = fog;
   }
 
   /** Draws the image that the camera sees, without what is laid over it, for taking it. */

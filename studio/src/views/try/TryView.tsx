@@ -2,7 +2,9 @@ import { TRY_OUT_NAMES, TRY_OUTS, type TryOut } from "@bumbrel/core/document/sce
 import type { Take } from "@bumbrel/core/document/take";
 import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
 import type { CameraPicture } from "@bumbrel/player/camera/madeUpCamera";
+import type { MadeUpHeadset } from "@bumbrel/player/headset/madeUpHeadset";
 import type { Stage } from "@bumbrel/player/stage/stage";
+import { HeadsetVisit } from "@bumbrel/player/visit/headsetVisit";
 import { PhoneVisit } from "@bumbrel/player/visit/phoneVisit";
 import { LOOKS, type LookWay, WindowVisit } from "@bumbrel/player/visit/windowVisit";
 import { Expand, Pause, Play, RectangleGoggles, Smartphone, Square, TvMinimal } from "lucide-react";
@@ -15,11 +17,19 @@ import { Toggle } from "../../ui/Toggle";
 import { useScene, useWorkbench } from "../project/context";
 import { StageCanvas } from "../stage/StageCanvas";
 import { FiredList } from "./FiredList";
+import { HeadsetPanel, type HeadsetState } from "./HeadsetPanel";
 import { PhonePanel } from "./PhonePanel";
 import { type CameraChoice, openCamera, PHONE_SIZES, type PhoneSize } from "./phone";
 import { TakeList } from "./TakeList";
 
 const ICONS = { window: TvMinimal, phone: Smartphone, headset: RectangleGoggles };
+
+declare global {
+  interface Window {
+    /** The made-up headset, while there is one. */
+    madeUpHeadset?: MadeUpHeadset;
+  }
+}
 
 /** How a try stands. */
 type Running = "idle" | "running" | "paused" | "replay";
@@ -40,11 +50,19 @@ export function TryView() {
   const [running, setRunning] = useState<Running>("idle");
   const [way, setWay] = useState<LookWay>("camera");
   const [phone, setPhone] = useState<PhoneState>({ size: "common", isUpright: true, camera: "madeUp" });
+  const [headset, setHeadset] = useState<HeadsetState>({
+    mode: "immersive-vr",
+    device: "madeUp",
+    input: "controllers",
+    showsBothEyes: false,
+  });
   const [camera, setCamera] = useState<CameraPicture>();
   const [problem, setProblem] = useState<string>();
   const [last, setLast] = useState<Take>();
   const inWindow = useRef<WindowVisit>(undefined);
   const byPhone = useRef<PhoneVisit>(undefined);
+  const inHeadset = useRef<HeadsetVisit>(undefined);
+  const madeUp = useRef<MadeUpHeadset>(undefined);
   const place = useRef<HTMLDivElement>(null);
   const hasAnswers = useScene((scene) => scene.answers.length > 0);
 
@@ -66,7 +84,14 @@ export function TryView() {
         byPhone.current = undefined;
       };
     }
-    return undefined;
+    const made = new HeadsetVisit(player, stage, () => endRef.current());
+    inHeadset.current = made;
+    return () => {
+      made.dispose();
+      inHeadset.current = undefined;
+      madeUp.current?.dispose();
+      madeUp.current = undefined;
+    };
   }, [stage, player, tryOut]);
 
   const { camera: cameraChoice, isUpright } = phone;
@@ -101,9 +126,27 @@ export function TryView() {
     player.endRun();
     inWindow.current?.look("camera");
     byPhone.current?.level();
+    void inHeadset.current?.leave();
     setRunning("idle");
   }, [player]);
+  const endRef = useRef(end);
+  endRef.current = end;
   useEffect(() => () => player.endRun(), [player]);
+
+  /** Puts the headset on; what stands in for one is made only now. */
+  const enterHeadset = async () => {
+    const { device, mode, input, showsBothEyes } = headset;
+    setProblem(undefined);
+    madeUp.current?.dispose();
+    madeUp.current = undefined;
+    if (device === "madeUp" && place.current) {
+      const { MadeUpHeadset } = await import("@bumbrel/player/headset/madeUpHeadset");
+      madeUp.current = new MadeUpHeadset(place.current, showsBothEyes);
+      madeUp.current.input = input;
+      window.madeUpHeadset = madeUp.current;
+    }
+    await inHeadset.current?.enter(mode);
+  };
 
   const choose = (next: TryOut) => {
     end();
@@ -112,6 +155,14 @@ export function TryView() {
   const begin = async () => {
     end();
     await player.transport.whenReady();
+    if (tryOut === "headset") {
+      try {
+        await enterHeadset();
+      } catch (error) {
+        setProblem((error as Error).message);
+        return;
+      }
+    }
     const take = player.beginRun();
     take.tryOut = tryOut;
     inWindow.current?.look(way);
@@ -145,6 +196,7 @@ export function TryView() {
     if (running === "running") inWindow.current?.look(next);
   };
   useFrame(() => {
+    madeUp.current?.update(performance.now());
     // A replay is over when the take is.
     if (running !== "replay" || !player.run) return;
     if (player.run.positionS() > player.currentTake.lengthSteps / STEPS_A_SECOND + 0.5) end();
@@ -245,6 +297,18 @@ export function TryView() {
               onChange={(change) => setPhone({ ...phone, ...change })}
               onLevel={() => byPhone.current?.level()}
               onMotion={() => void byPhone.current?.followMotion().then(setProblem)}
+            />
+          )}
+          {tryOut === "headset" && (
+            <HeadsetPanel
+              {...{ headset, problem }}
+              onChange={(change) => {
+                const next = { ...headset, ...change };
+                setHeadset(next);
+                if (!madeUp.current) return;
+                madeUp.current.showsBothEyes = next.showsBothEyes;
+                madeUp.current.input = next.input;
+              }}
             />
           )}
         </section>

@@ -1,0 +1,518 @@
+import { type Pose, restingPose } from "@bumbrel/core/document/poses";
+import type { By } from "@bumbrel/core/document/take";
+import { settingOf } from "@bumbrel/core/kinds/table";
+import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
+import {
+  BufferGeometry,
+  Euler,
+  Group,
+  Line,
+  LineBasicMaterial,
+  Matrix4,
+  Mesh,
+  MeshBasicMaterial,
+  PerspectiveCamera,
+  Quaternion,
+  RingGeometry,
+  SphereGeometry,
+  Vector3,
+} from "three";
+import type { ScenePlayer } from "../scenePlayer";
+import type { Ray } from "../stage/picking";
+import type { Stage } from "../stage/stage";
+import { Pointing } from "./pointer";
+
+/** Ways to be in a headset: all round, or over what its cameras see. */
+export const HEADSET_MODES = { "immersive-vr": "all round", "immersive-ar": "in the room" } as const;
+export type HeadsetMode = keyof typeof HEADSET_MODES;
+
+/** Steps between two recorded poses of the head, and of the hands: they strike fast. */
+const HEAD_STEPS = 4;
+const HAND_STEPS = 2;
+/** How far a stick has to be pushed. */
+const PUSHED = 0.7;
+const SLACK = 0.15;
+const SNAP_DEGREES = 30;
+/** Speed at which the ray of a teleport sets out, m/s: it bends down as a thrown thing does. */
+const THROW_SPEED = 6;
+const THROW_STEPS = 40;
+const THROW_STEP_S = 0.04;
+/** A hand takes hold of what is nearer than this. */
+const GRAB_M = 0.35;
+
+interface HandState {
+  pointing: Pointing;
+  mark: Mesh;
+  line: Line;
+  isThrowing: boolean;
+  hasTurned: boolean;
+  holds: { objectId: string; copy: number } | undefined;
+  pose: Pose | undefined;
+}
+
+/**
+ * A scene met in a headset, by WebXR: head and hands are recorded, triggers tap, grips hold bodies, sticks walk, turn and
+ * teleport. Passes over the image are left out.
+ */
+export class HeadsetVisit {
+  private readonly player: ScenePlayer;
+  private readonly stage: Stage;
+  /** Where the visitor’s room stands in the scene. */
+  private readonly rig = new Group();
+  private readonly eye = new PerspectiveCamera();
+  private readonly target = new Mesh(
+    new RingGeometry(0.16, 0.2, 40).rotateX(-Math.PI / 2),
+    new MeshBasicMaterial({ color: 0xe3b563, transparent: true, opacity: 0.9, depthTest: false }),
+  );
+  private readonly hands: Record<"left" | "right", HandState>;
+  private session: XRSession | undefined;
+  private space: XRReferenceSpace | undefined;
+  private hitSource: XRHitTestSource | undefined;
+  private floorHit: Vector3 | undefined;
+  private landing: Vector3 | undefined;
+  private isPlaced = false;
+  private readonly stops: (() => void)[] = [];
+  private readonly onEnd: () => void;
+  private beforeMs = 0;
+  private readonly head = restingPose();
+  /** What of the session cannot be had, in words. */
+  readonly missing: string[] = [];
+
+  /** @param onEnd  called when the session is over, whoever ended it */
+  constructor(player: ScenePlayer, stage: Stage, onEnd: () => void) {
+    this.player = player;
+    this.stage = stage;
+    this.onEnd = onEnd;
+    const hand = (by: By): HandState => {
+      const mark = new Mesh(new SphereGeometry(0.035, 16, 12), new MeshBasicMaterial({ color: 0xe3b563 }));
+      const line = new Line(new BufferGeometry(), new LineBasicMaterial({ color: 0xe3b563 }));
+      line.frustumCulled = false;
+      mark.visible = false;
+      line.visible = false;
+      return {
+        pointing: new Pointing(player, stage, by),
+        mark,
+        line,
+        isThrowing: false,
+        hasTurned: false,
+        holds: undefined,
+        pose: undefined,
+      };
+    };
+    this.hands = { left: hand("left"), right: hand("right") };
+    this.rig.add(this.eye);
+    this.target.visible = false;
+    stage.three.add(this.rig, this.target);
+    for (const { mark, line } of Object.values(this.hands)) stage.three.add(mark, line);
+    this.stops.push(player.beforeFrame((nowMs) => this.move(nowMs)));
+  }
+
+  /** Whether this browser can show scenes in a headset in a way. */
+  static async isOffered(mode: HeadsetMode): Promise<boolean> {
+    return (await navigator.xr?.isSessionSupported(mode).catch(() => false)) === true;
+  }
+
+  /**
+   * Enters the headset. Call it from a gesture.
+   *
+   * @throws Error in words, when there is none or it was refused
+   */
+  async enter(mode: HeadsetMode): Promise<void> {
+    const { xr } = navigator;
+    if (!xr) throw new Error("This browser knows no headsets.");
+    let session: XRSession;
+    try {
+      session = await xr.requestSession(mode, {
+        optionalFeatures: ["local-floor", "hand-tracking", ...(mode === "immersive-ar" ? ["hit-test"] : [])],
+      });
+    } catch (error) {
+      const isRefused = error instanceof DOMException && error.name === "NotAllowedError";
+      throw new Error(
+        isRefused
+          ? "The headset was refused. Allow it in the browser, and try again."
+          : "There is no headset here that can show the scene in this way.",
+      );
+    }
+    const { renderer } = this.stage;
+    this.session = session;
+    session.addEventListener("end", this.ended);
+    session.addEventListener("selectstart", this.selectStart);
+    session.addEventListener("selectend", this.selectEnd);
+    session.addEventListener("squeezestart", this.squeezeStart);
+    session.addEventListener("squeezeend", this.squeezeEnd);
+    renderer.xr.enabled = true;
+    renderer.xr.setReferenceSpaceType("local-floor");
+    await renderer.xr.setSession(session);
+    this.space = renderer.xr.getReferenceSpace() ?? undefined;
+    this.stage.present(mode === "immersive-ar" ? "overRoom" : "headset");
+    this.stage.looker = this.eye;
+    this.player.tickBy(renderer);
+    this.arrive();
+    if (mode === "immersive-ar") await this.findFloor(session);
+    else this.isPlaced = true;
+  }
+
+  private async findFloor(session: XRSession): Promise<void> {
+    try {
+      const viewer = await session.requestReferenceSpace("viewer");
+      this.hitSource = await session.requestHitTestSource?.({ space: viewer });
+    } catch {
+      this.missing.push("The floor of the room cannot be found: the scene stands where it is.");
+    }
+    if (!this.hitSource) this.isPlaced = true;
+  }
+
+  /** Puts the visitor where visitors arrive. */
+  arrive(): void {
+    const [x, y, z] = this.world<[number, number, number]>("arriveAt");
+    const scale = 1 / this.world<number>("worldScale");
+    this.rig.position.set(x, Math.max(y, this.world<number>("floorHeight")), z);
+    this.rig.rotation.set(0, (this.world<number>("arriveTurn") * Math.PI) / 180, 0);
+    this.rig.scale.setScalar(scale);
+    this.rig.updateMatrixWorld(true);
+  }
+
+  private world<T>(key: string): T {
+    return settingOf(this.player.state.plan.of("world")!.object, key) as T;
+  }
+
+  get isInside(): boolean {
+    return this.session !== undefined;
+  }
+
+  /** Leaves the headset. */
+  async leave(): Promise<void> {
+    await this.session?.end().catch(() => undefined);
+  }
+
+  private readonly ended = () => {
+    const { renderer } = this.stage;
+    this.session = undefined;
+    this.hitSource = undefined;
+    this.space = undefined;
+    renderer.xr.enabled = false;
+    this.player.tickBy(undefined);
+    this.stage.looker = undefined;
+    this.stage.present("screen");
+    for (const { mark, line } of Object.values(this.hands)) {
+      mark.visible = false;
+      line.visible = false;
+    }
+    this.target.visible = false;
+    this.onEnd();
+  };
+
+  private sideOf({ inputSource }: XRInputSourceEvent): "left" | "right" {
+    return inputSource.handedness === "left" ? "left" : "right";
+  }
+
+  private readonly selectStart = (event: XRInputSourceEvent) => {
+    if (!this.isPlaced && this.floorHit) {
+      this.place(this.floorHit);
+      return;
+    }
+    const ray = this.rayOf(event.inputSource, event.frame);
+    if (ray) this.hands[this.sideOf(event)].pointing.down(ray, performance.now());
+  };
+
+  private readonly selectEnd = (event: XRInputSourceEvent) => {
+    this.hands[this.sideOf(event)].pointing.up(performance.now());
+  };
+
+  /** Stands the scene on a place of the room: its origin comes to lie there. */
+  private place(at: Vector3): void {
+    // `at` is in the scene as it stands now; the room moves the other way.
+    this.rig.position.sub(at);
+    this.rig.updateMatrixWorld(true);
+    this.isPlaced = true;
+    this.target.visible = false;
+  }
+
+  private readonly squeezeStart = (event: XRInputSourceEvent) => {
+    const side = this.sideOf(event);
+    const hand = this.hands[side];
+    const bodies = this.player.state.simulation.answering?.bodies;
+    if (!hand.pose || !bodies || !this.isRecording) return;
+    let nearest: { objectId: string; copy: number; away: number } | undefined;
+    for (const { ref, place } of bodies.moving()) {
+      const away = Math.hypot(place[0] - hand.pose.x, place[1] - hand.pose.y, place[2] - hand.pose.z);
+      if (away < GRAB_M && (!nearest || away < nearest.away)) nearest = { ...ref, away };
+    }
+    if (!nearest) return;
+    hand.holds = { objectId: nearest.objectId, copy: nearest.copy };
+    this.recordGrab(side, true);
+  };
+
+  private readonly squeezeEnd = (event: XRInputSourceEvent) => {
+    const side = this.sideOf(event);
+    if (!this.hands[side].holds) return;
+    this.recordGrab(side, false);
+    this.hands[side].holds = undefined;
+  };
+
+  private recordGrab(side: "left" | "right", holds: boolean): void {
+    const { currentTake, nextStep } = this.player;
+    const { holds: held, pose } = this.hands[side];
+    if (!held || !pose || !this.isRecording) return;
+    const point = [pose.x, pose.y, pose.z].map((one) => Math.round(one * 1000) / 1000);
+    currentTake.record({
+      kind: "grab",
+      step: nextStep,
+      by: side,
+      ...held,
+      point: point as [number, number, number],
+      holds,
+    });
+  }
+
+  private get isRecording(): boolean {
+    return this.player.run !== undefined && !this.player.isReplaying;
+  }
+
+  /** Moves and records the visitor, before a frame is drawn. */
+  private move(nowMs: number): void {
+    const passedS = this.beforeMs > 0 ? Math.min(0.1, (nowMs - this.beforeMs) / 1000) : 0;
+    this.beforeMs = nowMs;
+    const { player, stage } = this;
+    if (player.isReplaying) {
+      this.followTake();
+      return;
+    }
+    const frame = stage.renderer.xr.getFrame() as XRFrame | null;
+    if (!this.session || !this.space || !frame) return;
+    const viewer = frame.getViewerPose(this.space);
+    if (!viewer) return;
+    poseOf(viewer.transform.matrix, this.rig.matrixWorld, this.head);
+    stage.pins.view.copy(LAST);
+    if (this.isRecording) {
+      const track = player.currentTake.poses.head;
+      const step = player.nextStep;
+      if (track.count === 0 || step - track.lastStep >= HEAD_STEPS) track.record(step, this.head);
+    }
+    this.feelFloor(frame);
+    const seen = { left: false, right: false };
+    for (const source of this.session.inputSources) {
+      const side = source.handedness === "left" ? "left" : "right";
+      seen[side] = this.moveHand(side, source, frame, passedS);
+    }
+    for (const side of ["left", "right"] as const) {
+      if (seen[side]) this.hands[side].pointing.update(nowMs);
+      else this.hands[side].mark.visible = false;
+    }
+    this.giveHaptics();
+    stage.redraw();
+  }
+
+  private moveHand(side: "left" | "right", source: XRInputSource, frame: XRFrame, passedS: number): boolean {
+    const { player } = this;
+    const hand = this.hands[side];
+    const tip = source.hand?.get("index-finger-tip");
+    const held = tip && frame.getJointPose?.(tip, this.space!);
+    const grip = source.gripSpace ? frame.getPose(source.gripSpace, this.space!) : undefined;
+    const pose = held ?? grip;
+    if (!pose) return false;
+    hand.pose ??= restingPose();
+    poseOf(pose.transform.matrix, this.rig.matrixWorld, hand.pose);
+    this.stage.pins[side].copy(LAST);
+    hand.mark.position.set(hand.pose.x, hand.pose.y, hand.pose.z);
+    hand.mark.scale.setScalar(this.rig.scale.x);
+    hand.mark.visible = true;
+    if (this.isRecording) {
+      const track = player.currentTake.poses[side];
+      const step = player.nextStep;
+      if (track.count === 0 || step - track.lastStep >= HAND_STEPS) track.record(step, hand.pose);
+    }
+    const ray = this.rayOf(source, frame);
+    if (ray) this.steer(side, source, ray, passedS);
+    return true;
+  }
+
+  /** Sticks: the left walks, the right turns and teleports. */
+  private steer(side: "left" | "right", source: XRInputSource, ray: Ray, passedS: number): void {
+    const axes = source.gamepad?.axes ?? [];
+    const [x, y] = axes.length >= 4 ? [axes[2], axes[3]] : [axes[0] ?? 0, axes[1] ?? 0];
+    const hand = this.hands[side];
+    if (side === "left") {
+      if (Math.hypot(x, y) > SLACK) this.walk(x, y, passedS);
+      return;
+    }
+    if (Math.abs(x) > PUSHED && !hand.hasTurned) this.turn(x > 0 ? -SNAP_DEGREES : SNAP_DEGREES);
+    hand.hasTurned = Math.abs(x) > PUSHED / 2;
+    if (y < -PUSHED) hand.isThrowing = true;
+    if (hand.isThrowing && y > -PUSHED / 2) {
+      hand.isThrowing = false;
+      hand.line.visible = false;
+      this.target.visible = false;
+      if (this.landing) this.goTo(this.landing);
+      this.landing = undefined;
+    } else if (hand.isThrowing) this.aimThrow(hand, ray);
+  }
+
+  private walk(x: number, y: number, passedS: number): void {
+    const yaw = (this.head.yaw * Math.PI) / 180;
+    const by = this.world<number>("walkSpeed") * passedS;
+    const [dx, dz] = [
+      (Math.cos(yaw) * x + Math.sin(yaw) * y) * by,
+      (-Math.sin(yaw) * x + Math.cos(yaw) * y) * by,
+    ];
+    const eye = this.world<number>("eyeHeight");
+    const feetY = this.rig.position.y;
+    const bodies = this.player.state.simulation.answering?.bodies;
+    const got = bodies?.walk([this.head.x + dx, feetY, this.head.z + dz], eye);
+    this.rig.position.x += got ? got.feet[0] - this.head.x : dx;
+    this.rig.position.z += got ? got.feet[2] - this.head.z : dz;
+    if (got?.stands) this.rig.position.y = Math.max(this.world<number>("floorHeight"), got.feet[1]);
+    this.rig.updateMatrixWorld(true);
+  }
+
+  /** Turns the visitor about where they stand. */
+  private turn(degrees: number): void {
+    const angle = (degrees * Math.PI) / 180;
+    const [x, z] = [this.head.x, this.head.z];
+    const { position } = this.rig;
+    const [dx, dz] = [position.x - x, position.z - z];
+    position.x = x + Math.cos(angle) * dx + Math.sin(angle) * dz;
+    position.z = z - Math.sin(angle) * dx + Math.cos(angle) * dz;
+    this.rig.rotation.y += angle;
+    this.rig.updateMatrixWorld(true);
+  }
+
+  /** The way a teleport would take: like something that is thrown, to the floor. */
+  private aimThrow(hand: HandState, { from, way }: Ray): void {
+    const floor = this.world<number>("floorHeight");
+    const points: Vector3[] = [];
+    const at = new Vector3(...from);
+    const speed = new Vector3(...way).multiplyScalar(THROW_SPEED * this.rig.scale.x);
+    this.landing = undefined;
+    for (let i = 0; i < THROW_STEPS; i++) {
+      points.push(at.clone());
+      if (at.y <= floor) {
+        at.y = floor;
+        this.landing = at.clone();
+        break;
+      }
+      at.addScaledVector(speed, THROW_STEP_S);
+      speed.y -= 9.81 * THROW_STEP_S * this.rig.scale.x;
+    }
+    hand.line.geometry.setFromPoints(points);
+    hand.line.visible = true;
+    this.target.visible = this.landing !== undefined;
+    if (this.landing) this.target.position.copy(this.landing).y += 0.01;
+    this.target.scale.setScalar(this.rig.scale.x);
+  }
+
+  /** Stands the visitor on a place. */
+  private goTo(at: Vector3): void {
+    this.rig.position.x += at.x - this.head.x;
+    this.rig.position.z += at.z - this.head.z;
+    this.rig.position.y = at.y;
+    this.rig.updateMatrixWorld(true);
+  }
+
+  /** Looks for the floor before the visitor, until the scene stands on it. */
+  private feelFloor(frame: XRFrame): void {
+    if (!this.hitSource || this.isPlaced || !this.space) return;
+    const [hit] = frame.getHitTestResults(this.hitSource);
+    const pose = hit?.getPose(this.space);
+    this.floorHit = undefined;
+    this.target.visible = pose !== undefined;
+    if (!pose) return;
+    const { x, y, z } = pose.transform.position;
+    this.floorHit = new Vector3(x, y, z).applyMatrix4(this.rig.matrixWorld);
+    this.target.position.copy(this.floorHit).y += 0.01;
+    this.target.scale.setScalar(this.rig.scale.x);
+  }
+
+  /** Where the floor was found, as long as the scene has not been stood on it. */
+  get foundFloor(): readonly number[] | undefined {
+    return this.isPlaced ? undefined : this.floorHit?.toArray();
+  }
+
+  private rayOf(source: XRInputSource, frame: XRFrame): Ray | undefined {
+    const pose = this.space && frame.getPose(source.targetRaySpace, this.space);
+    if (!pose) return undefined;
+    MATRIX.fromArray(pose.transform.matrix).premultiply(this.rig.matrixWorld);
+    const from = new Vector3().setFromMatrixPosition(MATRIX);
+    const way = new Vector3(0, 0, -1).transformDirection(MATRIX);
+    return { from: from.toArray(), way: way.toArray() };
+  }
+
+  private giveHaptics(): void {
+    const { answering } = this.player.state.simulation;
+    for (const { by, strength, forMs } of this.player.takePulses(answering)) {
+      for (const { handedness, gamepad } of this.session?.inputSources ?? []) {
+        if ((by === "left" || by === "right") && handedness !== by) continue;
+        const [actuator] = (gamepad?.hapticActuators ?? []) as unknown as {
+          pulse(strength: number, forMs: number): Promise<boolean>;
+        }[];
+        void actuator?.pulse(strength, forMs).catch(() => undefined);
+      }
+    }
+  }
+
+  /** The eye and the hands of a take that is played again. */
+  private followTake(): void {
+    const { player, stage, head } = this;
+    const { poses } = player.currentTake;
+    const step = (player.run?.positionS() ?? 0) * STEPS_A_SECOND;
+    for (const side of ["left", "right"] as const) {
+      const { mark } = this.hands[side];
+      mark.visible = poses[side].between(step, HAND_STEPS * 2, head);
+      if (mark.visible) mark.position.set(head.x, head.y, head.z);
+    }
+    if (!poses.head.between(step, HEAD_STEPS * 2, head)) return;
+    if (stage.looker !== this.eye) {
+      this.eye.copy(stage.sceneCamera, false);
+      stage.looker = this.eye;
+    }
+    this.rig.position.set(0, 0, 0);
+    this.rig.rotation.set(0, 0, 0);
+    this.rig.scale.setScalar(1);
+    this.eye.position.set(head.x, head.y, head.z);
+    this.eye.rotation.set(
+      (head.pitch * Math.PI) / 180,
+      (head.yaw * Math.PI) / 180,
+      (head.roll * Math.PI) / 180,
+      "YXZ",
+    );
+    this.eye.fov = 80;
+    this.eye.updateProjectionMatrix();
+    stage.redraw();
+  }
+
+  dispose(): void {
+    void this.leave();
+    for (const stop of this.stops) stop();
+    const { three } = this.stage;
+    three.remove(this.rig, this.target);
+    for (const { mark, line } of Object.values(this.hands)) {
+      three.remove(mark, line);
+      mark.geometry.dispose();
+      line.geometry.dispose();
+    }
+    this.target.geometry.dispose();
+    this.stage.looker = undefined;
+  }
+}
+
+const MATRIX = new Matrix4();
+/** The matrix that {@link poseOf} was made of last. */
+const LAST = new Matrix4();
+const PLACE = new Vector3();
+const TURN = new Quaternion();
+const SIZE = new Vector3();
+const ANGLES = new Euler();
+const DEGREES = 180 / Math.PI;
+
+/** A pose in the room as one in the scene. */
+function poseOf(matrix: Float32Array, rig: Matrix4, out: Pose): void {
+  LAST.fromArray(matrix).premultiply(rig);
+  LAST.decompose(PLACE, TURN, SIZE);
+  ANGLES.setFromQuaternion(TURN, "YXZ");
+  out.x = PLACE.x;
+  out.y = PLACE.y;
+  out.z = PLACE.z;
+  out.yaw = ANGLES.y * DEGREES;
+  out.pitch = ANGLES.x * DEGREES;
+  out.roll = ANGLES.z * DEGREES;
+}
