@@ -2,8 +2,8 @@ import { newAction, newAnswer, newCueSource } from "@bumbrel/core/action/answer"
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Scene, StageObject } from "@bumbrel/core/document/scene";
 import { newObject, newProject } from "@bumbrel/core/kinds/create";
-import { newSoundBasics, SOUND_KINDS } from "@bumbrel/core/sound/kinds";
 import { defaultsOf } from "@bumbrel/core/setting/descriptor";
+import { newSoundBasics, SOUND_KINDS } from "@bumbrel/core/sound/kinds";
 
 /**
  * A small quay to visit: a lamp that is shown by a tap for as long as a hum plays, an arch with a tune of its own, a crate
@@ -25,7 +25,11 @@ export function visitScene(): Scene {
     }) as unknown as Scene["sounds"][number];
   scene.sounds.push(tone("hum", "Hum", 220, 1.5), tone("tune", "Tune", 330, 20));
   const put = (id: string, kind: StageObject["kind"], rest: object, settings: object = {}) => {
-    scene.objects.push({ ...newObject(id, kind, id), rest: { ...rest }, settings: { ...settings } } as StageObject);
+    scene.objects.push({
+      ...newObject(id, kind, id),
+      rest: { ...rest },
+      settings: { ...settings },
+    } as StageObject);
   };
   put("lamp", "sphere", { position: [0, 1.2, 0], emissionStrength: 1 });
   put("ring", "torus", { position: [0, 1.2, -1], visibility: 0, emissionStrength: 2 });

@@ -103,7 +103,7 @@ describe("reading a scene", () => {
           `{"id":"b","name":"B","kind":"box","parentId":null,"hidden":false,"locked":false,"settings":{},"rest":{"${name}":1}}`,
         ),
       );
-      expect(() => parseScene(bound)).toThrow(/\/objects\/4\/rest/);
+      expect(() => parseScene(bound)).toThrow(/\/objects\/5\/rest/);
     },
   );
 

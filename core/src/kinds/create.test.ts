@@ -13,6 +13,7 @@ describe("what is new", () => {
       "backdrop",
       "environment",
       "lens",
+      "world",
     ]);
     const project = newProject("Quay");
     const lights = project.objects.filter(({ kind }) => kind.endsWith("Light"));

@@ -551,8 +551,16 @@ export const SOLID_SHAPES = {
 } as const;
 export type SolidShape = keyof typeof SOLID_SHAPES;
 
-const isSolid = { section: "solid", when: { setting: "solid", is: ["fixed", "moving", "carried"] } } as const;
-const isMoving = { section: "solid", when: { setting: "solid", is: ["moving"] } } as const;
+const isSolid = {
+  section: "solid",
+  unseen: true,
+  when: { setting: "solid", is: ["fixed", "moving", "carried"] },
+} as const;
+const isMoving = {
+  section: "solid",
+  unseen: true,
+  when: { setting: "solid", is: ["moving"] },
+} as const;
 
 /** What solid bodies have. */
 export const solidBody = {

@@ -14,7 +14,17 @@ export const WORLD = {
     singleton: true,
     can: {},
     properties: {
-      gravity: vector("Gravity", "m/s²", [-100, 100, 0.01], [0, -9.81, 0], 9, "What pulls at moving bodies."),
+      gravity: vector(
+        "Gravity",
+        "m/s²",
+        [-100, 100, 0.01],
+        [0, -9.81, 0],
+        9,
+        "What pulls at moving bodies.",
+        {
+          unseen: true,
+        },
+      ),
     },
     settings: {
       arriveAt: within(

@@ -34,6 +34,8 @@ interface Traits {
   integrates?: true;
   /** It counts at cues only: a kick emits that many at once. */
   atCues?: true;
+  /** It is not drawn: it is about how bodies and visitors move. */
+  unseen?: true;
   /** A rate starts over after this much. */
   wraps?: number;
   /** It is on from this value up, and off below. */

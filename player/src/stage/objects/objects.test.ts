@@ -5,7 +5,7 @@ import { modelPartProperties } from "@bumbrel/core/kinds/modelParts";
 import { programKindOf } from "@bumbrel/core/kinds/programKinds";
 import { PROGRAMMED_KINDS } from "@bumbrel/core/kinds/programmed";
 
-import { can, OBJECT_KIND_NAMES, propertiesOf } from "@bumbrel/core/kinds/table";
+import { can, OBJECT_KIND_NAMES, propertiesOf, propertyOf } from "@bumbrel/core/kinds/table";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
 import { settingsThatUse } from "@bumbrel/core/testing/settings";
@@ -149,9 +149,13 @@ const ALL_OF_A_BODY = words(
   "clearcoat clearcoatRoughness colours emissionFalloff filmThickness glows gradientAmount gradientShift iridescence matrices metalness refraction reveal revealSoftness rounding roughness sheen sheenColour shown thickness tiling transmission tube tubeRadius tubeTaper",
 );
 
+/** Kinds that are not drawn at all. */
+const UNSEEN: readonly ObjectKind[] = ["zone", "viewpoint", "world"];
+
 /** Which numbers are sent to be drawn because of a property; without an entry those that have its own name. */
 function expectedParts(kind: ObjectKind, key: string): string[] {
   const { surface, copies, shared, holdsObjects } = can(kind);
+  if (propertyOf({ kind }, key)?.unseen || UNSEEN.includes(kind)) return [];
   const isBody = surface || shared || holdsObjects;
   const isDots = kind === "particles";
   if (kind === "camera" && key !== "fieldOfView") {
