@@ -70,6 +70,11 @@ const PART_SOURCES = {
   programs: "player/src/stage/programs/stagePrograms.ts",
   lut: "player/src/stage/lut.ts",
   scripts: "core/src/program/engine.ts",
+  visits: "player/src/page/visiting.ts",
+  bodies: "node_modules/@dimforge/rapier3d-deterministic-compat/dist/rapier.mjs",
+  camera: "player/src/page/cameraPart.ts",
+  person: "player/src/page/personPart.ts",
+  headset: "player/src/visit/headsetVisit.ts",
 };
 
 /**
@@ -189,7 +194,7 @@ async function buildPersonFinder(build) {
   );
   const { outputFiles: names } = await build({
     stdin: {
-      contents: 'export { FINDER_FILES } from "./player/src/camera/personFinder.ts"',
+      contents: 'export { FINDER_FILES } from "./core/src/analyse/needed.ts"',
       resolveDir: ROOT,
     },
     bundle: true,

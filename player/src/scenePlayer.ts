@@ -9,12 +9,8 @@ import type { Samples } from "@bumbrel/core/dsp/samples";
 import type { PropertyValues } from "@bumbrel/core/evaluate/plan";
 import type { Tracks } from "@bumbrel/core/evaluate/values";
 import { heardFirst, type Wave, type Waves, wavesOf } from "@bumbrel/core/evaluate/wave";
-import {
-  type HapticPulse,
-  hasMovingBodies,
-  startedByAnswers,
-  type UnitLength,
-} from "@bumbrel/core/simulate/answering";
+import { hasMovingBodies } from "@bumbrel/core/kinds/table";
+import { type HapticPulse, startedByAnswers, type UnitLength } from "@bumbrel/core/simulate/answering";
 import { loadPhysics, thePhysics } from "@bumbrel/core/simulate/physics";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
 import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
@@ -418,7 +414,11 @@ export class ScenePlayer {
     const { scene } = this;
     this.transport.setLoop(scene.loop, scene.stretch);
     this.placed = scene.sounds.flatMap(({ id, place }) => (place ? [{ id, place }] : []));
-    for (const { id, place } of scene.sounds) if (!place) this.transport.setDistanceGain(id, 1);
+    for (const { id, place } of scene.sounds) {
+      if (place) continue;
+      this.transport.setDistanceGain(id, 1);
+      this.transport.setSide(id, undefined);
+    }
     this.live?.setScene(scene);
     this.followWaves();
     this.joinTracks();
@@ -651,17 +651,38 @@ export class ScenePlayer {
     return this.state.simulation.nextStep;
   }
 
-  /** What is heard follows the distance from the camera as it is now. */
+  /** What is heard follows the distance and the direction from the listener: the visitor, or the scene's camera. */
   private followDistances(): void {
-    for (const { id, place } of this.placed) {
-      const [x, y, z] = place.position;
-      const distance = Math.hypot(
-        x - this.valueOf("camera", "position", 0),
-        y - this.valueOf("camera", "position", 1),
-        z - this.valueOf("camera", "position", 2),
-      );
-      this.transport.setDistanceGain(id, place.heardFollows ? distanceGain(place, distance) : 1);
+    if (this.placed.length === 0) return;
+    const [stage] = this.stages;
+    const eye = stage?.looker;
+    const ear = eye
+      ? [eye.matrixWorld.elements[12], eye.matrixWorld.elements[13], eye.matrixWorld.elements[14]]
+      : [0, 1, 2].map((axis) => this.valueOf("camera", "position", axis));
+    const { transport } = this;
+    const camera = stage?.camera;
+    if (camera && this.placed.some(({ place }) => place.fromItsSide)) {
+      const { elements } = camera.matrixWorld;
+      transport.setListener(ear, [-elements[8], -elements[9], -elements[10]], elements.slice(4, 7));
     }
+    for (const { id, place } of this.placed) {
+      const at = this.placeOf(place);
+      const distance = Math.hypot(...at.map((one, axis) => one - ear[axis]));
+      transport.setDistanceGain(id, place.heardFollows ? distanceGain(place, distance) : 1);
+      transport.setSide(id, place.fromItsSide ? at : undefined);
+    }
+  }
+
+  /** Where a sound is: with its object, or in its own place. */
+  private placeOf({ position, objectId }: Place): [number, number, number] {
+    if (objectId === null) return position;
+    const { state } = this;
+    const body = state.simulation.answering?.bodies?.placeOf(objectId, 0);
+    if (body) return [body[0], body[1], body[2]];
+    const plan = state.plan.of(objectId);
+    if (!plan?.at.position) return position;
+    const { matrices } = state.placing.rootsOf(plan);
+    return [matrices[12], matrices[13], matrices[14]];
   }
 
   /** Levels follow the fades of answers. */

@@ -4,6 +4,7 @@ import { createServer, type RequestListener, type Server } from "node:http";
 import { createServer as createSecureServer } from "node:https";
 import type { AddressInfo } from "node:net";
 import { join } from "node:path";
+import { FINDER_FILES } from "@bumbrel/core/analyse/needed";
 import { BumbrelError } from "@bumbrel/core/errors";
 import pino from "pino";
 import { type OpenDatabase, openDatabase } from "./db/open";
@@ -230,6 +231,12 @@ async function pageParts(rootDir: string): Promise<PageParts> {
       style: await text("page.css"),
       font: await text("font.css"),
       letters: await read("letters.woff"),
+      person: {
+        page: await text("person/finder.html"),
+        files: Object.fromEntries(
+          await Promise.all(FINDER_FILES.map(async (name) => [name, await read(`person/${name}`)] as const)),
+        ),
+      },
     };
   } catch {
     throw new BumbrelError({

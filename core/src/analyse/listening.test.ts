@@ -121,6 +121,8 @@ describe("distance", () => {
     referenceM: 2,
     maximumM: 20,
     rollOff: 1,
+    objectId: null,
+    fromItsSide: false,
     heardFollows: true,
     analysedFollows: true,
   };

@@ -30,7 +30,9 @@ export interface Listening {
 export function restingDistance(scene: Scene, place: Place): number {
   const camera = withSingletons(scene.objects).find(({ kind }) => kind === "camera");
   const eye = (camera?.rest.position ?? kindOf("camera").properties.position.default) as readonly number[];
-  return Math.hypot(...place.position.map((at, axis) => at - eye[axis]));
+  const object = scene.objects.find(({ id }) => id === place.objectId);
+  const from = (object?.rest.position as readonly number[] | undefined) ?? place.position;
+  return Math.hypot(...from.map((at, axis) => at - eye[axis]));
 }
 
 /** What distance does to the level that strands read. */

@@ -4,18 +4,21 @@ import { LENS_NEUTRAL } from "../kinds/always";
 import { withSingletons } from "../kinds/create";
 import { isLayer, programKindOf } from "../kinds/programKinds";
 import { linkedIn } from "../kinds/programs";
-import { propertyOf, settingOf } from "../kinds/table";
+import { hasMovingBodies, propertyOf, settingOf } from "../kinds/table";
 import type { NumberProperty, VectorProperty } from "../setting/property";
 import type { Sound } from "../sound/kinds";
 import { resolveListening } from "./listening";
 
 /**
- * The strands that some binding or program follows, and those they are made of: the only ones a delivered scene has to compute.
+ * The strands that some binding, program or answer follows, and those they are made of: the only ones a delivered scene has to compute.
  * Each comes after what it is made of; a muted one drives nothing.
  */
 export function drivingStrands(scene: Scene): Strand[] {
   const { strand, fan } = linkedIn(scene);
-  const bound = new Set([...scene.bindings.map(({ strandId }) => strandId), ...strand, ...fan]);
+  const answered = scene.answers.flatMap(({ on, cue, only }) =>
+    on ? [cue.kind === "strand" ? cue.strandId : null, only.whileAboveId] : [],
+  );
+  const bound = new Set([...scene.bindings.map(({ strandId }) => strandId), ...strand, ...fan, ...answered]);
   return inMakingOrder(
     scene,
     scene.strands.filter(({ id, muted }) => bound.has(id) && !muted),
@@ -24,8 +27,9 @@ export function drivingStrands(scene: Scene): Strand[] {
 
 /** The images and models that some object shows. */
 export function neededAssets(scene: Scene): Asset[] {
-  const shown = new Set(scene.objects.flatMap(({ settings }) => Object.values(settings)));
+  const shown = new Set<unknown>(scene.objects.flatMap(({ settings }) => Object.values(settings)));
   for (const id of linkedIn(scene).picture) shown.add(id);
+  if (scene.takeUse === "demo") shown.add(scene.takeId);
   return scene.assets.filter(({ id }) => shown.has(id));
 }
 
@@ -59,8 +63,29 @@ export const PLAYER_PARTS = {
   lut: "LUTs",
   programs: "programs",
   scripts: "drawings by programs",
+  visits: "what visitors do",
+  bodies: "rigid bodies",
+  camera: "the camera’s picture",
+  person: "the person cut out of it",
+  headset: "headsets",
 } as const;
 export type PlayerPart = keyof typeof PLAYER_PARTS;
+
+/** Whether a scene has anything to do with visitors: it begins with a gesture then, and has a clock of its own. */
+export const isVisited = ({ answers, strands, objects, meeting }: Scene): boolean =>
+  answers.some(({ on }) => on) ||
+  strands.some(({ listensTo }) => listensTo.kind === "zone") ||
+  objects.some(({ settings }) => settings.solid === "moving") ||
+  meeting.look !== "camera" ||
+  meeting.camera !== "none" ||
+  meeting.headset ||
+  meeting.room;
+
+/** Whether anything is drawn behind the person of a camera's picture: they have to be found then. */
+const standsBehindPerson = (scene: Scene): boolean =>
+  withSingletons(scene.objects).some((object) =>
+    ["behind", "background"].includes(settingOf(object, "onCamera") as string),
+  );
 
 /** The parts of the player that a scene uses, now or by what its strands may do. */
 export function neededParts(scene: Scene): PlayerPart[] {
@@ -93,6 +118,19 @@ export function neededParts(scene: Scene): PlayerPart[] {
     programs: programmed.length > 0,
     scripts: programmed.some(({ kind }) => programKindOf(kind) === "drawing"),
     lut: hasPasses && settingOf(lens, "hasLut") === true,
+    visits: isVisited(scene),
+    bodies: hasMovingBodies(scene),
+    camera: scene.meeting.camera !== "none",
+    person: scene.meeting.camera !== "none" && standsBehindPerson(scene),
+    headset: scene.meeting.headset || scene.meeting.room,
   };
   return (Object.keys(PLAYER_PARTS) as PlayerPart[]).filter((part) => uses[part]);
 }
+
+/** Names of the library’s files with which the person is found in a camera’s picture. */
+export const FINDER_FILES = [
+  "selfie_segmentation.binarypb",
+  "selfie_segmentation.tflite",
+  "selfie_segmentation_solution_simd_wasm_bin.js",
+  "selfie_segmentation_solution_simd_wasm_bin.wasm",
+] as const;

@@ -3,7 +3,7 @@ import { SceneFormatError } from "../errors";
 import { defaultsOf } from "../setting/descriptor";
 import { defaultCues } from "../strand/cues";
 import { SHAPING_STEPS, STEP_NAMES, stepSettings } from "../strand/shaping";
-import { SCENE_VERSION } from "./scene";
+import { newMeeting, SCENE_VERSION } from "./scene";
 
 /** Turns a document of one version into one of the next. */
 export type Migration = (document: Record<string, unknown>) => Record<string, unknown>;
@@ -63,9 +63,15 @@ export const MIGRATIONS: Readonly<Record<number, Migration>> = {
   // Version 7 knew nothing of visitors.
   7: (document) => ({
     ...document,
+    sounds: listOf(document.sounds).map((sound) =>
+      sound.place === null || typeof sound.place !== "object"
+        ? sound
+        : { ...sound, place: { ...sound.place, objectId: null, fromItsSide: false } },
+    ),
     answers: [],
     marks: [],
     beginsAtOnce: true,
+    meeting: newMeeting(),
     takeId: null,
     takeUse: "none",
   }),

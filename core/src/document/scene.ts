@@ -120,6 +120,34 @@ export const MarkSchema = Type.Object(
 );
 export type Mark = Static<typeof MarkSchema>;
 
+/** How a walking, orbiting or still visitor looks at a scene in a window. */
+export const LOOKS = {
+  camera: "from where the camera is",
+  orbit: "round it",
+  walk: "walking in it",
+} as const;
+export type LookWay = keyof typeof LOOKS;
+/** Cameras that delivered pages offer the scene to be seen through. */
+export const CAMERA_OFFERS = {
+  none: "no camera",
+  front: "the front camera",
+  back: "the back camera",
+} as const;
+export type CameraOffer = keyof typeof CAMERA_OFFERS;
+/** How a scene is met where it is delivered. */
+export const MeetingSchema = Type.Object(
+  {
+    look: oneOf(Object.keys(LOOKS) as LookWay[]),
+    camera: oneOf(Object.keys(CAMERA_OFFERS) as CameraOffer[]),
+    /** Whether it is offered in headsets: all round, and in the visitor's room. */
+    headset: Type.Boolean(),
+    room: Type.Boolean(),
+  },
+  closed,
+);
+export type Meeting = Static<typeof MeetingSchema>;
+export const newMeeting = (): Meeting => ({ look: "camera", camera: "none", headset: false, room: false });
+
 /** What a delivered scene does with the take that is chosen: leave it out, or play it until somebody comes. */
 export const TAKE_USES = { none: "leave it out", demo: "play it until somebody comes" } as const;
 export type TakeUse = keyof typeof TAKE_USES;
@@ -345,6 +373,7 @@ export function sceneSchema(objects: readonly TObject[]) {
       marks: Type.Array(MarkSchema, upTo("marks")),
       /** Whether the tape plays as soon as a visitor comes, or waits for an answer to start it. */
       beginsAtOnce: Type.Boolean(),
+      meeting: MeetingSchema,
       /** The take that films and thumbnails show, and what delivered pages do with it. */
       takeId: orNull(Id),
       takeUse: oneOf(Object.keys(TAKE_USES) as TakeUse[]),

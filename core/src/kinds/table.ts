@@ -117,3 +117,7 @@ export function solidityOf(object: Configured): "none" | "fixed" | "moving" | "c
   if (!can(object.kind).solid) return "none";
   return settingOf(object, "solid") as "none" | "fixed" | "moving" | "carried";
 }
+
+/** Whether anything on the stage moves freely. */
+export const hasMovingBodies = ({ objects }: { objects: readonly Pick<Configured, "settings">[] }): boolean =>
+  objects.some(({ settings }) => settings.solid === "moving");

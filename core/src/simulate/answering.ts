@@ -10,7 +10,7 @@ import { cuesUpTo } from "../evaluate/activeBinding";
 import { CAMERA_VIEW, changedBy } from "../evaluate/changed";
 import { bpmOf, type ObjectPlan, type ScenePlan } from "../evaluate/plan";
 import type { Tracks, ValueSource } from "../evaluate/values";
-import { settingOf, solidityOf } from "../kinds/table";
+import { hasMovingBodies, settingOf, solidityOf } from "../kinds/table";
 import { platform } from "../platform";
 import type { ColourStop } from "../setting/descriptor";
 import { clockBeats } from "../sound/clock";
@@ -1023,10 +1023,6 @@ export function needsAnswering(scene: Scene): boolean {
     hasMovingBodies(scene)
   );
 }
-
-/** Whether anything on the stage moves freely. */
-export const hasMovingBodies = (scene: Scene): boolean =>
-  scene.objects.some(({ settings }) => settings.solid === "moving");
 
 /** Sounds that answers start: they wait to be started. */
 export function startedByAnswers(scene: Scene): ReadonlySet<string> {

@@ -7,15 +7,9 @@ import type { Sums } from "../evaluate/sums";
 import { type Tracks, type ValueSource, Values } from "../evaluate/values";
 import type { Waves } from "../evaluate/wave";
 import type { Simulated } from "../kinds/declaration";
-import { simulates } from "../kinds/table";
+import { hasMovingBodies, simulates } from "../kinds/table";
 import { trackValueAt } from "../strand/track";
-import {
-  Answering,
-  type AnsweringState,
-  hasMovingBodies,
-  needsAnswering,
-  type UnitLength,
-} from "./answering";
+import { Answering, type AnsweringState, needsAnswering, type UnitLength } from "./answering";
 import { Bodies, type BodiesState } from "./bodies";
 import { OrbitTrails } from "./orbits";
 import { Particles } from "./particles";

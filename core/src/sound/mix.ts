@@ -1,5 +1,5 @@
 import { FADER_OFF_DB, FADER_TOP_DB } from "../dsp/decibel";
-import { number, toggle, vector } from "../setting/descriptor";
+import { number, objectOf, toggle, vector } from "../setting/descriptor";
 
 /** What a fader strip sets, of a sound or a bus. */
 export const STRIP_SETTINGS = {
@@ -20,6 +20,12 @@ export const STRIP_SETTINGS = {
 /** Where a sound is on the stage, and how its level falls with the distance from the camera. */
 export const PLACE_SETTINGS = {
   position: vector("Position", "m", [-1000, 1000, 0.1], [0, 0, 0], "Right, up, towards the viewer."),
+  objectId: objectOf("Moves with", "An object it comes from, wherever that is.", undefined, "its own place"),
+  fromItsSide: toggle(
+    "Heard from its direction",
+    false,
+    "Both ears hear it as if it came from there, wherever the listener turns.",
+  ),
   referenceM: number("Reference distance", "m", [0.1, 1000, 0.1], 3, "Full level up to here.", { chars: 5 }),
   maximumM: number("Maximum distance", "m", [0.1, 10_000, 0.1], 20, "No further fall beyond here.", {
     chars: 5,

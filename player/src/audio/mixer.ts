@@ -31,6 +31,8 @@ interface StripNodes {
   entry: GainNode;
   fader: GainNode;
   pan: StereoPannerNode;
+  /** Lets both ears hear where it is; only sounds that are heard from their direction. */
+  side: PannerNode | undefined;
   /** Factors of the entry's gain. */
   distance: number;
   fade: number;
@@ -63,9 +65,9 @@ export class Mixer {
    */
   set(sounds: readonly MixSound[], buses: readonly MixBus[], solo: ReadonlySet<string>): void {
     const wanted = new Set([...sounds, ...buses].map(({ id }) => id));
-    for (const [id, { entry, fader, pan }] of this.strips) {
+    for (const [id, { entry, side, fader, pan }] of this.strips) {
       if (wanted.has(id)) continue;
-      for (const node of [entry, fader, pan]) node.disconnect();
+      for (const node of [entry, side, fader, pan]) node?.disconnect();
       this.strips.delete(id);
     }
     const points: MeterPoint[] = [];
@@ -108,6 +110,54 @@ export class Mixer {
     this.glideEntry(nodes);
   }
 
+  /**
+   * Lets a sound come from somewhere, as both ears hear it; from nowhere without a place.
+   *
+   * @param place  x, y, z on the stage
+   */
+  setSide(soundId: string, place: readonly [number, number, number] | undefined): void {
+    const nodes = this.strips.get(soundId);
+    if (!nodes || (!place && !nodes.side)) return;
+    const { entry, fader } = nodes;
+    if (!place) {
+      nodes.side?.disconnect();
+      nodes.side = undefined;
+      entry.disconnect();
+      entry.connect(fader);
+      return;
+    }
+    if (!nodes.side) {
+      const side = this.context.createPanner();
+      side.panningModel = "HRTF";
+      // Distance has been reckoned with already.
+      side.rolloffFactor = 0;
+      nodes.side = side;
+      entry.disconnect();
+      entry.connect(side).connect(fader);
+    }
+    const { positionX, positionY, positionZ } = nodes.side;
+    const at = this.context.currentTime;
+    positionX.setTargetAtTime(place[0], at, GLIDE_S);
+    positionY.setTargetAtTime(place[1], at, GLIDE_S);
+    positionZ.setTargetAtTime(place[2], at, GLIDE_S);
+  }
+
+  /** Where the listener is, which way they look and what is up for them. */
+  setListener(place: ArrayLike<number>, ahead: ArrayLike<number>, up: ArrayLike<number>): void {
+    const { listener, currentTime } = this.context;
+    const glide = (param: AudioParam | undefined, value: number) =>
+      param?.setTargetAtTime(value, currentTime, GLIDE_S);
+    glide(listener.positionX, place[0]);
+    glide(listener.positionY, place[1]);
+    glide(listener.positionZ, place[2]);
+    glide(listener.forwardX, ahead[0]);
+    glide(listener.forwardY, ahead[1]);
+    glide(listener.forwardZ, ahead[2]);
+    glide(listener.upX, up[0]);
+    glide(listener.upY, up[1]);
+    glide(listener.upZ, up[2]);
+  }
+
   private glideEntry({ entry, distance, fade }: StripNodes): void {
     const gain = distance * fade;
     if (Math.abs(entry.gain.value - gain) > 1e-4)
@@ -127,6 +177,7 @@ export class Mixer {
         entry: context.createGain(),
         fader: context.createGain(),
         pan: context.createStereoPanner(),
+        side: undefined,
         distance: 1,
         fade: 1,
         goesTo: undefined,

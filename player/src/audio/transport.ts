@@ -277,6 +277,15 @@ export class Transport {
     return START_AHEAD / SAMPLE_RATE_HZ + (this.context?.outputLatency || 0);
   }
 
+  /** Where a sound comes from, as both ears hear it; from nowhere without a place. */
+  setSide(soundId: string, place: readonly [number, number, number] | undefined): void {
+    this.mixer?.setSide(soundId, place);
+  }
+
+  setListener(place: ArrayLike<number>, ahead: ArrayLike<number>, up: ArrayLike<number>): void {
+    this.mixer?.setListener(place, ahead, up);
+  }
+
   /** Gain of a sound by answers, as a factor on top of its fader. */
   setFade(soundId: string, gain: number): void {
     this.mixer?.setFade(soundId, gain);

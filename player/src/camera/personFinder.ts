@@ -17,14 +17,6 @@ export interface FinderParts {
   files(): Promise<Record<string, ArrayBuffer>>;
 }
 
-/** Names of the files that the finder's page is handed. */
-export const FINDER_FILES = [
-  "selfie_segmentation.binarypb",
-  "selfie_segmentation.tflite",
-  "selfie_segmentation_solution_simd_wasm_bin.js",
-  "selfie_segmentation_solution_simd_wasm_bin.wasm",
-] as const;
-
 /** Pictures are handed over no larger than this: the person is found in 256 × 256 pixels. */
 const LONGEST_PX = 320;
 

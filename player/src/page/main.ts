@@ -1,3 +1,4 @@
+import { isVisited } from "@bumbrel/core/analyse/needed";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { type Samples, unpackSamples } from "@bumbrel/core/dsp/samples";
 import { isLive } from "@bumbrel/core/sound/kinds";
@@ -66,6 +67,34 @@ async function main(): Promise<void> {
     if (!prompt.hidden) prompt.focus();
   };
   transport.onChange(showState);
+  const bytesOf = (id: string) => {
+    const block = document.getElementById(id);
+    return block ? fromBase64(block.textContent) : undefined;
+  };
+  if (isVisited(scene)) {
+    const { PageVisit } = await import("./visiting");
+    // A scene with visitors has a clock of its own: its tape is moved by what they do.
+    find("bar").hidden = true;
+    const visit = new PageVisit({
+      player,
+      stage,
+      canvas,
+      prompt,
+      offers: find("offers"),
+      bytesOf,
+      tell: (message) => {
+        note.hidden = false;
+        note.textContent = message;
+        setTimeout(() => {
+          note.hidden = true;
+        }, NOTE_MS);
+      },
+    });
+    window.bumbrel = playerHandle(player, stage);
+    openInputs(scene, player, note);
+    visit.wait();
+    return;
+  }
   prompt.addEventListener("click", () => transport.play());
   toggle.addEventListener("click", () => transport.toggle());
   position.addEventListener("input", () => transport.seek(Number(position.value)));
@@ -90,7 +119,14 @@ async function main(): Promise<void> {
   showState();
   transport.play();
   for (const unit of transport.unitIds) transport.playUnit(unit);
-  // The scene plays without an input that cannot be opened; a note over the image says so.
+  openInputs(scene, player, note);
+}
+
+/** How long the visitor is told something, ms. */
+const NOTE_MS = 6000;
+
+/** The scene plays without an input that cannot be opened; a note over the image says so. */
+function openInputs(scene: Scene, player: ScenePlayer, note: HTMLElement): void {
   player.live?.onChange(() => {
     const states = [...player.live!.inputs.values()].map(({ state }) => state);
     const failed = states.find((state) => state.kind === "failed");

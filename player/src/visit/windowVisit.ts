@@ -1,4 +1,5 @@
 import { restingPose } from "@bumbrel/core/document/poses";
+import type { LookWay } from "@bumbrel/core/document/scene";
 import type { Take } from "@bumbrel/core/document/take";
 import { settingOf } from "@bumbrel/core/kinds/table";
 import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
@@ -9,14 +10,6 @@ import { rayAt } from "../stage/picking";
 import type { Stage } from "../stage/stage";
 import { Pointing } from "./pointer";
 import { type Steering, Walker } from "./walker";
-
-/** Ways to meet a scene in a window. */
-export const LOOKS = {
-  camera: "from where the camera is",
-  orbit: "round it",
-  walk: "walking in it",
-} as const;
-export type LookWay = keyof typeof LOOKS;
 
 /** Steps between two recorded poses of somebody who walks: thirty a second. */
 const POSE_STEPS = 4;

@@ -49,6 +49,8 @@ export interface PageParts {
   /** The face of words on the stage; only pages that have some carry it, and the font their letters are made from. */
   font: string;
   letters: Uint8Array;
+  /** What finds the person in a camera's picture: a page for a frame, and the library's files. */
+  person: { page: string; files: Record<string, Uint8Array> };
 }
 
 /** Puts the pieces that a scene uses into one script, each once, with a way for them to find each other. */
@@ -90,12 +92,20 @@ export async function* webPage(
   const isEncoded = await hasEncoded(needed, sounds);
   const script = scriptOf(parts.code, neededParts(scene));
   const hash = createHash("sha256").update(script).digest("base64");
+  const used = neededParts(scene);
+  const person = used.includes("person") ? parts.person : undefined;
+  // What finds the person runs in a frame of the page, under the page's own policy; its library compiles code of its own.
+  const ofPerson = person
+    ? ` ${inlineScripts(person.page)
+        .map((text) => `'sha256-${createHash("sha256").update(text).digest("base64")}'`)
+        .join(" ")} 'unsafe-eval' blob:`
+    : "";
   // Worklets and workers are loaded from code inside the page: worklets, for inputs, count as scripts.
   const worklets = needed.some(isLive) ? " data:" : "";
   const withScripts = hasNumberPrograms(drivingStrands(scene)) ? "-scripts" : "";
   // Code with the engine of programs is too long for an address of its own.
   const workers = withScripts ? "data: blob:" : "data:";
-  const policy = `default-src 'none'; script-src 'sha256-${hash}' 'wasm-unsafe-eval'${worklets}; worker-src ${workers}; style-src 'unsafe-inline'; font-src data:; connect-src blob:; img-src blob: data:`;
+  const policy = `default-src 'none'; script-src 'sha256-${hash}' 'wasm-unsafe-eval'${worklets}${ofPerson}; worker-src ${workers}; style-src 'unsafe-inline'; font-src data:; connect-src blob: data:; img-src blob: data:`;
 
   yield `<!doctype html>
 <html lang="en">
@@ -110,6 +120,7 @@ export async function* webPage(
 <canvas id="stage"></canvas>
 <p id="note" role="status">Getting ready …</p>
 <button id="prompt" hidden>Start the sound</button>
+<div id="offers"></div>
 <div id="bar">
 <button id="toggle" aria-label="Play">▶</button>
 <input id="position" type="range" min="0" max="1" step="0.01" value="0" aria-label="Position in seconds">
@@ -139,11 +150,21 @@ export async function* webPage(
   for (const [id, name] of Object.entries(codes)) {
     yield `<script type="text/plain" id="code-${id}">${embeddable(parts.workers[name])}</script>\n`;
   }
+  if (person) {
+    yield `<script type="text/plain" id="person-page">${Buffer.from(person.page).toString("base64")}</script>\n`;
+    for (const [name, bytes] of Object.entries(person.files)) {
+      yield `<script type="text/plain" id="person-${name}">${Buffer.from(bytes).toString("base64")}</script>\n`;
+    }
+  }
   if (hasWords) {
     yield `<script type="text/plain" id="letters">${Buffer.from(parts.letters).toString("base64")}</script>\n`;
   }
   yield `<script>${script}</script>\n</body>\n</html>\n`;
 }
+
+/** The texts of the scripts that stand in a page. */
+const inlineScripts = (page: string): string[] =>
+  [...page.matchAll(/<script>([\s\S]*?)<\/script>/g)].map(([, text]) => text);
 
 /** Whether any sound of a scene is kept encoded. */
 async function hasEncoded(needed: readonly Sound[], sounds: SoundStore): Promise<boolean> {

@@ -1,6 +1,8 @@
 import { analysedDistanceGain, restingDistance } from "@bumbrel/core/analyse/listening";
+import { can } from "@bumbrel/core/kinds/table";
 import type { Place, Sound } from "@bumbrel/core/sound/kinds";
 import { Button } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
 import { formatDb } from "../../ui/format";
 import { NumberField } from "../../ui/NumberField";
 import { Toggle } from "../../ui/Toggle";
@@ -9,6 +11,8 @@ import { editSound } from "./edits";
 
 const NEW_PLACE: Place = {
   position: [0, 0, 0],
+  objectId: null,
+  fromItsSide: false,
   referenceM: 3,
   maximumM: 20,
   rollOff: 1,
@@ -37,6 +41,7 @@ export function PlaceSettings({ sound }: { sound: Sound }) {
       </div>
     );
   }
+  const things = scene.objects.filter(({ kind }) => can(kind).placement !== undefined);
   const metres = (
     label: string,
     value: number,
@@ -67,6 +72,24 @@ export function PlaceSettings({ sound }: { sound: Sound }) {
             {axis}
           </span>
         ))}
+      </div>
+      <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
+        moves with
+        <Choice
+          label="Moves with"
+          className="max-w-40"
+          value={place.objectId ?? ""}
+          choices={[["", "its own place"], ...things.map(({ id, name }) => [id, name] as const)]}
+          onChange={(objectId) => set({ objectId: objectId || null })}
+        />
+        <Toggle
+          label="Heard from its direction"
+          title="Both ears hear it as if it came from there, wherever the listener turns"
+          on={place.fromItsSide}
+          onChange={(fromItsSide) => set({ fromItsSide })}
+        >
+          heard from its side
+        </Toggle>
       </div>
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
         full level up to

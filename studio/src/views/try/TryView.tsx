@@ -1,4 +1,4 @@
-import { TRY_OUT_NAMES, TRY_OUTS, type TryOut } from "@bumbrel/core/document/scene";
+import { LOOKS, type LookWay, TRY_OUT_NAMES, TRY_OUTS, type TryOut } from "@bumbrel/core/document/scene";
 import type { Take } from "@bumbrel/core/document/take";
 import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
 import type { CameraPicture } from "@bumbrel/player/camera/madeUpCamera";
@@ -6,7 +6,7 @@ import type { MadeUpHeadset } from "@bumbrel/player/headset/madeUpHeadset";
 import type { Stage } from "@bumbrel/player/stage/stage";
 import { HeadsetVisit } from "@bumbrel/player/visit/headsetVisit";
 import { PhoneVisit } from "@bumbrel/player/visit/phoneVisit";
-import { LOOKS, type LookWay, WindowVisit } from "@bumbrel/player/visit/windowVisit";
+import { WindowVisit } from "@bumbrel/player/visit/windowVisit";
 import { Expand, Pause, Play, RectangleGoggles, Smartphone, Square, TvMinimal } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Button, IconButton } from "../../ui/Button";
@@ -18,6 +18,7 @@ import { useScene, useWorkbench } from "../project/context";
 import { StageCanvas } from "../stage/StageCanvas";
 import { FiredList } from "./FiredList";
 import { HeadsetPanel, type HeadsetState } from "./HeadsetPanel";
+import { MeetingPanel } from "./MeetingPanel";
 import { PhonePanel } from "./PhonePanel";
 import { type CameraChoice, openCamera, PHONE_SIZES, type PhoneSize } from "./phone";
 import { TakeList } from "./TakeList";
@@ -48,7 +49,7 @@ export function TryView() {
   const [stage, setStage] = useState<Stage>();
   const [tryOut, setTryOut] = useState<TryOut>("window");
   const [running, setRunning] = useState<Running>("idle");
-  const [way, setWay] = useState<LookWay>("camera");
+  const [way, setWay] = useState<LookWay>(() => workbench.scene.meeting.look);
   const [phone, setPhone] = useState<PhoneState>({ size: "common", isUpright: true, camera: "madeUp" });
   const [headset, setHeadset] = useState<HeadsetState>({
     mode: "immersive-vr",
@@ -313,6 +314,7 @@ export function TryView() {
           )}
         </section>
         <TakeList last={last} onForget={() => setLast(undefined)} onReplay={(take) => void replay(take)} />
+        <MeetingPanel />
         {hasAnswers ? (
           <FiredList />
         ) : (

@@ -1,6 +1,7 @@
+import { FINDER_FILES } from "@bumbrel/core/analyse/needed";
 import type { CameraPicture } from "@bumbrel/player/camera/madeUpCamera";
 import { MadeUpCamera } from "@bumbrel/player/camera/madeUpCamera";
-import { FINDER_FILES, type FinderParts, PersonFinder } from "@bumbrel/player/camera/personFinder";
+import { type FinderParts, PersonFinder } from "@bumbrel/player/camera/personFinder";
 import { RealCamera } from "@bumbrel/player/camera/realCamera";
 import { SearchedCamera } from "@bumbrel/player/camera/searchedCamera";
 

@@ -7,6 +7,8 @@ const place = (referenceM: number, maximumM: number): Place => ({
   referenceM,
   maximumM,
   rollOff: 1,
+  objectId: null,
+  fromItsSide: false,
   heardFollows: true,
   analysedFollows: false,
 });
