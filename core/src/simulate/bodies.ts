@@ -82,6 +82,8 @@ const HAND_RADIUS_M = 0.07;
 const VISITOR_RADIUS_M = 0.25;
 /** Weaker contact forces are not told of, N. */
 const LEAST_FORCE = 1;
+/** A visitor’s body ends this far above their feet: touching the floor, it could not be moved along it. */
+const HOVER_M = 0.02;
 /** Steps that visitors take up, and slopes they walk up. */
 const STEP_UP_M = 0.35;
 const SLOPE = (50 * Math.PI) / 180;
@@ -402,7 +404,7 @@ export class Bodies {
       if (this.visitorHandle < 0) {
         const desc = physics.RigidBodyDesc.kinematicPositionBased().setTranslation(
           standing.x,
-          standing.y + half + VISITOR_RADIUS_M,
+          standing.y + half + VISITOR_RADIUS_M + HOVER_M,
           standing.z,
         );
         const body = world.createRigidBody(desc);
@@ -411,7 +413,7 @@ export class Bodies {
       }
       world.getRigidBody(this.visitorHandle)?.setNextKinematicTranslation({
         x: standing.x,
-        y: standing.y + half + VISITOR_RADIUS_M,
+        y: standing.y + half + VISITOR_RADIUS_M + HOVER_M,
         z: standing.z,
       });
     }
@@ -600,7 +602,7 @@ export class Bodies {
   walk(to: Point, height: number): { feet: Point; stands: boolean } | undefined {
     const body = this.visitorHandle < 0 ? undefined : this.world.getRigidBody(this.visitorHandle);
     if (!body || body.numColliders() === 0) return undefined;
-    const up = Math.max(0.1, height / 2 - VISITOR_RADIUS_M) + VISITOR_RADIUS_M;
+    const up = Math.max(0.1, height / 2 - VISITOR_RADIUS_M) + VISITOR_RADIUS_M + HOVER_M;
     const from = body.translation();
     const by = { x: to[0] - from.x, y: to[1] + up - from.y, z: to[2] - from.z };
     this.controller ??= this.world.createCharacterController(0.01);

@@ -113,6 +113,11 @@ export class MadeUpHeadset {
     });
   }
 
+  /** Looks down by an angle, degrees. */
+  lookDown(degrees: number): void {
+    this.pitch = -degrees;
+  }
+
   /** Puts a hand somewhere by itself: metres before, beside and above the head. */
   holdHand(side: Side, right: number, up: number, ahead: number): void {
     this.aim[side] = [right, up];

@@ -5,6 +5,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Scene } from "@bumbrel/core/document/scene";
+import { Take } from "@bumbrel/core/document/take";
 import { writeWav } from "@bumbrel/core/format/wav";
 import { newObject, newScene } from "@bumbrel/core/kinds/create";
 import { newSoundBasics } from "@bumbrel/core/sound/kinds";
@@ -413,6 +414,20 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     bytes.set([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]);
     return bytes;
   };
+
+  it("keeps takes that are whole, and says what is wrong with others", async () => {
+    const take = new Take();
+    take.record({ kind: "key", step: 5, key: "a" });
+    const text = (file: object) => new TextEncoder().encode(JSON.stringify(file)) as Uint8Array<ArrayBuffer>;
+    const stored = await storeAsset("take", "Walk", text(take.toFile()));
+    expect(stored.status).toBe(201);
+    const back = await fetch(`${base}/assets/${stored.body.id}/bytes`);
+    expect(await back.json()).toEqual(take.toFile());
+    const damaged = await storeAsset("take", "Walk", text({ ...take.toFile(), lengthSteps: -4 }));
+    expect(damaged.status).toBe(422);
+    expect(damaged.body.detail).toMatch(/no take that can be read.*lengthSteps/);
+    expect((await storeAsset("take", "Walk", png(50))).status).toBe(422);
+  });
 
   it("stores images and models, and hands them out as nothing a browser would run", async () => {
     const image = png(3 * CHUNK_BYTES + 5);

@@ -1,4 +1,5 @@
 import { randomUUID } from "node:crypto";
+import { readTake } from "@bumbrel/core/check/readTake";
 import { ASSET_KINDS, type Asset } from "@bumbrel/core/document/scene";
 import { AssetFormatError } from "@bumbrel/core/errors";
 import { MAX_ASSET_BYTES } from "@bumbrel/core/format/image";
@@ -26,9 +27,10 @@ export class AssetStore {
     const fail = (code: string, what: string, remedy: string) =>
       new AssetFormatError({ code, what, where: name, remedy });
     let blobId: string;
+    const arriving = kind === "take" ? wholeTake(bytes, name) : bytes;
     try {
       blobId = await this.blobs.receive(
-        bytes,
+        arriving,
         (start) => {
           if (isKind(start, kind)) return;
           throw fail(
@@ -67,6 +69,21 @@ export class AssetStore {
     return this.blobs.bytes(blobId, first, last);
   }
 }
+
+/** Takes are small, and read whole before they are kept: what is damaged is told of at once. */
+async function* wholeTake(bytes: AsyncIterable<Uint8Array>, name: string): AsyncGenerator<Uint8Array> {
+  const pieces: Uint8Array[] = [];
+  let size = 0;
+  for await (const piece of bytes) {
+    size += piece.length;
+    if (size > MAX_TAKE_BYTES) throw new RangeError("the take is too large");
+    pieces.push(piece);
+  }
+  const whole = Buffer.concat(pieces);
+  readTake(whole.toString("utf8"), name);
+  yield whole;
+}
+const MAX_TAKE_BYTES = 20 * 2 ** 20;
 
 /** Whether a file begins as one of its kind; its name is not asked. */
 function isKind(start: Uint8Array, kind: Asset["kind"]): boolean {

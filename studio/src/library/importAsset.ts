@@ -1,5 +1,5 @@
-import { readTake } from "@bumbrel/core/check/readTake";
 import type { Asset } from "@bumbrel/core/document/scene";
+import { Take } from "@bumbrel/core/document/take";
 import { AssetFormatError } from "@bumbrel/core/errors";
 import { MAX_ASSET_BYTES, readImage } from "@bumbrel/core/format/image";
 import { nanoid } from "nanoid";
@@ -60,10 +60,10 @@ export async function importAsset(
   return { ...common, kind, storedId, widthPx, heightPx };
 }
 
-/** Takes are JSON that is read whole, so that a damaged one is told of at once. */
+/** Takes are checked by the server, which reads them whole. */
 async function importTake(file: File, name: string, signal?: AbortSignal) {
-  const take = readTake(await file.text(), file.name);
   const { id: storedId } = await api.addAsset("take", name, file, signal);
+  const take = Take.fromFile(JSON.parse(await file.text()));
   return { kind: "take", storedId, lengthS: take.lengthS, tryOut: take.tryOut } as const;
 }
 

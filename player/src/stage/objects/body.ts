@@ -3,7 +3,7 @@ import { type CurvePoint, drawnCurve } from "@bumbrel/core/dsp/curve";
 import { smoothNoise } from "@bumbrel/core/dsp/hash";
 import { partProperty } from "@bumbrel/core/kinds/modelParts";
 import { type Blend, type Finish, MAX_COPIES } from "@bumbrel/core/kinds/shared";
-import { settingOf } from "@bumbrel/core/kinds/table";
+import { settingOf, solidityOf } from "@bumbrel/core/kinds/table";
 import type { ColourStop, PathPoint } from "@bumbrel/core/setting/descriptor";
 import { newInstances } from "@bumbrel/core/simulate/placing";
 import {
@@ -501,12 +501,17 @@ function setFinish(material: MeshPhysicalMaterial, at: (key: string, axis?: numb
 
 /** Whether nothing can move it: no strand, no speed, no wake, alone or in groups that are still as well. */
 function isStill({ plan, state }: ObjectSource): boolean {
+  const { settings } = plan.object;
+  // A body, what is pinned to a visitor, and what actions put somewhere move though nothing is bound.
+  if (solidityOf(plan.object) === "moving" || settings.formation === "cues") return false;
+  if (state.simulation.answering && solidityOf(plan.object) === "carried") return false;
+  if (state.placing.chainOf(plan).some(({ object }) => object.settings.pinnedTo !== undefined)) return false;
   if (plan.at.wakeRate) return false;
   const surface = state.plan.surfaceOwner(plan);
-  if (surface !== plan && surface.bindings.length > 0) return false;
+  if (surface !== plan && surface.boundSlots.length > 0) return false;
   if (settingOf(surface.object, "gradientAlong") === "time") return false;
   for (let up: typeof plan | undefined = plan; up; up = state.placing.parentOf(up)) {
-    if (up.bindings.length > 0 || (up.object.rest.spin ?? 0) !== 0) return false;
+    if (up.boundSlots.length > 0 || (up.object.rest.spin ?? 0) !== 0) return false;
   }
   return true;
 }

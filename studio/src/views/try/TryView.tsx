@@ -20,7 +20,7 @@ import { FiredList } from "./FiredList";
 import { HeadsetPanel, type HeadsetState } from "./HeadsetPanel";
 import { MeetingPanel } from "./MeetingPanel";
 import { PhonePanel } from "./PhonePanel";
-import { type CameraChoice, openCamera, PHONE_SIZES, type PhoneSize } from "./phone";
+import { type CameraChoice, knownOutline, openCamera, PHONE_SIZES, type PhoneSize } from "./phone";
 import { TakeList } from "./TakeList";
 
 const ICONS = { window: TvMinimal, phone: Smartphone, headset: RectangleGoggles };
@@ -29,6 +29,8 @@ declare global {
   interface Window {
     /** The made-up headset, while there is one. */
     madeUpHeadset?: MadeUpHeadset;
+    /** What of the phone's image is the made-up person, pixel by pixel, while they are seen. */
+    madeUpMask?: (width: number, height: number) => boolean[];
   }
 }
 
@@ -105,6 +107,7 @@ export function TryView() {
         if (isOver) opened?.dispose();
         else {
           byPhone.current?.setCamera(opened);
+          window.madeUpMask = opened && ((width, height) => knownOutline(opened, width, height));
           setCamera(opened);
         }
       },

@@ -70,3 +70,19 @@ export async function openCamera(
     }
   }
 }
+
+/** What of an image of a size is the made-up person: their known outline, cut and mirrored as the image shows it. */
+export function knownOutline(camera: CameraPicture, width: number, height: number): boolean[] {
+  const mask = camera instanceof SearchedCamera ? camera.knownMask : camera.mask;
+  const canvas = document.createElement("canvas");
+  [canvas.width, canvas.height] = [width, height];
+  const context = canvas.getContext("2d");
+  if (!mask || !context) return [];
+  const [screen, own] = [width / height, camera.width / camera.height];
+  const [w, h] = [camera.width * Math.min(1, screen / own), camera.height * Math.min(1, own / screen)];
+  context.translate(width, 0);
+  context.scale(-1, 1);
+  context.drawImage(mask, (camera.width - w) / 2, (camera.height - h) / 2, w, h, 0, 0, width, height);
+  const { data } = context.getImageData(0, 0, width, height);
+  return Array.from({ length: width * height }, (_none, i) => data[i * 4] > 127);
+}

@@ -1,6 +1,5 @@
-import { readTake } from "@bumbrel/core/check/readTake";
 import type { Asset, Scene } from "@bumbrel/core/document/scene";
-import type { Take } from "@bumbrel/core/document/take";
+import { Take } from "@bumbrel/core/document/take";
 import { nanoid } from "nanoid";
 import { api, assetBytesUrl } from "../../api/client";
 import type { Workbench } from "../project/workbench";
@@ -40,7 +39,7 @@ export async function keepTake(
 export async function fetchTake({ storedId, name }: TakeAsset): Promise<Take> {
   const response = await fetch(assetBytesUrl(storedId));
   if (!response.ok) throw new Error(`“${name}” did not arrive. Check that the server runs, and try again.`);
-  return readTake(await response.text(), name);
+  return Take.fromFile(await response.json());
 }
 
 /** Stores a part of a take in its place. */

@@ -1,0 +1,338 @@
+import { readFileSync } from "node:fs";
+import { join } from "node:path";
+import type { Scene } from "@bumbrel/core/document/scene";
+import type { MadeUpHeadset } from "@bumbrel/player/headset/madeUpHeadset";
+import { expect, type Page, test } from "@playwright/test";
+import { complaintsOf, nextFrames, waitUntilSaved } from "./helpers";
+import { TestServer } from "./server";
+import { visitScene } from "./visitScene";
+
+const server = new TestServer();
+test.beforeAll(() => server.start());
+test.afterAll(() => server.remove());
+
+/** Makes a project of a scene; gives its address. */
+async function projectOf(page: Page, scene: Scene): Promise<string> {
+  const created = await page.request.post(`${server.address}/api/projects`, { data: { scene } });
+  expect(created.status()).toBe(201);
+  const { id } = await created.json();
+  return `${server.address}/projects/${id}`;
+}
+
+/** Opens a scene in the Try view, small: in software every pixel takes time. */
+async function openTry(page: Page, scene: Scene = visitScene()): Promise<void> {
+  await page.goto(`${await projectOf(page, scene)}/try`);
+  await expect(page.getByRole("button", { name: "Start the try" })).toBeVisible();
+  await page.waitForFunction(() => window.bumbrel?.isLoaded());
+}
+
+async function start(page: Page): Promise<void> {
+  await page.getByRole("button", { name: "Start the try" }).click();
+  await page.waitForFunction(() => (window.bumbrel?.runS() ?? 0) > 0.1);
+}
+
+const fired = (page: Page) => page.evaluate(() => window.bumbrel!.fired().map(({ answerId }) => answerId));
+const waitForFired = (page: Page, answerId: string, count = 1) =>
+  page.waitForFunction(
+    ({ answerId, count }) =>
+      window.bumbrel!.fired().filter((one) => one.answerId === answerId).length >= count,
+    { answerId, count },
+  );
+const visibility = (page: Page, id: string) =>
+  page.evaluate((one) => window.bumbrel!.values()[one].visibility as number, id);
+
+declare global {
+  interface Window {
+    madeUpHeadset?: MadeUpHeadset;
+    madeUpMask?: (width: number, height: number) => boolean[];
+  }
+}
+
+test.use({ viewport: { width: 1000, height: 600 } });
+
+test("in a window, a tap shows the ring for as long as the hum is heard", async ({ page }) => {
+  const complaints = complaintsOf(page);
+  await openTry(page);
+  await start(page);
+  expect(await visibility(page, "ring")).toBe(0);
+  const box = (await page.getByRole("img", { name: "The stage" }).boundingBox())!;
+  // The camera looks at a point a little below the lamp.
+  await page.mouse.click(box.x + box.width / 2, box.y + box.height * 0.42);
+  await waitForFired(page, "tap");
+  await page.waitForFunction(() => window.bumbrel!.unit("hum").isHeard);
+  expect(await visibility(page, "ring")).toBe(1);
+  await page.waitForFunction(() => !window.bumbrel!.unit("hum").running);
+  await page.waitForFunction(() => window.bumbrel!.values().ring.visibility === 0);
+  const { events } = await page.evaluate(() => window.bumbrel!.take());
+  expect(events).toHaveLength(1);
+  expect(events[0]).toMatchObject({ kind: "tap", objectId: "lamp", by: "pointer" });
+  expect(complaints).toEqual([]);
+});
+
+test("walking into a zone, out and in again, the music continues where it was left; the take does it all again", async ({
+  page,
+}) => {
+  await openTry(page);
+  await page.getByRole("button", { name: "walking in it" }).click();
+  await start(page);
+  await page.waitForFunction(() => window.bumbrel!.isLoaded());
+  const walk = async (key: string, answerId: string, count: number) => {
+    await page.keyboard.down(key);
+    await waitForFired(page, answerId, count);
+    await page.keyboard.up(key);
+  };
+  await walk("w", "in", 1);
+  await page.waitForFunction(() => window.bumbrel!.unit("tune").heardS > 0.5);
+  await walk("s", "out", 1);
+  await page.waitForFunction(() => !window.bumbrel!.unit("tune").isHeard);
+  const left = await page.evaluate(() => window.bumbrel!.unit("tune"));
+  expect(Math.abs(left.heardS - left.positionS)).toBeLessThan(0.02);
+  await walk("w", "in", 2);
+  // The first that is heard again is what was left.
+  const first = await page.evaluate(async () => {
+    for (;;) {
+      const { isHeard, heardS } = window.bumbrel!.unit("tune");
+      if (isHeard) return heardS;
+      await new Promise((resolve) => setTimeout(resolve, 4));
+    }
+  });
+  const take = await page.evaluate(() => window.bumbrel!.take());
+  const starts = take.units.filter(({ unitId, running }) => unitId === "tune" && running);
+  expect(first).toBeGreaterThanOrEqual(left.heardS - 0.02);
+  for (const { positionS, timeS } of starts.filter(({ timeS }) => timeS > 1)) {
+    expect(positionS).toBeLessThan(left.heardS + (take.lengthSteps / 120 - timeS) + 0.02);
+  }
+  const done = await fired(page);
+  await page.getByRole("button", { name: "End the try" }).click();
+  await page.getByRole("button", { name: "Keep it" }).click();
+  await waitUntilSaved(page);
+  await page.getByRole("button", { name: "Play Take 1 again" }).click();
+  // A replay ends with its take: the longest list on the way is what was answered.
+  const again = await page.evaluate(
+    () =>
+      new Promise<string[]>((resolve) => {
+        let most: string[] = [];
+        const look = () => {
+          const now = window.bumbrel!.fired().map(({ answerId }) => answerId);
+          if (now.length > most.length) most = now;
+          if (window.bumbrel!.runS() === undefined && most.length > 0) resolve(most);
+          else requestAnimationFrame(look);
+        };
+        look();
+      }),
+  );
+  expect(again).toEqual(done);
+});
+
+test("a crate jumps at a key, and lies where it lay when the take is played again", async ({ page }) => {
+  await openTry(page);
+  await start(page);
+  await page.keyboard.press("j");
+  await waitForFired(page, "key");
+  const highest = await page.evaluate(async () => {
+    let most = 0;
+    const until = window.bumbrel!.runS()! + 1.5;
+    while (window.bumbrel!.runS()! < until) {
+      most = Math.max(most, window.bumbrel!.drawn("crate")[13] ?? 0);
+      await new Promise((resolve) => setTimeout(resolve, 10));
+    }
+    return most;
+  });
+  // It is 60 cm high and jumps 80 cm.
+  expect(highest).toBeGreaterThan(0.8);
+  expect(highest).toBeLessThan(1.2);
+});
+
+/** Share of two masks that both have, of what any has. */
+const overlap = (a: readonly boolean[], b: readonly boolean[]) => {
+  let [both, any] = [0, 0];
+  a.forEach((one, i) => {
+    if (one && b[i]) both++;
+    if (one || b[i]) any++;
+  });
+  return both / any;
+};
+
+test("on a phone, what stands behind the person is hidden by their known outline", async ({ page }) => {
+  const scene = visitScene();
+  scene.answers = [];
+  // A sheet of one colour behind the person covers all that is not them.
+  const sheet = scene.objects.find(({ id }) => id === "wall")!;
+  sheet.kind = "plane";
+  sheet.rest = {
+    position: [0, -30, -2],
+    size: [60, 60, 1],
+    emissionStrength: 1,
+    emissionColour: "#ff00ff",
+  };
+  sheet.settings = { unlit: true, onCamera: "behind" };
+  sheet.rest.colour = "#ff00ff";
+  for (const { id, settings } of scene.objects)
+    if (["lamp", "crate", "ring"].includes(id)) settings.onCamera = "hidden";
+  await openTry(page, scene);
+  await page.getByRole("button", { name: "Phone", exact: true }).click();
+  await start(page);
+  await expect(page.getByText("0 ms late")).toBeVisible();
+  await page.getByRole("button", { name: "Pause the try" }).click();
+  await nextFrames(page);
+  const stage = page.getByRole("img", { name: "The stage" });
+  const picture = (await stage.screenshot()).toString("base64");
+  const { width, data, known } = await page.evaluate(async (base64) => {
+    const image = new Image();
+    image.src = `data:image/png;base64,${base64}`;
+    await image.decode();
+    const { naturalWidth: width, naturalHeight: height } = image;
+    const copy = document.createElement("canvas");
+    [copy.width, copy.height] = [width, height];
+    const context = copy.getContext("2d")!;
+    context.drawImage(image, 0, 0);
+    const { data } = context.getImageData(0, 0, width, height);
+    return { width, data: [...data], known: window.madeUpMask!(width, height) };
+  }, picture);
+  // The button of the bar lies over the lower edge, and the phone has round corners.
+  const isRead = (i: number) => {
+    const [x, y] = [i % width, Math.floor(i / width)];
+    const height = data.length / 4 / width;
+    return x > 12 && x < width - 12 && y > 24 && y < height * 0.85;
+  };
+  const pixels = Array.from({ length: data.length / 4 }, (_none, i) => i).filter(isRead);
+  const cut = pixels.map((i) => {
+    const [r, g, b] = [data[i * 4], data[i * 4 + 1], data[i * 4 + 2]];
+    return !(g < r * 0.85 && g < b * 0.85 && b > 150);
+  });
+  const outline = pixels.map((i) => known[i]);
+  expect(cut.filter(Boolean).length).toBeGreaterThan(cut.length * 0.1);
+  expect(cut.filter(Boolean).length).toBeLessThan(cut.length * 0.9);
+  const found = overlap(cut, outline);
+  console.log(`cut-out against the known outline: ${found.toFixed(4)}`);
+  expect(found).toBeGreaterThanOrEqual(0.97);
+});
+
+test("a camera that is refused is told of, and the rest goes on", async ({ browser }) => {
+  const context = await browser.newContext({ viewport: { width: 1000, height: 600 } });
+  const page = await context.newPage();
+  await page.addInitScript(() => {
+    navigator.mediaDevices.getUserMedia = () =>
+      Promise.reject(new DOMException("Permission denied", "NotAllowedError"));
+  });
+  await openTry(page);
+  await page.getByRole("button", { name: "Phone", exact: true }).click();
+  await page.getByRole("combobox", { name: "Camera", exact: true }).selectOption("front");
+  await expect(page.getByRole("alert")).toContainText("The camera was refused");
+  await start(page);
+  await page.getByRole("button", { name: "Use this device’s motion" }).click();
+  await page.getByRole("button", { name: "Headset", exact: true }).click();
+  await page.getByRole("combobox", { name: "Headset", exact: true }).selectOption("real");
+  await page.getByRole("button", { name: "Start the try" }).click();
+  await expect(page.getByRole("alert")).toContainText("headset");
+  await context.close();
+});
+
+test("in a headset, hands strike and hold; in the room the floor is found", async ({ page }) => {
+  const scene = visitScene();
+  scene.answers[0].cue = { kind: "touch", objectId: "lamp" };
+  const crate = scene.objects.find(({ id }) => id === "crate")!;
+  Object.assign(crate.rest, { position: [0.4, 1.2, 4.2], size: [0.2, 0.2, 0.2] });
+  scene.objects.find(({ kind }) => kind === "world")!.rest.gravity = [0, 0, 0];
+  scene.objects.find(({ kind }) => kind === "world")!.settings.arriveAt = [0, 0, 5];
+  await openTry(page, scene);
+  await page.getByRole("button", { name: "Headset", exact: true }).click();
+  await start(page);
+  await page.waitForFunction(() => window.bumbrel!.isLoaded());
+  // The right hand takes hold of the crate before it, and carries it up.
+  await page.evaluate(() => window.madeUpHeadset!.holdHand("right", 0.4, -0.3, 0.55));
+  const record = (part: "right" | "head") =>
+    page.waitForFunction((one) => (window.bumbrel!.take().poses[one]?.length ?? 0) > 0, part);
+  await record("right");
+  const grabs = () =>
+    page.evaluate(() => window.bumbrel!.take().events.filter(({ kind }) => kind === "grab").length);
+  await expect(async () => {
+    await page.evaluate(() => window.madeUpHeadset!.squeeze("right", 0));
+    await nextFrames(page, 3);
+    await page.evaluate(() => window.madeUpHeadset!.squeeze("right", 1));
+    await page.waitForFunction(
+      () => window.bumbrel!.take().events.some(({ kind }) => kind === "grab"),
+      undefined,
+      { timeout: 4000 },
+    );
+  }).toPass();
+  const before = await page.evaluate(() => window.bumbrel!.drawn("crate")[13]);
+  await page.evaluate(() => window.madeUpHeadset!.holdHand("right", 0.4, 0.3, 0.55));
+  await page.waitForFunction((low) => window.bumbrel!.drawn("crate")[13] > low + 0.4, before);
+  await page.evaluate(() => window.madeUpHeadset!.squeeze("right", 0));
+  await expect.poll(grabs).toBe(2);
+  // A walk to the lamp, and a strike.
+  await page.evaluate(() => {
+    window.madeUpHeadset!.device.position.set(0, 1.6, -4.6);
+    window.madeUpHeadset!.holdHand("left", 0, -0.4, 0.4);
+  });
+  await waitForFired(page, "tap");
+  await page.getByRole("button", { name: "End the try" }).click();
+  await page.getByRole("combobox", { name: "How it is seen" }).selectOption("immersive-ar");
+  await start(page);
+  // Looking down, the floor of the made-up room lies before the visitor.
+  const found = await page.evaluate(async () => {
+    const { device } = window.madeUpHeadset!;
+    const session = device.activeSession!;
+    const viewer = await session.requestReferenceSpace("viewer" as never);
+    const floor = await session.requestReferenceSpace("local-floor" as never);
+    const source = await session.requestHitTestSource({ space: viewer } as never);
+    window.madeUpHeadset!.lookDown(60);
+    return new Promise<number[]>((resolve) => {
+      const look = (_time: number, frame: XRFrame) => {
+        const [hit] = frame.getHitTestResults(source as never);
+        const pose = hit?.getPose(floor as never);
+        if (pose) resolve([pose.transform.position.x, pose.transform.position.y, pose.transform.position.z]);
+        else session.requestAnimationFrame(look as never);
+      };
+      session.requestAnimationFrame(look as never);
+    });
+  });
+  expect(found[1]).toBeCloseTo(0, 2);
+  // From 1.6 m at 60° down: 1.6 / tan 60° ahead.
+  expect(Math.abs(found[2])).toBeCloseTo(1.6 / Math.tan(Math.PI / 3), 1);
+});
+
+test("a delivered page is driven by a stranger’s headset", async ({ page, context }) => {
+  const scene = visitScene();
+  scene.meeting = { look: "walk", camera: "front", headset: true, room: true };
+  scene.answers[0].cue = { kind: "touch", objectId: "lamp" };
+  const address = await projectOf(page, scene);
+  const id = address.split("/").at(-1);
+  const response = await page.request.get(`${server.address}/api/deliver/${id}/page`);
+  expect(response.status()).toBe(200);
+  const html = await response.body();
+  const stranger = await context.newPage();
+  const complaints = complaintsOf(stranger);
+  const requests: string[] = [];
+  await stranger.route("**/*", (route) => {
+    const url = route.request().url();
+    if (url === "http://page.invalid/") return route.fulfill({ body: html, contentType: "text/html" });
+    requests.push(url);
+    return route.abort();
+  });
+  const runtime = readFileSync(join(import.meta.dirname, "../node_modules/iwer/build/iwer.min.js"), "utf8");
+  await stranger.addInitScript(
+    `${runtime};window.strange = new IWER.XRDevice(IWER.metaQuest3); window.strange.installRuntime({ forceInstall: true }); window.strange.position.set(0, 1.6, 0);`,
+  );
+  await stranger.goto("http://page.invalid/");
+  await stranger.getByRole("button", { name: "Begin" }).click();
+  await stranger.waitForFunction(() => (window.bumbrel?.runS() ?? 0) > 0.2);
+  // Neither camera nor headset is used before it is asked for; a camera over plain HTTP cannot be had.
+  await stranger.getByRole("button", { name: "Use the camera" }).click();
+  await expect(stranger.getByRole("status")).toBeVisible();
+  await stranger.getByRole("button", { name: "Enter the headset" }).click();
+  await stranger.waitForFunction(() => (window.bumbrel!.take().poses.head?.length ?? 0) > 0);
+  await stranger.evaluate(() => {
+    const { strange } = window as unknown as {
+      strange: { position: Place; controllers: Record<string, { position: Place }> };
+    };
+    type Place = { set(x: number, y: number, z: number): void };
+    strange.position.set(0, 1.6, -4.5);
+    strange.controllers.right.position.set(0, 1.2, -5);
+  });
+  await stranger.waitForFunction(() => window.bumbrel!.fired().some(({ answerId }) => answerId === "tap"));
+  expect(requests).toEqual([]);
+  expect(complaints).toEqual([]);
+  await stranger.close();
+});
