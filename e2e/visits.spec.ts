@@ -99,8 +99,12 @@ test("walking into a zone, out and in again, the music continues where it was le
   const take = await page.evaluate(() => window.bumbrel!.take());
   const starts = take.units.filter(({ unitId, running }) => unitId === "tune" && running);
   expect(first).toBeGreaterThanOrEqual(left.heardS - 0.02);
-  for (const { positionS, timeS } of starts.filter(({ timeS }) => timeS > 1)) {
-    expect(positionS).toBeLessThan(left.heardS + (take.lengthSteps / 120 - timeS) + 0.02);
+  // Whatever came late on this machine: nothing of the music is skipped, and nothing is heard twice.
+  const cues = await page.evaluate(() => window.bumbrel!.fired());
+  const againS = cues.filter(({ answerId }) => answerId === "in")[1].timeS;
+  for (const { positionS, timeS } of starts.filter(({ timeS }) => timeS > againS)) {
+    expect(positionS).toBeLessThan(left.heardS + timeS - againS + 0.02);
+    expect(positionS).toBeGreaterThan(left.heardS - 0.02);
   }
   const done = await fired(page);
   await page.getByRole("button", { name: "End the try" }).click();
