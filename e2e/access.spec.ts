@@ -51,7 +51,7 @@ for (const theme of ["dark", "light"] as const) {
     await nextFrames(page, 4);
     expect(await violations(page)).toEqual([]);
     await openDemo(page, server.address);
-    for (const view of ["Strands", "Stage", "Sounds", "Deliver"]) {
+    for (const view of ["Strands", "Stage", "Sounds", "Try", "Deliver"]) {
       await page.getByRole("link", { name: view, exact: true }).click();
       if (view === "Sounds") await openEveryKind(page, theme === "dark" ? "Drums" : "Bass");
       if (view === "Stage") await page.getByRole("button", { name: "Lantern 2", exact: true }).click();

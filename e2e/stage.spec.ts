@@ -142,7 +142,7 @@ test("a ring of 64 bars from nothing, dealt a fan mirrored, bloom with the kick,
     steps++;
   }
   expect(steps).toBeGreaterThanOrEqual(8);
-  expect(await objectIds(page)).toEqual(["camera", "backdrop", "environment", "lens"]);
+  expect(await objectIds(page)).toEqual(["camera", "backdrop", "environment", "lens", "world"]);
   const redo = page.getByRole("button", { name: /^Redo: / });
   for (let step = 0; step < steps; step++) await redo.click();
   expect(await drawn(page, ring)).toEqual(whole);
@@ -214,7 +214,7 @@ test("the same by keyboard alone", async ({ page }) => {
   let steps = 0;
   for (; steps < 30 && (await objectIds(page)).length > 3; steps++) await press("Control+z");
   expect(steps).toBeGreaterThanOrEqual(6);
-  expect(await objectIds(page)).toEqual(["camera", "backdrop", "environment", "lens"]);
+  expect(await objectIds(page)).toEqual(["camera", "backdrop", "environment", "lens", "world"]);
   for (let step = 0; step < steps; step++) await press("Control+Shift+z");
   await expect.poll(() => drawn(page, ring)).toEqual(whole);
 });

@@ -247,6 +247,7 @@ test("sounds: a file of one's own is read, kept and heard; a broken one says wha
     "backdrop",
     "environment",
     "lens",
+    "world",
     "above",
     "floor",
   ]);

@@ -34,7 +34,7 @@ async function runInNode(name) {
   });
   if (run(process.execPath, [join(out, `${name}.mjs`)]) !== 0) process.exit(1);
 }
-for (const name of ["core", "catch", "saves"]) await runInNode(name);
+for (const name of ["core", "catch", "saves", "bodies"]) await runInNode(name);
 
 const page = await build({
   entryPoints: [join(ROOT, "bench/framePage.ts")],

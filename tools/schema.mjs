@@ -1,4 +1,4 @@
-/** Writes docs/scene.schema.json, docs/reference.md and the docs of programs from the tables the code uses. */
+/** Writes docs/scene.schema.json, docs/take.schema.json, docs/reference.md and the docs of programs from the tables the code uses. */
 import { mkdir, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { build } from "esbuild";
@@ -22,6 +22,8 @@ async function load(path) {
 await mkdir(join(ROOT, "docs"), { recursive: true });
 const { SceneSchema } = await load("kinds/sceneSchema");
 await writeFile(join(ROOT, "docs/scene.schema.json"), `${JSON.stringify(SceneSchema, null, 2)}\n`);
+const { TakeFileSchema } = await load("document/take");
+await writeFile(join(ROOT, "docs/take.schema.json"), `${JSON.stringify(TakeFileSchema, null, 2)}\n`);
 const { reference } = await load("check/reference");
 await writeFile(join(ROOT, "docs/reference.md"), reference());
 const { programsReference } = await load("check/programsReference");

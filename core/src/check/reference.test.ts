@@ -1,5 +1,7 @@
 import { readFileSync } from "node:fs";
 import { describe, expect, it } from "@jest/globals";
+import { ACTION_KINDS } from "../action/actions";
+import { CUE_SOURCE_KINDS } from "../action/cueSources";
 import { OBJECT_KIND_NAMES } from "../kinds/table";
 import { SOUND_KIND_NAMES } from "../sound/kinds";
 import { MEASURE_KINDS } from "../strand/measures/table";
@@ -13,7 +15,14 @@ describe("docs/reference.md", () => {
 
   it("has an entry for everything that is declared, each with a line of help", () => {
     const text = reference();
-    for (const name of [...SOUND_KIND_NAMES, ...MEASURE_KINDS, ...STEP_NAMES, ...OBJECT_KIND_NAMES]) {
+    for (const name of [
+      ...SOUND_KIND_NAMES,
+      ...MEASURE_KINDS,
+      ...STEP_NAMES,
+      ...OBJECT_KIND_NAMES,
+      ...CUE_SOURCE_KINDS,
+      ...ACTION_KINDS,
+    ]) {
       expect(text).toMatch(new RegExp(`^\`${name}\`[^\\n]* [A-Z][^\\n]*\\.`, "m"));
     }
     expect(text).not.toMatch(/undefined|\[object/);

@@ -1,3 +1,6 @@
+import { ACTION_KINDS, ACTIONS } from "../action/actions";
+import { CONDITION_SETTINGS } from "../action/conditions";
+import { CUE_SOURCE_KINDS, CUE_SOURCES } from "../action/cueSources";
 import { FAN_LAYOUTS } from "../dsp/fanBands";
 import { type ObjectKindDeclaration, SHELVES } from "../kinds/declaration";
 import { kindOf, OBJECT_KIND_NAMES } from "../kinds/table";
@@ -87,7 +90,14 @@ function objectText(
   ].join("\n");
 }
 
-/** Everything that is declared in tables, as Markdown: sounds, measures, shaping, cues and objects. */
+function declaredText(
+  kind: string,
+  { label, help, sentence, settings }: { label: string; help: string; sentence: string; settings: Settings },
+): string[] {
+  return [`### ${label}`, "", `\`${kind}\`. ${help}`, "", `*${sentence}*`, "", tableOf(settings)];
+}
+
+/** Everything that is declared in tables, as Markdown: sounds, measures, shaping, cues, objects and answers. */
 export function reference(): string {
   const sounds = SOUND_KIND_NAMES.flatMap((kind) => {
     const { label, help, origin, offers, settings } = soundKind(kind);
@@ -136,6 +146,17 @@ export function reference(): string {
     "## Kinds of object",
     "",
     ...objects,
+    "## What gives answers their cues",
+    "",
+    ...CUE_SOURCE_KINDS.flatMap((kind) => declaredText(kind, CUE_SOURCES[kind])),
+    "## What holds answers back",
+    "",
+    tableOf(CONDITION_SETTINGS),
+    "## What answers do",
+    "",
+    "Each also has a delay, in ms after the cue.",
+    "",
+    ...ACTION_KINDS.flatMap((kind) => declaredText(kind, ACTIONS[kind])),
   ]
     .join("\n")
     .replace(/\n{3,}/g, "\n\n")

@@ -1,7 +1,8 @@
+import { readFileSync } from "node:fs";
 import { describe, expect, it } from "@jest/globals";
 import { readTake } from "../check/readTake";
 import { restingPose } from "./poses";
-import { Take } from "./take";
+import { Take, TakeFileSchema } from "./take";
 
 const tap = (step: number) =>
   ({
@@ -38,6 +39,12 @@ function visit(): Take {
 }
 
 describe("a take", () => {
+  it("has a published schema that is up to date", () => {
+    expect(JSON.parse(readFileSync("docs/take.schema.json", "utf8"))).toEqual(
+      JSON.parse(JSON.stringify(TakeFileSchema)),
+    );
+  });
+
   it("comes back from its file as it was", () => {
     const take = visit();
     const text = JSON.stringify(take.toFile());

@@ -83,7 +83,7 @@ export function PlaceSettings({ sound }: { sound: Sound }) {
           onChange={(objectId) => set({ objectId: objectId || null })}
         />
         <Toggle
-          label="Heard from its direction"
+          label="Heard from its side"
           title="Both ears hear it as if it came from there, wherever the listener turns"
           on={place.fromItsSide}
           onChange={(fromItsSide) => set({ fromItsSide })}

@@ -42,7 +42,7 @@ export function MeetingPanel() {
           )}
           onChange={(camera) => set({ camera })}
         />
-        <Toggle label="Offer the headset" on={meeting.headset} onChange={(on) => set({ headset: on })}>
+        <Toggle label="Offer a headset" on={meeting.headset} onChange={(on) => set({ headset: on })}>
           a headset
         </Toggle>
         <Toggle label="Offer the visitor’s room" on={meeting.room} onChange={(on) => set({ room: on })}>
