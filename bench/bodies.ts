@@ -1,9 +1,8 @@
 import { newObject, newScene } from "@bumbrel/core/kinds/create";
-import { loadPhysics } from "@bumbrel/core/simulate/physics";
+import { loadPartsFor } from "@bumbrel/core/simulate/laterParts";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
 
 /** Steps of 500 bodies that fall on a floor, pile up and come to rest. */
-await loadPhysics();
 const scene = newScene("Bench");
 const floor = newObject("floor", "ground", "Floor");
 const pile = newObject("pile", "box", "Pile");
@@ -11,6 +10,7 @@ pile.settings = { solid: "moving", formation: "grid" };
 pile.rest = { position: [0, 2, 0], size: [0.5, 0.5, 0.5], copies: 500, spacing: 0.6, placeSpread: 0.3 };
 scene.objects.push(floor, pile);
 
+await loadPartsFor(scene);
 const state = new SceneState(scene);
 const times: number[] = [];
 for (let step = 1; step <= 480; step++) {

@@ -108,9 +108,13 @@ test("edits of a project that went on elsewhere are brought back into it", async
   const id = await openNew(page);
   await renameUnsaved(page, "Mine");
   const url = `${server.address}/api/projects/${id}`;
+  // The save that a page tries while it goes is not stopped by the route.
+  await page.context().setOffline(true);
   await page.goto("about:blank");
   const { revision, scene } = await (await page.request.get(url)).json();
-  await page.request.put(`${url}/scene`, { data: { revision, scene: { ...scene, loop: !scene.loop } } });
+  const elsewhere = { revision, scene: { ...scene, loop: !scene.loop } };
+  expect((await page.request.put(`${url}/scene`, { data: elsewhere })).ok()).toBe(true);
+  await page.context().setOffline(false);
   await page.unroute(SCENES);
   await page.goto(`${server.address}/projects/${id}/sounds`);
   await page.getByRole("alertdialog").getByRole("button", { name: "Bring them back" }).click();

@@ -154,8 +154,8 @@ test("stage: everything is selected by Ctrl+A and removed by Delete, which says 
   await page.keyboard.press("ControlOrMeta+a");
   expect(await page.evaluate(() => String(getSelection()))).toBe("");
   await page.keyboard.press("Delete");
-  // Every scene has a camera, a backdrop, light all round and air.
-  await expect(strip).toHaveCount(4);
+  // Every scene has a camera, a backdrop, light all round, air and a world.
+  await expect(strip).toHaveCount(5);
   await page.getByRole("button", { name: /^Undo: remove/ }).click();
   await expect(strip).toHaveCount(before);
   await waitUntilSaved(page);

@@ -1,5 +1,5 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { runningOf } from "@bumbrel/core/document/running";
+import { runningOf, startedByAnswers } from "@bumbrel/core/document/running";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { Take } from "@bumbrel/core/document/take";
 import { TAPE_UNIT, type UnitEvent } from "@bumbrel/core/document/units";
@@ -9,9 +9,9 @@ import type { Samples } from "@bumbrel/core/dsp/samples";
 import type { PropertyValues } from "@bumbrel/core/evaluate/plan";
 import type { Tracks } from "@bumbrel/core/evaluate/values";
 import { heardFirst, type Wave, type Waves, wavesOf } from "@bumbrel/core/evaluate/wave";
-import { hasMovingBodies } from "@bumbrel/core/kinds/table";
-import { type HapticPulse, startedByAnswers, type UnitLength } from "@bumbrel/core/simulate/answering";
-import { loadPhysics, thePhysics } from "@bumbrel/core/simulate/physics";
+import type { UnitLength } from "@bumbrel/core/simulate/answeredSounds";
+import type { HapticPulse } from "@bumbrel/core/simulate/answering";
+import { hasPartsFor, loadPartsFor } from "@bumbrel/core/simulate/laterParts";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
 import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
 import type { Place } from "@bumbrel/core/sound/kinds";
@@ -106,19 +106,17 @@ export class ScenePlayer {
     this.state.setTake(this.take);
     this.followSounds();
     this.transport.onChange(() => this.followLengths());
-    this.followPhysics();
+    this.followParts();
   }
 
-  /** Loads what bodies are computed with, if there are any. */
-  private followPhysics(): void {
-    if (this.asksForPhysics || thePhysics() || !hasMovingBodies(this.scene)) return;
-    this.asksForPhysics = true;
-    void loadPhysics().then(() => {
+  /** Loads the parts of the simulation that the scene needs. */
+  private followParts(): void {
+    if (hasPartsFor(this.scene)) return;
+    void loadPartsFor(this.scene).then(() => {
       this.state.setHulls();
       this.notifyLoaded();
     });
   }
-  private asksForPhysics = false;
 
   get scene(): Scene {
     return this.state.scene;
@@ -129,7 +127,7 @@ export class ScenePlayer {
     const before = this.scene;
     if (scene === before) return;
     const changed = this.state.update(scene);
-    this.followPhysics();
+    this.followParts();
     for (const stage of this.stages) stage.follow(changed);
     const hasOtherSounds =
       scene.sounds !== before.sounds || scene.groups !== before.groups || scene.strands !== before.strands;
@@ -167,8 +165,7 @@ export class ScenePlayer {
 
   /** Whether all tracks, images and models of the scene are there: a frame drawn now is as it should be. */
   get isLoaded(): boolean {
-    const hasPhysics = thePhysics() !== undefined || !hasMovingBodies(this.scene);
-    return this.isComplete && hasPhysics && [...this.stages].every((stage) => stage.isLoaded);
+    return this.isComplete && hasPartsFor(this.scene) && [...this.stages].every((stage) => stage.isLoaded);
   }
 
   /** Resolves when everything is loaded. */
@@ -688,9 +685,9 @@ export class ScenePlayer {
   /** Levels follow the fades of answers. */
   private followFades(timeS: number): void {
     const { answering } = this.state.simulation;
-    if (!answering?.hasFades && this.faded.size === 0) return;
+    if (!answering?.sounds.hasFades && this.faded.size === 0) return;
     for (const { id } of this.scene.sounds) {
-      const gain = answering?.gainOf(id, timeS) ?? 1;
+      const gain = answering?.sounds.gainOf(id, timeS) ?? 1;
       if (gain === (this.faded.get(id) ?? 1)) continue;
       if (gain === 1) this.faded.delete(id);
       else this.faded.set(id, gain);

@@ -6,6 +6,7 @@ import { isLayer, programKindOf } from "../kinds/programKinds";
 import { linkedIn } from "../kinds/programs";
 import { hasMovingBodies, propertyOf, settingOf } from "../kinds/table";
 import type { NumberProperty, VectorProperty } from "../setting/property";
+import { needsAnswering } from "../simulate/laterParts";
 import type { Sound } from "../sound/kinds";
 import { resolveListening } from "./listening";
 
@@ -64,6 +65,7 @@ export const PLAYER_PARTS = {
   programs: "programs",
   scripts: "drawings by programs",
   visits: "what visitors do",
+  answers: "what happens on a cue",
   bodies: "rigid bodies",
   camera: "the camera’s picture",
   person: "the person cut out of it",
@@ -119,6 +121,7 @@ export function neededParts(scene: Scene): PlayerPart[] {
     scripts: programmed.some(({ kind }) => programKindOf(kind) === "drawing"),
     lut: hasPasses && settingOf(lens, "hasLut") === true,
     visits: isVisited(scene),
+    answers: needsAnswering(scene),
     bodies: hasMovingBodies(scene),
     camera: scene.meeting.camera !== "none",
     person: scene.meeting.camera !== "none" && standsBehindPerson(scene),

@@ -25,3 +25,14 @@ export function loopLengthS(scene: Scene, sound: Sound, lengthS: (sound: Sound) 
   if (!group) return lengthS(sound);
   return Math.max(...scene.sounds.filter(({ groupId }) => groupId === group.id).map(lengthS));
 }
+
+/** Sounds that answers start: they wait to be started. */
+export function startedByAnswers(scene: Scene): ReadonlySet<string> {
+  const ids = new Set<string>();
+  for (const { on, actions } of scene.answers) {
+    for (const action of on ? actions : []) {
+      if (action.kind === "play" && action.soundId !== null) ids.add(action.soundId);
+    }
+  }
+  return ids;
+}

@@ -1,4 +1,4 @@
-import { describe, expect, it } from "@jest/globals";
+import { beforeAll, describe, expect, it } from "@jest/globals";
 import {
   type Action,
   type Answer,
@@ -15,6 +15,7 @@ import { TAPE_UNIT } from "../document/units";
 import { newBinding, newObject, newScene } from "../kinds/create";
 import { newSoundBasics } from "../sound/kinds";
 import type { Track } from "../strand/track";
+import { loadPartsFor } from "./laterParts";
 import { SceneState } from "./sceneState";
 
 const BELL = new Map([
@@ -48,6 +49,8 @@ const emission = (change: object) =>
   newAction("glide", { objectId: "lamp", property: "emissionStrength", to: 10, easing: "even", ...change });
 const onKey = newCueSource("key", { key: "k" });
 const key = (step: number): VisitorEvent => ({ kind: "key", step, key: "k" });
+
+beforeAll(() => loadPartsFor(quay(answer(onKey))));
 
 function started(scene: Scene, ...events: VisitorEvent[]): { state: SceneState; take: Take } {
   const state = new SceneState(scene);
@@ -445,10 +448,10 @@ describe("actions", () => {
     expect(where(4.5)).toEqual([0.5, true]);
     const { answering } = state.simulation;
     state.advanceTo(4.6);
-    expect(20 * Math.log10(answering!.gainOf("bell", 4.6))).toBeCloseTo(-10, 6);
+    expect(20 * Math.log10(answering!.sounds.gainOf("bell", 4.6))).toBeCloseTo(-10, 6);
     state.advanceTo(5.5);
-    expect(20 * Math.log10(answering!.gainOf("bell", 5.5))).toBeCloseTo(-20, 6);
-    expect(answering!.gainOf("song", 5.5)).toBe(1);
+    expect(20 * Math.log10(answering!.sounds.gainOf("bell", 5.5))).toBeCloseTo(-20, 6);
+    expect(answering!.sounds.gainOf("song", 5.5)).toBe(1);
   });
 
   it("start sounds with the next beat or bar of the clock, and as late as the device is", () => {

@@ -5,13 +5,11 @@ import type { Scene, StageObject } from "../document/scene";
 import { Take } from "../document/take";
 import { newBinding, newObject, newScene } from "../kinds/create";
 import type { Track } from "../strand/track";
-import { loadPhysics } from "./physics";
+import { loadPartsFor } from "./laterParts";
 import { newInstances } from "./placing";
 import { SceneState } from "./sceneState";
 
-beforeAll(async () => {
-  await loadPhysics();
-});
+beforeAll(() => loadPartsFor(stage(solid("crate", "box", [0, 0, 0]))));
 
 function stage(...objects: StageObject[]): Scene {
   const scene = newScene("Yard");

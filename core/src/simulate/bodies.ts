@@ -11,10 +11,11 @@ import type { ObjectPlan, ScenePlan } from "../evaluate/plan";
 import type { SolidShape } from "../kinds/shared";
 import { settingOf, solidityOf } from "../kinds/table";
 import { composeTurned, decompose } from "./matrix";
-import type { Physics } from "./physics";
 import type { Instances } from "./placing";
 import type { StepPlaces } from "./stepPlaces";
 import { STEP_S } from "./stepper";
+
+type Physics = typeof import("./bodiesPart")["physics"];
 
 /** A point of the stage, metres. */
 export type Point = [number, number, number];

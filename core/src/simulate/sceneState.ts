@@ -6,7 +6,7 @@ import { type ObjectPlan, type PropertyValues, ScenePlan } from "../evaluate/pla
 import type { Tracks } from "../evaluate/values";
 import type { Waves } from "../evaluate/wave";
 import type { Track } from "../strand/track";
-import type { UnitLength } from "./answering";
+import type { UnitLength } from "./answeredSounds";
 import { Placing } from "./placing";
 import { MAX_TIME_S, Simulation } from "./simulation";
 

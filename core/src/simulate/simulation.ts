@@ -9,11 +9,12 @@ import type { Waves } from "../evaluate/wave";
 import type { Simulated } from "../kinds/declaration";
 import { hasMovingBodies, simulates } from "../kinds/table";
 import { trackValueAt } from "../strand/track";
-import { Answering, type AnsweringState, needsAnswering, type UnitLength } from "./answering";
-import { Bodies, type BodiesState } from "./bodies";
+import type { UnitLength } from "./answeredSounds";
+import type { Answering, AnsweringState } from "./answering";
+import type { BodiesState } from "./bodies";
+import { laterParts, needsAnswering } from "./laterParts";
 import { OrbitTrails } from "./orbits";
 import { Particles } from "./particles";
-import { thePhysics } from "./physics";
 import { STEP_S, STEPS_A_SECOND, type Stepper } from "./stepper";
 import { Wake } from "./wake";
 
@@ -148,17 +149,17 @@ export class Simulation implements Sums, ValueSource {
     this.answering?.bodies?.dispose();
     this.answering = undefined;
     this.answered = describeAnswers(plan.scene);
-    if (needsAnswering(plan.scene)) {
-      const answering = new Answering(
+    const parts = laterParts();
+    if (parts.answering && needsAnswering(plan.scene)) {
+      const answering = new parts.answering.Answering(
         this,
         () => around.take,
         () => around.tracks,
         () => around.lengths,
       );
-      const physics = thePhysics();
-      if (physics && hasMovingBodies(plan.scene)) {
-        answering.bodies = new Bodies(
-          physics,
+      if (parts.bodies && hasMovingBodies(plan.scene)) {
+        answering.bodies = new parts.bodies.Bodies(
+          parts.bodies.physics,
           plan,
           answering.places,
           around.hulls,

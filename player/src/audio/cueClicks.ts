@@ -57,6 +57,11 @@ export class CueClicks {
     this.doneS = Math.max(this.doneS, toS);
   }
 
+  /** A click now: for what nobody knew of before it happened. */
+  clickNow(strength: number): void {
+    this.strike(0, strength);
+  }
+
   stop(): void {
     this.silence();
     this.forget();

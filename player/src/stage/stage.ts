@@ -18,6 +18,7 @@ import { type FetchAsset, type OnProgramFailure, StageAssets } from "./assets";
 import type { CameraLayers } from "./cameraLayers";
 import { EnvironmentLight } from "./environmentLight";
 import { FramePipeline } from "./framePipeline";
+import { hullsOf } from "./hulls";
 import type { ImageLayer } from "./imageLayer";
 import { DIFFERENCE_LAYER } from "./layers";
 import type { Backdrop } from "./objects/backdrop";
@@ -439,6 +440,8 @@ export class Stage {
       if (kind === "model" || kind === "text" || showsImage) this.remake(entry);
     }
     this.attach(state);
+    const hulls = hullsOf(this.entriesById);
+    if (hulls.size > 0) state.setHulls(hulls);
     for (const listener of this.arrivals) listener();
   }
   private readonly arrivals = new Set<() => void>();

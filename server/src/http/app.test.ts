@@ -77,6 +77,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
             lut: "passes",
             programs: "shared",
             scripts: "shared",
+            answers: "shared",
             visits: "shared",
             bodies: "shared",
             camera: "shared",

@@ -1,3 +1,5 @@
+import { ACTION_KINDS } from "@bumbrel/core/action/actions";
+import { CUE_SOURCE_KINDS } from "@bumbrel/core/action/cueSources";
 import { parseScene } from "@bumbrel/core/check/readScene";
 import { checkReferences } from "@bumbrel/core/check/references";
 import { newScene, withSingletons } from "@bumbrel/core/kinds/create";
@@ -7,6 +9,7 @@ import { beforeEach, describe, expect, it } from "@jest/globals";
 import { applyEdit, endGesture, type History, undo } from "../document/history";
 import type { Workbench } from "./project/workbench";
 import * as sounds from "./sounds/edits";
+import * as answers from "./stage/answers/answerEdits";
 import * as stage from "./stage/edits";
 import * as strands from "./strands/edits";
 
@@ -425,5 +428,69 @@ describe("edits of sounds", () => {
     sounds.removeSound(bench(), soundNamed("Song"));
     expect(desk.scene.groups).toEqual([]);
     expect(checkReferences(parseScene(desk.scene)).map(({ code }) => code)).toEqual(["strand-no-sound"]);
+  });
+});
+
+describe("edits of answers", () => {
+  const addLamp = () => {
+    const id = stage.addObject(desk.asWorkbench, "sphere");
+    return desk.scene.objects.find((one) => one.id === id)!;
+  };
+
+  it("begin with the object they are made for, and with what can be seen of it", () => {
+    const lamp = addLamp();
+    const id = answers.addAnswer(desk.asWorkbench, "tap", lamp);
+    const made = () => desk.scene.answers.find((one) => one.id === id)!;
+    expect(made()).toMatchObject({ name: "Answer 1", on: true, cue: { kind: "tap", objectId: lamp.id } });
+    answers.addAction(desk.asWorkbench, made(), "glide", lamp);
+    expect(made().actions[0]).toMatchObject({ objectId: lamp.id, property: "emissionStrength", to: 3 });
+    answers.addAction(desk.asWorkbench, made(), "stepColours", lamp);
+    expect(made().actions[1]).toMatchObject({ objectId: lamp.id, property: "colour" });
+    expect(answers.answersAbout(desk.scene, lamp.id)).toHaveLength(1);
+    expect(answers.answersAbout(desk.scene, "camera")).toEqual([]);
+    expectSound();
+    desk.history = undo(desk.history);
+    expect(made().actions).toHaveLength(1);
+  });
+
+  it("keep what two cue sources have in common when one becomes the other", () => {
+    const lamp = addLamp();
+    stage.addObject(desk.asWorkbench, "zone");
+    const id = answers.addAnswer(desk.asWorkbench, "tap", lamp);
+    const made = () => desk.scene.answers.find((one) => one.id === id)!;
+    answers.changeCue(desk.asWorkbench, made(), "press");
+    expect(made().cue).toEqual({ kind: "press", objectId: lamp.id, holdMs: 500 });
+    answers.changeCue(desk.asWorkbench, made(), "enter");
+    expect(made().cue).toMatchObject({ kind: "enter", zoneId: expect.any(String), who: "visitor" });
+    expectSound();
+  });
+
+  it("offer every kind of cue and action with values that the document takes", () => {
+    const lamp = addLamp();
+    for (const kind of CUE_SOURCE_KINDS) answers.addAnswer(desk.asWorkbench, kind, lamp);
+    for (const kind of ACTION_KINDS) answers.addAction(desk.asWorkbench, desk.scene.answers[0], kind, lamp);
+    expect(new Set(desk.scene.answers.map(({ name }) => name)).size).toBe(CUE_SOURCE_KINDS.length);
+    expect(() => parseScene(desk.scene)).not.toThrow();
+  });
+
+  it("set marks, and move and remove them", () => {
+    const id = answers.addMark(desk.asWorkbench, 1.23456);
+    answers.editMark(desk.asWorkbench, id, { name: "Chorus", beginsSection: true });
+    expect(desk.scene.marks).toEqual([{ id, name: "Chorus", timeS: 1.235, beginsSection: true }]);
+    answers.removeMark(desk.asWorkbench, id);
+    expect(desk.scene.marks).toEqual([]);
+    expectSound();
+  });
+
+  it("are reported when what they are about is removed", () => {
+    const lamp = addLamp();
+    const id = answers.addAnswer(desk.asWorkbench, "tap", lamp);
+    const made = desk.scene.answers.find((one) => one.id === id)!;
+    answers.addAction(desk.asWorkbench, made, "glide", lamp);
+    stage.removeObjects(desk.asWorkbench, [lamp.id]);
+    expect(checkReferences(desk.scene).map(({ code, where }) => `${code} ${where}`)).toEqual([
+      "answer-lost-reference /answers/0/cue/objectId",
+      "answer-lost-reference /answers/0/actions/0/objectId",
+    ]);
   });
 });

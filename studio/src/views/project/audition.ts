@@ -7,6 +7,9 @@ import type { ScenePlayer } from "@bumbrel/player/scenePlayer";
 /** Tunings that can be compared with the present ones. */
 export type Tunings = Pick<Keep, "strands" | "bindings">;
 
+/** More cues within a frame than this come from a seek. */
+const MOST_CLICKS = 4;
+
 /** What a person tries while working: solo, comparing, clicks. For this visit; no part of the document. */
 export class Audition {
   /** Sounds and buses of which nothing else is heard. */
@@ -25,7 +28,28 @@ export class Audition {
     this.player = player;
     this.onChange = onChange;
     this.clicks = new CueClicks(player.transport);
-    player.onFrame((timeS) => this.clicks.update(timeS, this.clickingTracks()));
+    player.onFrame((timeS) => {
+      this.clicks.update(timeS, this.clickingTracks());
+      this.clickAnswers();
+    });
+  }
+
+  /** Whether each cue that an answer takes is heard as a click. */
+  hearsAnswers = false;
+  private answered = 0;
+
+  setHearsAnswers(hears: boolean): void {
+    this.hearsAnswers = hears;
+    this.onChange("clicks");
+  }
+
+  /** Clicks for the cues that answers have taken since the last frame; a seek brings many at once, which are not heard. */
+  private clickAnswers(): void {
+    const history = this.player.state.simulation.answering?.history ?? [];
+    const fresh = history.length - this.answered;
+    this.answered = history.length;
+    if (!this.hearsAnswers || fresh <= 0 || fresh > MOST_CLICKS) return;
+    this.clicks.clickNow(Math.max(...history.slice(-fresh).map(({ strength }) => strength)));
   }
 
   get isComparing(): boolean {

@@ -20,6 +20,7 @@ import { NumbersPanel } from "./NumbersPanel";
 import { Group, StepGroup } from "./StepGroup";
 import { StrandChips } from "./StrandChips";
 import { fanWidth } from "./strandText";
+import { TalkingButton } from "./TalkingButton";
 import { TraceCanvas } from "./TraceCanvas";
 
 /** The chosen strand: what it does over the whole sound, and how it is shaped. */
@@ -143,6 +144,7 @@ function StrandName({
         }
       />
       <CatchButton strand={strand} />
+      <TalkingButton strand={strand} />
       <Toggle
         label="Plain numbers"
         title="Every strand’s numbers as text"

@@ -75,6 +75,14 @@ export function CatchButton({ strand }: { strand: Strand }) {
   const isCatching = useCatching((state) => state.strandId === strand.id);
   if (strand.listensTo.kind === "strands" || !partsListenedTo(scene, strand).has("samples")) return null;
   const isLive = happensLive(scene, strand);
+  // A microphone is shaped for talking in its place.
+  const { listensTo } = strand;
+  if (
+    listensTo.kind === "sound" &&
+    scene.sounds.some(({ id, kind }) => id === listensTo.id && kind === "input")
+  ) {
+    return null;
+  }
   return (
     <Button
       className="px-2 py-0 text-sm leading-5"
@@ -248,11 +256,18 @@ function SourceChoice({ strand }: { strand: Strand }) {
     ...scene.sounds.map(({ id, name }) => [`sound ${id}`, name] as [string, string]),
     ...scene.buses.map(({ id, name }) => [`bus ${id}`, `${name} (bus)`] as [string, string]),
     ["strands", "other strands"],
+    ...scene.objects
+      .filter((object) => object.kind === "zone")
+      .map(({ id, name }) => [`zone ${id}`, `${name} (zone)`] as [string, string]),
   ];
   const listen = (chosen: string) => {
     const [kind, id] = chosen.split(" ");
     const next: ListensTo =
-      kind === "strands" ? { kind, ids: [] } : { kind: kind as "sound" | "bus", id, tap };
+      kind === "strands"
+        ? { kind, ids: [] }
+        : kind === "zone"
+          ? { kind, id }
+          : { kind: kind as "sound" | "bus", id, tap };
     listenTo(workbench, strand.id, next);
     if (next.kind === "sound") look(workbench.projectId, { soundId: next.id });
   };

@@ -76,7 +76,8 @@ export function drivenBy(scene: Scene, strandId: string) {
 
 /** What strands can read of what one listens to. */
 export function partsListenedTo(scene: Scene, { listensTo }: Strand) {
-  if (listensTo.kind === "bus" || listensTo.kind === "strands") return partsOf(listensTo.kind);
+  const { kind } = listensTo;
+  if (kind === "bus" || kind === "strands" || kind === "zone") return partsOf(kind);
   const sound = listensTo.kind === "sound" && scene.sounds.find(({ id }) => id === listensTo.id);
   return partsOf(sound ? sound.kind : "file");
 }

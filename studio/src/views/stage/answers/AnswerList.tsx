@@ -15,11 +15,13 @@ import {
   Radar,
   Square,
   Timer,
+  Volume2,
   Zap,
 } from "lucide-react";
 import { useState } from "react";
 import { KindMenu } from "../../../ui/KindMenu";
-import { useScene, useWorkbench } from "../../project/context";
+import { Toggle } from "../../../ui/Toggle";
+import { useResults, useScene, useWorkbench } from "../../project/context";
 import { AnswerLine, useScrollTo } from "./AnswerLine";
 import { addAnswer, isAbout } from "./answerEdits";
 
@@ -48,6 +50,8 @@ export function AnswerList({ object }: { object?: StageObject }) {
   );
   const [made, setMade] = useState<string>();
   const list = useScrollTo(made);
+  useResults();
+  const { hearsAnswers } = workbench.audition;
   return (
     <div>
       <div ref={list}>
@@ -62,15 +66,26 @@ export function AnswerList({ object }: { object?: StageObject }) {
             : "The scene answers nobody yet: choose what it should answer."}
         </p>
       )}
-      <KindMenu
-        words="When something happens"
-        items={CUE_SOURCE_KINDS.map((kind) => ({
-          label: CUE_SOURCES[kind].label,
-          help: CUE_SOURCES[kind].help,
-          icon: ICONS[kind],
-          onSelect: () => setMade(addAnswer(workbench, kind, object)),
-        }))}
-      />
+      <div className="flex items-center justify-between gap-2">
+        <KindMenu
+          words="When something happens"
+          items={CUE_SOURCE_KINDS.map((kind) => ({
+            label: CUE_SOURCES[kind].label,
+            help: CUE_SOURCES[kind].help,
+            icon: ICONS[kind],
+            onSelect: () => setMade(addAnswer(workbench, kind, object)),
+          }))}
+        />
+        {answers.length > 0 && (
+          <Toggle
+            label="Hear each as a click"
+            on={hearsAnswers}
+            onChange={(hears) => workbench.audition.setHearsAnswers(hears)}
+          >
+            <Volume2 size={14} aria-hidden /> each as a click
+          </Toggle>
+        )}
+      </div>
     </div>
   );
 }

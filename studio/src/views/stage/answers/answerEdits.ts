@@ -95,7 +95,7 @@ function begun(scene: Scene, settings: Settings, object: StageObject | undefined
     }
     if (setting.type !== "property") continue;
     const of = objectNamed(scene, values, setting.of);
-    if (of) Object.assign(values, firstProperty(of, key, setting.types));
+    if (of) Object.assign(values, firstProperty(of, key, settings, setting.types));
   }
   return values;
 }
@@ -113,11 +113,20 @@ export function changeable(
 /** What is most often changed comes first. */
 const LIKELY = ["emissionStrength", "intensity", "growth", "scale", "opacity", "position"];
 
-function firstProperty(object: StageObject, key: string, types?: readonly string[]): Values {
+/** The property to begin with, and a value of its own for what it goes to. */
+function firstProperty(
+  object: StageObject,
+  key: string,
+  settings: Settings,
+  types?: readonly string[],
+): Values {
   const all = changeable(object, types);
   const likely = LIKELY.find((one) => all.some(([known]) => known === one));
   const property = likely ?? all[0]?.[0] ?? "";
-  return { [key]: property, ...(property !== "" && { to: valueFor(object, property) }) };
+  const goesTo = Object.entries(settings).find(
+    ([, setting]) => setting.type === "rest" && setting.of === key,
+  );
+  return { [key]: property, ...(goesTo && property !== "" && { [goesTo[0]]: valueFor(object, property) }) };
 }
 
 /** A value that a property can visibly go to. */

@@ -1,0 +1,38 @@
+import type { Scene } from "../document/scene";
+import { hasMovingBodies } from "../kinds/table";
+
+/** Rigid bodies, and what they are computed with. */
+type BodiesPart = typeof import("./bodiesPart");
+type AnsweringPart = typeof import("./answering");
+
+/** Parts of the simulation that only some scenes need, as far as they have been loaded. */
+const loaded: { answering?: AnsweringPart; bodies?: BodiesPart } = {};
+
+/** The parts that are there. */
+export const laterParts = (): Readonly<typeof loaded> => loaded;
+
+/** Whether a scene has answers, zones or bodies that are stepped for. */
+export function needsAnswering(scene: Scene): boolean {
+  return (
+    scene.answers.some(({ on }) => on) ||
+    scene.strands.some(({ listensTo }) => listensTo.kind === "zone") ||
+    hasMovingBodies(scene)
+  );
+}
+
+/** Whether all parts that a scene needs are there. */
+export function hasPartsFor(scene: Scene): boolean {
+  return (
+    (loaded.answering !== undefined || !needsAnswering(scene)) &&
+    (loaded.bodies !== undefined || !hasMovingBodies(scene))
+  );
+}
+
+/** Loads the parts that a scene needs: answers and bodies simulate nothing before that. */
+export async function loadPartsFor(scene: Scene): Promise<void> {
+  if (needsAnswering(scene)) loaded.answering ??= await import("./answering");
+  if (!hasMovingBodies(scene) || loaded.bodies) return;
+  const part = await import("./bodiesPart");
+  await part.physics.init();
+  loaded.bodies = part;
+}
