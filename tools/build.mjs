@@ -60,6 +60,21 @@ const withoutSchemas = {
   },
 };
 
+/** Leaves the help of settings out of pages: nobody reads it there. */
+const withoutHelp = {
+  name: "without-help",
+  setup(builder) {
+    builder.onLoad(
+      { filter: /\bcore\/src\/(action|kinds|setting|sound|strand)\/.*\.ts$/ },
+      async ({ path }) => {
+        const source = await readFile(path, "utf8");
+        // In these rooms, only help is written as whole sentences.
+        return { loader: "ts", contents: source.replace(/"[A-Z][^"\\\n]* [^"\\\n]*\."/g, '""') };
+      },
+    );
+  },
+};
+
 /** Sources of the parts of the player that only some scenes use, by the names that core has for them. */
 const PART_SOURCES = {
   effects: "player/src/stage/imagePasses.ts",
@@ -84,7 +99,7 @@ const PART_SOURCES = {
  */
 async function pageModules(build, transform) {
   const { outputFiles, metafile } = await build({
-    plugins: [withoutSchemas],
+    plugins: [withoutSchemas, withoutHelp],
     entryPoints: [join(ROOT, "player/src/page/main.ts")],
     outdir: join(ROOT, "player/dist"),
     absWorkingDir: ROOT,
@@ -147,7 +162,7 @@ export async function buildPage() {
   };
   for (const [name, [path, ...plugins]] of Object.entries(workers)) {
     await build({
-      plugins: [withoutSchemas, ...plugins],
+      plugins: [withoutSchemas, withoutHelp, ...plugins],
       entryPoints: { [name]: join(ROOT, path) },
       outdir: out,
       bundle: true,
