@@ -128,9 +128,11 @@ test("walking into a zone, out and in again, the music continues where it was le
   expect(again).toEqual(done);
 });
 
-test("a crate jumps at a key, and lies where it lay when the take is played again", async ({ page }) => {
+test("a crate jumps at a key", async ({ page }) => {
   await openTry(page);
   await start(page);
+  // The first frames take longer than a jump does at its top.
+  await page.waitForFunction(() => window.bumbrel!.runS()! > 1.5);
   await page.keyboard.press("j");
   await waitForFired(page, "key");
   const highest = await page.evaluate(async () => {
@@ -142,8 +144,8 @@ test("a crate jumps at a key, and lies where it lay when the take is played agai
     }
     return most;
   });
-  // It is 60 cm high and jumps 80 cm; a page that draws seldom may miss the top.
-  expect(highest).toBeGreaterThan(0.6);
+  // It is 60 cm high and jumps 80 cm.
+  expect(highest).toBeGreaterThan(0.8);
   expect(highest).toBeLessThan(1.2);
 });
 

@@ -39,7 +39,7 @@ const colours: StopsSetting = {
 export interface ActionDeclaration {
   label: string;
   help: string;
-  /** What happens, as the end of a sentence, with settings in braces. */
+  /** The action in words that a sentence can end with; names of settings in braces are replaced by their values. */
   sentence: string;
   settings: Settings;
 }

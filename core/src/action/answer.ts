@@ -8,7 +8,7 @@ import { CUE_SOURCE_KINDS, CUE_SOURCES, type CueSourceKind } from "./cueSources"
 /** Actions of one answer at most. */
 export const MAX_ACTIONS = 24;
 
-/** What gives an answer its cues. */
+/** A source of cues and its settings. */
 export type CueSource = {
   [K in CueSourceKind]: { kind: K } & ValuesOf<(typeof CUE_SOURCES)[K]["settings"]>;
 }[CueSourceKind];
@@ -22,7 +22,7 @@ export type ActionOf<K extends ActionKind> = Extract<Action, { kind: K }>;
 const shape = (kind: string, settings: Settings): TObject =>
   Type.Object({ kind: Type.Literal(kind), ...settingSchemas(settings) }, closed);
 
-/** What happens on a cue: a source, what holds it back, and actions in order. */
+/** An answer: a source of cues, the conditions under which it takes them, and its actions in order. */
 export const AnswerSchema = Type.Object(
   {
     id: Id,

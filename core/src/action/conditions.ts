@@ -1,6 +1,6 @@
 import { number, objectOf, reference, type Settings, type ValuesOf, whole } from "../setting/descriptor";
 
-/** What holds an answer back: nothing, until one of these is set. */
+/** Conditions under which an answer takes a cue; by default it takes every one. */
 export const CONDITION_SETTINGS = {
   whilePlayingId: reference("Only while it plays", "sound", "A sound that has to be playing."),
   whileVisibleId: objectOf("Only while it is visible", "A thing that has to be visible."),

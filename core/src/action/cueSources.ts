@@ -25,7 +25,7 @@ const sound = reference("Sound", "sound", "The sound, or the group it runs in.",
 export interface CueSourceDeclaration {
   label: string;
   help: string;
-  /** What happens, as the start of a sentence, with settings in braces. */
+  /** The cue in words that a sentence can begin with; names of settings in braces are replaced by their values. */
   sentence: string;
   settings: Settings;
 }

@@ -29,7 +29,7 @@ function quantised(pose: Pose, into: Int32Array, at: number): void {
 
 /**
  * A pose over time, as what a visitor did is remembered: quantised, at steps of 1/120 s, and only where it changed.
- * What is read while it is recorded is what is read when it is replayed.
+ * Reading gives the same values during recording and during replay.
  *
  * @example
  * const head = new PoseTrack();

@@ -177,9 +177,7 @@ export class CueFinder {
 
   /** The middles of an object's copies. */
   private middlesOf(plan: ObjectPlan): Point[] {
-    const { count, matrices } = plan.at.growth
-      ? this.now.places.instancesOf(plan)
-      : this.now.places.rootsOf(plan);
+    const { count, matrices } = this.now.places.copiesOf(plan);
     return Array.from({ length: count }, (_none, copy): Point => {
       const body = this.now.bodies()?.placeOf(plan.object.id, copy);
       if (body) return [body[0], body[1], body[2]];
@@ -210,9 +208,7 @@ export class CueFinder {
 
   /** The copy of an object that a hand reaches; −1 for none. */
   private copyAt(plan: ObjectPlan, { x, y, z }: Pose): number {
-    const { count, matrices } = plan.at.growth
-      ? this.now.places.instancesOf(plan)
-      : this.now.places.rootsOf(plan);
+    const { count, matrices } = this.now.places.copiesOf(plan);
     for (let copy = 0; copy < count; copy++) {
       decompose(matrices, copy * 16, PLACE, TURN, SIZES);
       let [m, at] = [matrices, copy * 16];

@@ -30,6 +30,8 @@ export class CurrentStep {
   fromS = 0;
   toS = 0;
   present: Presence = { standing: undefined, hands: {} };
+  /** What the visitor did within the step. */
+  events: readonly VisitorEvent[] = [];
   readonly head: Pose = restingPose();
   private readonly hands = { left: restingPose(), right: restingPose() };
 
@@ -54,10 +56,11 @@ export class CurrentStep {
     this.toS = timeS;
   }
 
-  /** Looks where the visitor is. */
+  /** Looks where the visitor is and what they do: once a step. */
   readVisitor(): void {
     const take = this.take();
     this.present = { standing: undefined, hands: {} };
+    this.events = take ? this.eventsOf(take) : [];
     if (!take) return;
     const { step } = this;
     if (take.poses.head.at(step, this.head)) {
@@ -76,10 +79,7 @@ export class CurrentStep {
     return world ? (settingOf(world.object, "eyeHeight") as number) : 1.6;
   }
 
-  /** What the visitor did within the step. */
-  get events(): VisitorEvent[] {
-    const take = this.take();
-    if (!take) return [];
+  private eventsOf(take: Take): VisitorEvent[] {
     const events: VisitorEvent[] = [];
     for (let i = take.firstFrom(this.step === 1 ? 0 : this.step); i < take.events.length; i++) {
       if (take.events[i].step > this.step) break;

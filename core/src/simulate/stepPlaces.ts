@@ -62,6 +62,11 @@ export class StepPlaces {
     return known.of;
   }
 
+  /** The matrices of a thing's copies; of one without copies, its own. */
+  copiesOf(plan: ObjectPlan): { count: number; matrices: Matrices } {
+    return plan.at.growth ? this.instancesOf(plan) : this.rootsOf(plan);
+  }
+
   private evaluate(plan: ObjectPlan): void {
     if (this.evaluated.get(plan) === this.turn) return;
     this.evaluated.set(plan, this.turn);

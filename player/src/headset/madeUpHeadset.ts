@@ -28,7 +28,8 @@ export class MadeUpHeadset {
   private yaw = 0;
   private pitch = 0;
   private beforeMs = 0;
-  private readonly stops: (() => void)[];
+  /** Aborted when it ends: all listening ends with it. */
+  private readonly ended = new AbortController();
 
   /** @param element  what takes pointers and keys, where the picture is shown */
   constructor(element: HTMLElement, showsBothEyes: boolean) {
@@ -38,19 +39,14 @@ export class MadeUpHeadset {
     this.device.installRuntime({ forceInstall: true });
     this.device.position.set(0, EYE_M, 0);
     this.moveHands();
-    const listen = <K extends keyof WindowEventMap>(kind: K, to: (event: WindowEventMap[K]) => void) => {
-      addEventListener(kind, to as EventListener, { passive: false });
-      return () => removeEventListener(kind, to as EventListener);
-    };
-    this.stops = [
-      listen("pointermove", (event) => this.point(event)),
-      listen("pointerdown", (event) => this.trigger(event, 1)),
-      listen("pointerup", (event) => this.trigger(event, 0)),
-      listen("wheel", (event) => this.stretch(event)),
-      listen("keydown", (event) => this.key(event, true)),
-      listen("keyup", (event) => this.key(event, false)),
-      listen("blur", () => this.keys.clear()),
-    ];
+    const listening = { signal: this.ended.signal, passive: false };
+    addEventListener("pointermove", (event) => this.point(event), listening);
+    addEventListener("pointerdown", (event) => this.trigger(event, 1), listening);
+    addEventListener("pointerup", (event) => this.trigger(event, 0), listening);
+    addEventListener("wheel", (event) => this.stretch(event), listening);
+    addEventListener("keydown", (event) => this.key(event, true), listening);
+    addEventListener("keyup", (event) => this.key(event, false), listening);
+    addEventListener("blur", () => this.keys.clear(), listening);
   }
 
   set showsBothEyes(both: boolean) {
@@ -204,7 +200,7 @@ export class MadeUpHeadset {
   }
 
   dispose(): void {
-    for (const stop of this.stops) stop();
+    this.ended.abort();
     this.device.uninstallRuntime();
   }
 }

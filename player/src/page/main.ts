@@ -1,6 +1,7 @@
 import { isVisited } from "@bumbrel/core/analyse/needed";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { type Samples, unpackSamples } from "@bumbrel/core/dsp/samples";
+import { fromBase64 } from "@bumbrel/core/format/base64";
 import { isLive } from "@bumbrel/core/sound/kinds";
 import { playableSounds } from "../audio/sceneMix";
 import { playerHandle } from "../playerHandle";
@@ -182,13 +183,6 @@ function prepare(scene: Scene, player: ScenePlayer, onProgress: (share: number) 
 function asClock(timeS: number): string {
   const whole = Math.floor(timeS);
   return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, "0")}`;
-}
-
-function fromBase64(text: string): Uint8Array {
-  const binary = atob(text.trim());
-  const bytes = new Uint8Array(binary.length);
-  for (let i = 0; i < binary.length; i++) bytes[i] = binary.charCodeAt(i);
-  return bytes;
 }
 
 main().catch((error: Error) => {

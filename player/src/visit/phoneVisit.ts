@@ -36,7 +36,8 @@ export class PhoneVisit {
   private readonly keys = new Set<string>();
   private readonly pose = restingPose();
   private readonly turn = new Quaternion();
-  private readonly stops: (() => void)[];
+  /** Aborted when it ends: all listening ends with it. */
+  private readonly ended = new AbortController();
   private layers: CameraLayers | undefined;
   private held: { pointerId: number; hasHit: boolean } | undefined;
   private first: { alpha: number; beta: number } | undefined;
@@ -48,23 +49,18 @@ export class PhoneVisit {
     this.stage = stage;
     this.element = element;
     this.pointing = new Pointing(player, stage, "pointer");
-    const listen = <K extends keyof HTMLElementEventMap>(
-      kind: K,
-      to: (event: HTMLElementEventMap[K]) => void,
-    ) => {
-      element.addEventListener(kind, to as EventListener);
-      return () => element.removeEventListener(kind, to as EventListener);
-    };
-    this.stops = [
+    const { signal } = this.ended;
+    signal.addEventListener(
+      "abort",
       player.beforeFrame((nowMs) => this.move(nowMs)),
-      listen("pointerdown", (event) => this.down(event)),
-      listen("pointermove", (event) => this.drag(event)),
-      listen("pointerup", () => this.up()),
-      listen("pointercancel", () => this.pointing.cancel()),
-      listen("keydown", (event) => this.key(event)),
-      listen("keyup", ({ code }) => this.keys.delete(code)),
-      listen("blur", () => this.keys.clear()),
-    ];
+    );
+    element.addEventListener("pointerdown", (event) => this.down(event), { signal });
+    element.addEventListener("pointermove", (event) => this.drag(event), { signal });
+    element.addEventListener("pointerup", () => this.up(), { signal });
+    element.addEventListener("pointercancel", () => this.pointing.cancel(), { signal });
+    element.addEventListener("keydown", (event) => this.key(event), { signal });
+    element.addEventListener("keyup", ({ code }) => this.keys.delete(code), { signal });
+    element.addEventListener("blur", () => this.keys.clear(), { signal });
   }
 
   /** Draws the scene on a camera's picture; without one as in a window. */
@@ -94,8 +90,7 @@ export class PhoneVisit {
       yaw -= Math.round(yaw / 360) * 360;
       this.setTilt(yaw, beta - this.first.beta);
     };
-    addEventListener("deviceorientation", follow);
-    this.stops.push(() => removeEventListener("deviceorientation", follow));
+    addEventListener("deviceorientation", follow, { signal: this.ended.signal });
     return undefined;
   }
 
@@ -188,7 +183,7 @@ export class PhoneVisit {
   }
 
   dispose(): void {
-    for (const stop of this.stops) stop();
+    this.ended.abort();
     this.stage.cameraLayers = undefined;
     this.stage.looker = undefined;
   }

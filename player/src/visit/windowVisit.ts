@@ -44,7 +44,8 @@ export class WindowVisit {
   private lookPointer: number | undefined;
   private lastAt: [x: number, y: number] = [0, 0];
   private beforeMs = 0;
-  private readonly stops: (() => void)[];
+  /** Aborted when it ends: all listening ends with it. */
+  private readonly ended = new AbortController();
   private readonly pose = restingPose();
 
   /** @param element  what takes pointers and keys, over the whole image */
@@ -53,23 +54,18 @@ export class WindowVisit {
     this.stage = stage;
     this.element = element;
     this.pointing = new Pointing(player, stage, "pointer");
-    const listen = <K extends keyof HTMLElementEventMap>(
-      kind: K,
-      to: (event: HTMLElementEventMap[K]) => void,
-    ) => {
-      element.addEventListener(kind, to as EventListener);
-      return () => element.removeEventListener(kind, to as EventListener);
-    };
-    this.stops = [
+    const { signal } = this.ended;
+    signal.addEventListener(
+      "abort",
       player.beforeFrame((nowMs) => this.move(nowMs)),
-      listen("pointerdown", (event) => this.down(event)),
-      listen("pointermove", (event) => this.drag(event)),
-      listen("pointerup", (event) => this.up(event)),
-      listen("pointercancel", (event) => this.up(event, true)),
-      listen("keydown", (event) => this.key(event)),
-      listen("keyup", ({ code }) => this.keys.delete(code)),
-      listen("blur", () => this.keys.clear()),
-    ];
+    );
+    element.addEventListener("pointerdown", (event) => this.down(event), { signal });
+    element.addEventListener("pointermove", (event) => this.drag(event), { signal });
+    element.addEventListener("pointerup", (event) => this.up(event), { signal });
+    element.addEventListener("pointercancel", (event) => this.up(event, true), { signal });
+    element.addEventListener("keydown", (event) => this.key(event), { signal });
+    element.addEventListener("keyup", ({ code }) => this.keys.delete(code), { signal });
+    element.addEventListener("blur", () => this.keys.clear(), { signal });
   }
 
   get lookWay(): LookWay {
@@ -114,7 +110,7 @@ export class WindowVisit {
   }
 
   dispose(): void {
-    for (const stop of this.stops) stop();
+    this.ended.abort();
     this.orbit?.dispose();
     this.stage.looker = undefined;
   }
