@@ -6,7 +6,7 @@ import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { ListensTo } from "@bumbrel/core/document/scene";
 import { type WavEncoding, writeWav } from "@bumbrel/core/format/wav";
 import { newScene } from "@bumbrel/core/kinds/create";
-import { newSoundBasics, type Sound } from "@bumbrel/core/sound/kinds";
+import { newPlace, newSoundBasics, type Sound } from "@bumbrel/core/sound/kinds";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import { main } from "./main";
 
@@ -475,11 +475,11 @@ describe("trace of every measure", () => {
       storedId: id,
       ...change,
     });
-    const place = { position: [0, 0, -40], referenceM: 2, maximumM: 100, rollOff: 1, heardFollows: true };
+    const place = newPlace({ position: [0, 0, -40], referenceM: 2, maximumM: 100, analysedFollows: true });
     scene.sounds.push(
       sound("kick", { busId: "drums", faderDb: -9 }),
       sound("hat", { busId: "drums", faderDb: 3 }),
-      sound("horn", { place: { ...place, analysedFollows: true } }),
+      sound("horn", { place }),
     );
     scene.buses.push({ id: "drums", name: "Drums", muted: false, faderDb: -6, pan: -0.4 });
     const strand = (id: string, listensTo: ListensTo) => newStrand(scene, id, id, listensTo, { kind: "rms" });

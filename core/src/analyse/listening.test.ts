@@ -6,7 +6,7 @@ import { runningOf } from "../document/running";
 import { type ListensTo, SCENE_VERSION, type Scene } from "../document/scene";
 import { distanceGain } from "../dsp/distance";
 import { newBinding, newObject, newScene } from "../kinds/create";
-import { newSoundBasics, type Place, type Sound } from "../sound/kinds";
+import { newPlace, newSoundBasics, type Sound } from "../sound/kinds";
 import { madeSoundData, makeSound, signalOf } from "../sound/make";
 import { MEASURES, measureSound } from "../strand/measures/table";
 import { DirectSpectra } from "../strand/spectra";
@@ -116,16 +116,7 @@ describe("what a strand hears", () => {
 });
 
 describe("distance", () => {
-  const place: Place = {
-    position: [3, 4, 0],
-    referenceM: 2,
-    maximumM: 20,
-    rollOff: 1,
-    objectId: null,
-    fromItsSide: false,
-    heardFollows: true,
-    analysedFollows: true,
-  };
+  const place = newPlace({ position: [3, 4, 0], referenceM: 2, analysedFollows: true });
 
   it("follows the inverse law between its two rings", () => {
     // distanceModel "inverse": ref / (ref + rolloff · (d − ref)).

@@ -3,6 +3,7 @@ import { NOISE_KINDS, SWEEP_KINDS, TONE_KINDS } from "../dsp/tone";
 import { ENCODED_FORMATS } from "../format/encoded";
 import {
   choice,
+  defaultsOf,
   number,
   numberChoice,
   type Settings,
@@ -282,6 +283,11 @@ export type Bus = Static<typeof BusSchema>;
 /** Sounds that start, seek and loop as one, at the length of the longest. */
 export const GroupSchema = Type.Object({ id: Id, name: Name, ...running }, closed);
 export type Group = Static<typeof GroupSchema>;
+
+/** A place on the stage as it is when a sound is first given one. */
+export function newPlace(change: Partial<Place> = {}): Place {
+  return { ...defaultsOf(PLACE_SETTINGS), ...change };
+}
 
 /** What every sound has, as a new one gets it. */
 export function newSoundBasics(id: string, name: string) {

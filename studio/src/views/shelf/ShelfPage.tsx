@@ -1,6 +1,19 @@
 import type { ProjectSummary } from "@bumbrel/api/contracts";
+import { EXAMPLE_LIST, type ExampleId } from "@bumbrel/api/exampleList";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { AudioLines, Copy, FilePlus2, FileUp, Lamp, Search, Trash2 } from "lucide-react";
+import {
+  AudioLines,
+  Copy,
+  FilePlus2,
+  FileUp,
+  Footprints,
+  Lamp,
+  type LucideIcon,
+  RectangleGoggles,
+  Search,
+  Smartphone,
+  Trash2,
+} from "lucide-react";
 import { useRef, useState } from "react";
 import { ErrorBoundary } from "react-error-boundary";
 import { Link, useNavigate } from "react-router";
@@ -13,20 +26,13 @@ import { BandPrint } from "./BandPrint";
 import { Bin } from "./Bin";
 
 const PROJECTS = ["projects"];
-const EXAMPLES = [
-  {
-    id: "regatta-night",
-    label: "Regatta Night",
-    help: "Lantern boats on the water, moved by a band",
-    icon: Lamp,
-  },
-  {
-    id: "tuning-shed",
-    label: "Tuning Shed",
-    help: "Tones and noises as charts in a boat shed",
-    icon: AudioLines,
-  },
-];
+const EXAMPLE_ICONS: Record<ExampleId, LucideIcon> = {
+  "regatta-night": Lamp,
+  "tuning-shed": AudioLines,
+  "fog-bell": Footprints,
+  "ferry-card": Smartphone,
+  slipway: RectangleGoggles,
+};
 
 /** The home page: all projects. */
 export function ShelfPage() {
@@ -124,8 +130,10 @@ export function ShelfPage() {
         />
         <KindMenu
           words="New from an example"
-          items={EXAMPLES.map(({ id, ...item }) => ({
-            ...item,
+          items={EXAMPLE_LIST.map(({ id, name, help }) => ({
+            label: name,
+            help,
+            icon: EXAMPLE_ICONS[id],
             onSelect: () => create.mutate({ example: id }),
           }))}
         />

@@ -1,6 +1,6 @@
 import { analysedDistanceGain, restingDistance } from "@bumbrel/core/analyse/listening";
 import { can } from "@bumbrel/core/kinds/table";
-import type { Place, Sound } from "@bumbrel/core/sound/kinds";
+import { newPlace, type Place, type Sound } from "@bumbrel/core/sound/kinds";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { formatDb } from "../../ui/format";
@@ -9,16 +9,6 @@ import { Toggle } from "../../ui/Toggle";
 import { useResults, useScene, useWorkbench } from "../project/context";
 import { editSound } from "./edits";
 
-const NEW_PLACE: Place = {
-  position: [0, 0, 0],
-  objectId: null,
-  fromItsSide: false,
-  referenceM: 3,
-  maximumM: 20,
-  rollOff: 1,
-  heardFollows: true,
-  analysedFollows: false,
-};
 const AXES = ["right", "up", "towards you"];
 
 /** Where a sound is on the stage, and what its distance does. */
@@ -29,7 +19,7 @@ export function PlaceSettings({ sound }: { sound: Sound }) {
   const { place } = sound;
   const set = (change: Partial<Place> | null) =>
     editSound(workbench, sound, change ? "place" : "take away the place of", (one) => {
-      one.place = change && { ...NEW_PLACE, ...one.place, ...change };
+      one.place = change && newPlace({ ...one.place, ...change });
     });
   if (!place) {
     return (

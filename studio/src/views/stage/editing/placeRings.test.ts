@@ -1,17 +1,9 @@
-import type { Place } from "@bumbrel/core/sound/kinds";
+import { newPlace } from "@bumbrel/core/sound/kinds";
 import { describe, expect, it } from "@jest/globals";
 import { PlaceRings } from "./placeRings";
 
-const place = (referenceM: number, maximumM: number): Place => ({
-  position: [1, 2, 3],
-  referenceM,
-  maximumM,
-  rollOff: 1,
-  objectId: null,
-  fromItsSide: false,
-  heardFollows: true,
-  analysedFollows: false,
-});
+const place = (referenceM: number, maximumM: number) =>
+  newPlace({ position: [1, 2, 3], referenceM, maximumM });
 
 describe("rings around sounds", () => {
   it("stand at the reference and the maximum distance, around the place", () => {
