@@ -1,4 +1,6 @@
 /** Builds what runs: the server and command line, the player page, and the workbench. */
+import { createHash } from "node:crypto";
+import { existsSync } from "node:fs";
 import { copyFile, mkdir, readFile, rm, writeFile } from "node:fs/promises";
 import { basename, join, relative } from "node:path";
 import { pathToFileURL } from "node:url";
@@ -28,6 +30,35 @@ export async function buildCli() {
     external: await externals("cli", "server", "api", "core"),
     logLevel: "warning",
   });
+}
+
+/** Makes the data folder that new ones start as, unless it is there from the same code. */
+export async function prepareData() {
+  const { build } = await import("esbuild");
+  const out = join(ROOT, "server/dist");
+  const migrations = join(ROOT, "server/migrations");
+  await build({
+    entryPoints: [join(ROOT, "server/src/prepare.ts")],
+    outdir: out,
+    outExtension: { ".js": ".mjs" },
+    bundle: true,
+    platform: "node",
+    target: "node20",
+    format: "esm",
+    external: await externals("server", "api", "core"),
+    logLevel: "warning",
+  });
+  const code = join(out, "prepare.mjs");
+  const key = createHash("sha256")
+    .update(await readFile(code))
+    .update(await readFile(join(migrations, "meta/_journal.json")))
+    .digest("hex");
+  const [folder, keyFile] = [join(out, "prepared"), join(out, "prepared.key")];
+  if ((await readFile(keyFile, "utf8").catch(() => "")) === key && existsSync(folder)) return;
+  await rm(folder, { recursive: true, force: true });
+  const { prepareData: prepare } = await import(pathToFileURL(code).href);
+  await prepare(folder, migrations);
+  await writeFile(keyFile, key);
 }
 
 /** Puts the decoder of encoded sounds where pages without any have none. */
@@ -236,6 +267,7 @@ export function buildStudio() {
 
 export async function buildAll() {
   await buildCli();
+  await prepareData();
   await buildPage();
   buildStudio();
 }

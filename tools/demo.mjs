@@ -7,7 +7,7 @@ ensureInstalled();
 const { buildAll } = await import("./build.mjs");
 console.log("Building …");
 await buildAll();
-console.log("Starting; the first start also makes the demo data, which takes about half a minute …");
+console.log("Starting …");
 const port = process.env.PORT ?? "4280";
 const server = spawn(
   process.execPath,

@@ -1,10 +1,10 @@
 /** `npm run dev`: the server with its data, and the workbench rebuilt as files change. */
 import { spawn } from "node:child_process";
 import { join } from "node:path";
-import { buildPage, buildServer } from "./build.mjs";
+import { buildCli, buildPage } from "./build.mjs";
 import { ROOT } from "./setup.mjs";
 
-await buildServer();
+await buildCli();
 await buildPage();
 const children = [
   spawn(process.execPath, [join(ROOT, "cli/bin/bumbrel.mjs"), "serve"], { stdio: "inherit" }),

@@ -1,10 +1,11 @@
 import { newStrand } from "@bumbrel/core/document/newStrand";
-import type { Binding, ObjectKind, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
+import type { Binding, Scene } from "@bumbrel/core/document/scene";
 import { newScene } from "@bumbrel/core/kinds/create";
 import { PALETTES } from "@bumbrel/core/setting/palettes";
 import { newSoundBasics } from "@bumbrel/core/sound/kinds";
 import { MEASURES, type Measure } from "@bumbrel/core/strand/measures/table";
 import type { Shaping } from "@bumbrel/core/strand/shaping";
+import { putBoat, putHouses, putLighthouse, putWindows } from "./harbour";
 import { range, sceneBuilder } from "./sceneBuilder";
 
 /** The example's sounds, in the order they are listed, by the names of their files, and where they go. */
@@ -29,24 +30,6 @@ const FLEET: [x: number, z: number, turn: number, size: number, ink: number][] =
   [6.2, -3.6, -30, 0.95, 4],
   [-2.2, -6.2, 40, 0.9, 1],
   [2.1, -8.2, -12, 0.9, 3],
-];
-
-/** Half the width of a paper lantern from its foot to its top: a barrel with ribs. */
-const RIBS = 9;
-const LANTERN = Array.from({ length: 4 * RIBS + 1 }, (_, i) => {
-  const at = i / (4 * RIBS);
-  const barrel = 0.4 + 0.58 * Math.sin(Math.PI * at) ** 0.7;
-  return { at, value: Math.max(0, barrel - (i % 4 === 0 ? 0.035 : i % 4 === 2 ? 0 : 0.012)) };
-});
-/** Half the width of the lighthouse: a tapering tower with a gallery below its light. */
-const TOWER = [
-  { at: 0, value: 1 },
-  { at: 0.1, value: 0.86 },
-  { at: 0.86, value: 0.56 },
-  { at: 0.88, value: 0.78 },
-  { at: 0.93, value: 0.78 },
-  { at: 0.95, value: 0.5 },
-  { at: 1, value: 0.5 },
 ];
 
 const band = (lowHz: number, highHz: number): Measure => ({ ...MEASURES.band.defaults, lowHz, highHz });
@@ -202,58 +185,27 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
     roughness: 0.9,
     rounding: 0.1,
   });
-  const houses = (
-    id: string,
-    name: string,
-    z: number,
-    colour: string,
-    size: [number, number, number],
-    seed: number,
-  ) =>
-    put(
-      id,
-      "box",
-      name,
-      {
-        position: [0, 0.9, z],
-        copies: 22,
-        spacing: 3.1,
-        size,
-        scaleSpread: 0.12,
-        shapeSpread: 0.3,
-        placeSpread: 0.35,
-        colour,
-        roughness: 0.95,
-        rounding: 0.06,
-      },
-      { settings: { formation: "row", seed, facing: "same", castsShadow: false } },
-    );
-  houses("houses", "Harbour houses", -33, "#2a4148", [2.7, 3.6, 3], 21);
-  houses("houses-behind", "Houses behind", -40, "#1f3a42", [3.2, 6.2, 3], 37);
-  for (const [n, y, z, count, spacing] of [
+  putHouses(
+    put,
+    "houses",
+    "Harbour houses",
+    { position: [0, 0.9, -33], colour: "#2a4148", size: [2.7, 3.6, 3], copies: 22 },
+    21,
+  );
+  putHouses(
+    put,
+    "houses-behind",
+    "Houses behind",
+    { position: [0, 0.9, -40], colour: "#1f3a42", size: [3.2, 6.2, 3], copies: 22 },
+    37,
+  );
+  for (const [n, y, z, copies, spacing] of [
     [1, 2.1, -31.35, 90, 0.72],
     [2, 3.5, -31.35, 70, 0.9],
     [3, 5.6, -38.3, 80, 0.85],
   ]) {
-    const windows = put(
-      `windows${n}`,
-      "box",
-      `Lit windows ${n}`,
-      {
-        position: [0, y, z],
-        copies: count,
-        spacing,
-        size: [0.24, 0.36, 0.6],
-        placeSpread: 0.34,
-        scaleSpread: 0.25,
-        colour: "#241c14",
-        emissionColour: lamp,
-        emissionStrength: 0.5,
-        emissionFalloff: 0,
-        hueSpread: 14,
-      },
-      { settings: { formation: "row", seed: 8 + n, facing: "same", castsShadow: false } },
-    );
+    const rest = { position: [0, y, z] as [number, number, number], copies, spacing };
+    const windows = putWindows(put, `windows${n}`, `Lit windows ${n}`, rest, 8 + n);
     drive("row", windows, "emissionStrength", range(0.05, 3), deal("shuffled"));
   }
   put(
@@ -280,29 +232,7 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
     { settings: { formation: "row", castsShadow: false } },
   );
   drive("row", quay, "emissionStrength", range(1.4, 7), deal("place"));
-  put(
-    "lighthouse",
-    "lathe",
-    "Lighthouse",
-    {
-      position: [16.5, 0.2, -36],
-      radius: 1.25,
-      height: 9.5,
-      colour: paper,
-      roughness: 0.8,
-    },
-    { settings: { profile: TOWER } },
-  );
-  const beacon = put("beacon", "cylinder", "Beacon", {
-    position: [16.5, 9.7, -36],
-    radius: 0.6,
-    height: 1,
-    rounding: 0.1,
-    colour: "#3a2c18",
-    emissionColour: lamp,
-    emissionStrength: 1.5,
-    emissionFalloff: 0.3,
-  });
+  const beacon = putLighthouse(put, [16.5, 0.2, -36]);
   drive("bass", beacon, "emissionStrength", range(1, 9));
 
   const posts = put(
@@ -328,113 +258,14 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
   drive("row", posts, "emissionStrength", range(0.05, 2.6), deal("mirrored"));
   drive("row", posts, "emissionColour", colours("#2b7f6c", lamp, verdigris), deal("mirrored"));
 
-  // Boats: a group each, so that hull, mast and lantern move as one.
-  const boat = (
-    n: number | "leading",
-    x: number,
-    z: number,
-    turn: number,
-    size: number,
-    paperColour: string,
-  ) => {
-    const name = n === "leading" ? "Leading" : `${n}`;
-    const id = n === "leading" ? "" : String(n);
-    const part = (
-      key: string,
-      kind: ObjectKind,
-      label: string,
-      rest: Record<string, RestValue>,
-      settings: StageObject["settings"] = {},
-    ) =>
-      put(
-        `${key}${id}`,
-        kind,
-        n === "leading" ? `Leading ${label}` : `${label[0].toUpperCase()}${label.slice(1)} ${name}`,
-        rest,
-        { parentId: `boat${id}`, settings },
-      );
-    const group = put(`boat${id}`, "group", n === "leading" ? "Leading boat" : `Boat ${name}`, {
-      position: [x, -0.05, z],
-      rotation: [0, turn, 0],
-      scale: [size, size, size],
-    });
-    const outline = { outline: "leaf", inner: 0.42, bevel: 0.03 };
-    part(
-      "hull",
-      "extrusion",
-      "hull",
-      {
-        position: [0, -0.12, 0],
-        size: [2.7, 0.5, 2.5],
-        colour: "#6b4429",
-        roughness: 0.45,
-        clearcoat: 0.5,
-        clearcoatRoughness: 0.3,
-      },
-      { ...outline, taper: 0.38, finish: "coated" },
-    );
-    part(
-      "rail",
-      "extrusion",
-      "rail",
-      { position: [0, 0.35, 0], size: [2.84, 0.09, 2.66], colour: "#8f6a3d", roughness: 0.5 },
-      outline,
-    );
-    part("mast", "cylinder", "mast", {
-      position: [-0.1, 0.4, 0],
-      radius: 0.035,
-      height: 1.9,
-      colour: "#3c2a1c",
-      roughness: 0.7,
-      rounding: 0.01,
-    });
-    const lantern = part(
-      "lantern",
-      "lathe",
-      "lantern",
-      {
-        position: [-0.1, 0.78, 0],
-        radius: 0.4,
-        height: 0.95,
-        colour: "#5c4630",
-        emissionColour: paperColour,
-        emissionStrength: 1.1,
-        emissionFalloff: 0.95,
-        roughness: 0.85,
-      },
-      { profile: LANTERN, castsShadow: false },
-    );
-    part(
-      "cap",
-      "cylinder",
-      "cap",
-      {
-        position: [-0.1, 1.7, 0],
-        radius: 0.17,
-        height: 0.09,
-        rounding: 0.03,
-        colour: "#2a1d14",
-        roughness: 0.5,
-      },
-      { castsShadow: false },
-    );
-    part(
-      "foot",
-      "cylinder",
-      "foot",
-      {
-        position: [-0.1, 0.72, 0],
-        radius: 0.15,
-        height: 0.08,
-        rounding: 0.03,
-        colour: "#2a1d14",
-        roughness: 0.5,
-      },
-      { castsShadow: false },
-    );
-    return { group, lantern };
-  };
-  const leading = boat("leading", -0.5, 3.1, 18, 1.25, brass);
+  const leading = putBoat(put, {
+    key: "",
+    nameOf: (part) => `Leading ${part}`,
+    position: [-0.5, -0.05, 3.1],
+    turn: 18,
+    size: 1.25,
+    paperColour: brass,
+  });
   drive("tide", leading.lantern, "emissionStrength", range(1.3, 3));
   drive("bass", leading.group, "rotation", range(-1.6, 1.6), { axes: ["z"] });
   const glow = put("lamp", "pointLight", "Lantern light", {
@@ -446,7 +277,14 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
   drive("tide", glow, "intensity", range(5, 20));
 
   FLEET.forEach(([x, z, turn, size, ink], i) => {
-    const { group, lantern } = boat(i + 1, x, z, turn, size, inks[ink]);
+    const { group, lantern } = putBoat(put, {
+      key: `${i + 1}`,
+      nameOf: (part) => `${part[0].toUpperCase()}${part.slice(1)} ${i + 1}`,
+      position: [x, -0.05, z],
+      turn,
+      size,
+      paperColour: inks[ink],
+    });
     if (i % 2 === 0) {
       drive("snare", lantern, "emissionStrength", range(0.8, 4));
       drive("bass", group, "rotation", range(1.5, -1.5), { axes: ["z"] });

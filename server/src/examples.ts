@@ -1,51 +1,56 @@
 import { mkdir, readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
+import { EXAMPLE_LIST, type ExampleId } from "@bumbrel/api/exampleList";
 import { describeSound, readProjectSound } from "@bumbrel/core/format/sound";
-import { regattaFiles } from "@bumbrel/demo/files";
-import { REGATTA_SOUNDS, regattaScene } from "@bumbrel/demo/regattaScene";
-import { tuningShedScene } from "@bumbrel/demo/tuningShed";
+import { EXAMPLES } from "@bumbrel/demo/examples";
 import type { ProjectStore } from "./store/projects";
 import type { SoundStore } from "./store/sounds";
 
-export const REGATTA_NIGHT = "regatta-night";
-export const TUNING_SHED = "tuning-shed";
-
 /**
- * Makes the worked examples that are not there yet: their sounds are synthesised, stored, and written as files
- * beside the exact times of their drum hits. The first start also gets a project of each, with its picture.
+ * Makes the worked examples that are not there yet: their sounds are synthesised, stored, and written as files,
+ * beside the exact times of the drum hits of *Regatta Night*.
  *
  * @param filesDir  where the files go, a folder for each example
- * @param picturesDir  where the pictures of the examples are
  */
-export async function ensureExamples(
+export async function makeExamples(
   projects: ProjectStore,
   sounds: SoundStore,
   filesDir: string,
-  picturesDir: string,
 ): Promise<void> {
-  if (!(await projects.example(TUNING_SHED))) await projects.addExample(TUNING_SHED, tuningShedScene());
-  if (await projects.example(REGATTA_NIGHT)) return;
-  const files = regattaFiles();
-  const folder = join(filesDir, REGATTA_NIGHT);
-  await mkdir(folder, { recursive: true });
-  for (const [name, bytes] of files) await writeFile(join(folder, name), bytes);
+  for (const { id } of EXAMPLE_LIST)
+    if (!(await projects.example(id))) await makeExample(id, projects, sounds, join(filesDir, id));
+}
 
-  const storedIds: Record<string, string> = {};
-  for (const { id, name } of REGATTA_SOUNDS) {
-    const bytes = files.get(`${id}.wav`)!;
-    storedIds[id] = await sounds.announce(name, describeSound(readProjectSound(bytes)));
-    await sounds.receive(storedIds[id], inPieces(bytes));
-  }
-  await projects.addExample(REGATTA_NIGHT, regattaScene(storedIds));
+/**
+ * Gives a workbench without projects one of each worked example, with its picture.
+ *
+ * @param picturesDir  where the pictures of the examples are
+ */
+export async function showExamples(projects: ProjectStore, picturesDir: string): Promise<void> {
   if (!(await projects.isEmpty())) return;
-  // Reading them back makes the reader of scenes ready as well, which takes a second that nobody waits for here.
-  for (const id of [TUNING_SHED, REGATTA_NIGHT]) {
+  // What is made last stands first on the shelf. Reading them back makes the reader of scenes ready as well, which
+  // takes a second that nobody waits for here.
+  for (const { id } of [...EXAMPLE_LIST].reverse()) {
     const scene = await projects.example(id);
     if (!scene) continue;
     const made = await projects.create(scene);
     const picture = await readFile(join(picturesDir, `${id}.jpg`)).catch(() => undefined);
     if (picture) await projects.setThumbnail(made.id, picture);
   }
+}
+
+async function makeExample(id: ExampleId, projects: ProjectStore, sounds: SoundStore, folder: string) {
+  const example = EXAMPLES[id];
+  const files = example.files();
+  if (files.size > 0) await mkdir(folder, { recursive: true });
+  for (const [name, bytes] of files) await writeFile(join(folder, name), bytes);
+  const storedIds: Record<string, string> = {};
+  for (const sound of example.sounds) {
+    const bytes = files.get(`${sound.id}.wav`)!;
+    storedIds[sound.id] = await sounds.announce(sound.name, describeSound(readProjectSound(bytes)));
+    await sounds.receive(storedIds[sound.id], inPieces(bytes));
+  }
+  await projects.addExample(id, example.scene(storedIds));
 }
 
 async function* inPieces(bytes: Uint8Array): AsyncGenerator<Uint8Array> {

@@ -9,7 +9,7 @@ import { BumbrelError } from "@bumbrel/core/errors";
 import pino from "pino";
 import { type OpenDatabase, openDatabase } from "./db/open";
 import { PAGE_WORKERS, type PageModules, type PageParts } from "./deliver/page";
-import { ensureExamples } from "./examples";
+import { makeExamples, showExamples } from "./examples";
 import { type AccessToken, accessToken } from "./http/access";
 import { createApp, isLoopback } from "./http/app";
 import { Room } from "./http/room";
@@ -75,6 +75,7 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
       databaseUrl: settings.databaseUrl,
       dataDir: settings.dataDir,
       migrationsDir: join(settings.rootDir, "server/migrations"),
+      preparedDir: join(settings.rootDir, "server/dist/prepared"),
       onLost: settings.onLost,
     });
   } catch (error) {
@@ -101,12 +102,8 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
   try {
     if (readOnly === undefined) {
       await blobs.sweep();
-      await ensureExamples(
-        projects,
-        sounds,
-        join(settings.dataDir, "examples"),
-        join(settings.rootDir, "demo/pictures"),
-      );
+      await makeExamples(projects, sounds, join(settings.dataDir, "examples"));
+      await showExamples(projects, join(settings.rootDir, "demo/pictures"));
       await cleanUp(database.db);
       cleaning = setInterval(() => void cleanUp(database.db).catch((error) => log.error(error)), CLEAN_UP_MS);
       cleaning.unref();

@@ -32,6 +32,18 @@ describe("times of units", () => {
     expect(units.positionS("round", 7)).toBe(1);
   });
 
+  it("tells since when a unit stands still", () => {
+    const units = new UnitTimes();
+    const since = (timeS: number) => units.standsSinceS("bell", timeS);
+    expect(since(1)).toBe(Number.NEGATIVE_INFINITY);
+    units.record(event({ timeS: 0, running: false }));
+    units.record(event({ timeS: 2, positionS: 0.5 }));
+    units.record(event({ timeS: 3, positionS: 1.5, running: false }));
+    units.record(event({ timeS: 5, positionS: 2 }));
+    // Started at 2 s of 3 s, it ends a second later.
+    expect([1, 2.5, 4, 5.5, 9].map(since)).toEqual([Number.NEGATIVE_INFINITY, undefined, 3, undefined, 6]);
+  });
+
   it("drops later events when the tape is moved back, and replaces one at the same time", () => {
     const units = new UnitTimes();
     units.record(event({ timeS: 1 }));

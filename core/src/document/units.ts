@@ -87,6 +87,14 @@ export class UnitTimes {
     return event.loops || event.lengthS <= 0 || this.positionS(unitId, timeS) < event.lengthS;
   }
 
+  /** When a unit that stands still came to stand; −∞ if it never ran, `undefined` while it runs. */
+  standsSinceS(unitId: string, timeS: number): number | undefined {
+    if (this.isRunning(unitId, timeS)) return undefined;
+    const event = this.lastOf(unitId, timeS);
+    if (!event || (!event.running && event.timeS <= 0)) return Number.NEGATIVE_INFINITY;
+    return event.running ? event.timeS + Math.max(0, event.lengthS - event.positionS) : event.timeS;
+  }
+
   /** Where a unit is, in seconds of its own; before anything happened to it, the tape is where the run is, others at 0. */
   positionS(unitId: string, timeS: number): number {
     const event = this.lastOf(unitId, timeS);

@@ -577,6 +577,15 @@ export const solidBody = {
     isMoving,
   ),
   turnDamping: number("Turn damping", "/s", [0, 50, 0.01], 0.3, 1, "The same for its rotation.", isMoving),
+  spring: number(
+    "Spring",
+    "/s²",
+    [0, 2000, 1],
+    0,
+    60,
+    "Acceleration back to its own place for each metre away from it; 0 leaves it where it went.",
+    isMoving,
+  ),
   push: vector(
     "Push",
     "m/s²",

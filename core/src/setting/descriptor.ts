@@ -31,6 +31,7 @@ export const UNITS = [
   "/m",
   "m/s",
   "m/s²",
+  "/s²",
   "°/s",
   "kg",
   "N·s",

@@ -454,6 +454,39 @@ describe("actions", () => {
     expect(answering!.sounds.gainOf("song", 5.5)).toBe(1);
   });
 
+  it("let the strands of a sound follow it: none before it starts, none after it stops but for their release", () => {
+    const scene = quay(
+      { ...answer({ ...onKey, key: "p" } as CueSource, newAction("play", { soundId: "bell" })), id: "p" },
+      { ...answer({ ...onKey, key: "h" } as CueSource, newAction("pause", { soundId: "bell" })), id: "h" },
+    );
+    const ring = newStrand(scene, "ring", "Ring", { kind: "sound", id: "bell", tap: "before" });
+    Object.assign(ring.shaping.follow, { on: true, releaseMs: 200 });
+    scene.strands.push(ring);
+    scene.bindings.push({
+      ...newBinding("b", "ring", scene.objects.find(({ id }) => id === "lamp")!, "emissionStrength"),
+      output: { kind: "range", low: 0, high: 1 },
+    });
+    const key = (timeS: number, name: string): VisitorEvent => ({
+      kind: "key",
+      step: Math.round(timeS * 120),
+      key: name,
+    });
+    const { state, take } = started(scene, key(1, "p"), key(1.5, "h"), key(3, "p"));
+    take.isRun = true;
+    // Its numbers say where it is: a thousandth for each frame, and 0.2 from the start.
+    const values = Float32Array.from({ length: 300 }, (_none, i) => 0.2 + i / 1000);
+    state.setTracks(new Map([["ring", { width: 1, values }]]));
+    const at = (timeS: number) => {
+      state.advanceTo(timeS);
+      return state.valueOf("lamp", "emissionStrength");
+    };
+    expect(at(0.5)).toBe(0);
+    expect(at(1.25)).toBeCloseTo(0.225, 3);
+    expect(at(1.5 + 0.2)).toBeCloseTo(0.25 * Math.exp(-1), 2);
+    expect(at(2.9)).toBeLessThan(0.001);
+    expect(at(3.25)).toBeCloseTo(0.275, 3);
+  });
+
   it("start sounds with the next beat or bar of the clock, and as late as the device is", () => {
     const play = (when: "now" | "beat" | "bar") => {
       const scene = quay(answer(onKey, newAction("play", { soundId: "bell", from: "start", when })));

@@ -135,6 +135,45 @@ describe("bodies", () => {
     }
   });
 
+  it("swing about their own places on a spring, and turn back upright", () => {
+    const spring = (2 * Math.PI) ** 2;
+    const buoy = solid("buoy", "sphere", [0, 2, 0], { damping: 0, spring });
+    const sign = solid("sign", "box", [4, 2, 0], { damping: 0, turnDamping: 8, spring });
+    const scene = stage(buoy, sign);
+    scene.objects.find(({ kind }) => kind === "world")!.rest.gravity = [0, 0, 0];
+    scene.answers.push(
+      newAnswer("a", "Knock", newCueSource("key", { key: "k" }), [
+        newAction("push", { objectId: "buoy", velocity: [1, 0, 0] }),
+      ]),
+    );
+    scene.strands.push(newStrand(scene, "turn", "Turn", { kind: "nothing" }));
+    scene.bindings.push({
+      ...newBinding("b", "turn", sign, "rotation"),
+      axes: ["y"],
+      output: { kind: "range", low: 0, high: 90 },
+    });
+    const take = new Take();
+    take.record({ kind: "key", step: 120, key: "K" });
+    const state = new SceneState(scene);
+    state.setTracks(new Map([["turn", { width: 1, values: Float32Array.of(1) }]]));
+    state.setTake(take);
+    // One swing a second: x = v / 2π · sin 2πt, from the step after the key.
+    for (const [afterS, x] of [
+      [0.25, 1 / (2 * Math.PI)],
+      [0.5, 0],
+      [0.75, -1 / (2 * Math.PI)],
+      [1, 0],
+    ]) {
+      state.advanceTo(1 + 1 / 120 + afterS);
+      expect(Math.abs(drawn(state, "buoy")[12] - x)).toBeLessThan(0.02);
+    }
+    // A quarter turn about the upright axis takes the x axis to −z.
+    state.advanceTo(4);
+    const turned = drawn(state, "sign");
+    expect(turned[0]).toBeCloseTo(0, 2);
+    expect(turned[2]).toBeCloseTo(-1, 2);
+  });
+
   it("are thrown by bars that grow", () => {
     const bar = newObject("bar", "box", "Bar");
     bar.settings = { solid: "carried", anchor: "base" };

@@ -79,6 +79,8 @@ const RESIZED = 0.02;
 /** Contacts without a force for this many steps have not met yet: rapier sees them coming. */
 const FRESH_STEPS = 6;
 const FLAT_M = 0.02;
+/** A sleeping body this near to its own place, m or half a turn’s sine, is not woken by its spring. */
+const AT_HOME = 1e-3;
 const HAND_RADIUS_M = 0.07;
 const VISITOR_RADIUS_M = 0.25;
 /** Weaker contact forces are not told of, N. */
@@ -329,6 +331,8 @@ export class Bodies {
       const slot = plan.at.push;
       places.number(plan, "push");
       const each = slot?.each;
+      const spring = places.number(plan, "spring");
+      const homes = spring > 0 ? places.instancesOf(plan) : undefined;
       for (const item of items) {
         if (item.handle < 0) continue;
         const body = world.getRigidBody(item.handle);
@@ -336,6 +340,7 @@ export class Bodies {
         if (!held.has(item) && body.bodyType() !== this.physics.RigidBodyType.Dynamic) {
           body.setBodyType(this.physics.RigidBodyType.Dynamic, true);
         }
+        if (homes && item.copy < homes.count) this.pullHome(item, body, spring, homes.matrices);
         if (!slot) continue;
         const push = (axis: number) =>
           each ? each[(item.copy % (plan.copies?.count || 1)) * 3 + axis] : places.values[slot.offset + axis];
@@ -362,6 +367,24 @@ export class Bodies {
       body.setNextKinematicTranslation({ x: place[0], y: place[1], z: place[2] });
       body.setNextKinematicRotation({ x: turn[0], y: turn[1], z: turn[2], w: turn[3] });
     }
+  }
+
+  /** Accelerates a body towards its own place and turn; one that rests there stays asleep. */
+  private pullHome(item: Item, body: RigidBody, spring: number, matrices: Instances["matrices"]): void {
+    const { place, turn, extent } = this;
+    const [x, y, z, qx, qy, qz, qw] = item.at;
+    decompose(matrices, item.copy * 16, place, turn, extent);
+    const away: Point = [place[0] - x, place[1] - y, place[2] - z];
+    // The vector part of a turn is the sine of half its angle along its axis: enough to turn back by, without an arc sine.
+    const [tx, ty, tz, tw] = product([turn[0], turn[1], turn[2], turn[3]], [-qx, -qy, -qz, qw]);
+    const by = spring * STEP_S;
+    const turnBy = tw < 0 ? -2 * by : 2 * by;
+    const isFar = Math.hypot(...away) > AT_HOME || Math.hypot(tx, ty, tz) > AT_HOME;
+    if (!isFar && body.isSleeping()) return;
+    const mass = body.mass() * by;
+    body.applyImpulse({ x: away[0] * mass, y: away[1] * mass, z: away[2] * mass }, true);
+    const now = body.angvel();
+    body.setAngvel({ x: now.x + tx * turnBy, y: now.y + ty * turnBy, z: now.z + tz * turnBy }, true);
   }
 
   /**

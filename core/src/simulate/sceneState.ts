@@ -168,7 +168,10 @@ export class SceneState {
     return this.scene.strands.some(({ id }) => id === strandId);
   }
 
-  /** A strand's track as it is read: on a sound that runs by itself it has that sound's time. */
+  /**
+   * A strand's track as it is read: on a sound that runs by itself it has that sound's time. In a run it is at 0 before
+   * that sound is started, and falls with the strand's release once it stops.
+   */
   trackOf(strandId: string): Track | undefined {
     const { take, scene } = this;
     const ofZone = this.simulation.answering?.zones.trackOf(strandId);
@@ -180,7 +183,16 @@ export class SceneState {
     let known = this.ownTimed.get(strandId);
     if (known?.of !== of || known.unitId !== unitId) {
       const positionS = (timeS: number) => (this.units ?? take.units).positionS(unitId, timeS);
-      known = { of, unitId, track: { ...of, positionS } };
+      const track: Track = { ...of, positionS };
+      if (unitId !== TAPE_UNIT && take.isRun) {
+        const { on, releaseMs } = scene.strands.find(({ id }) => id === strandId)!.shaping.follow;
+        const releaseS = on ? releaseMs / 1000 : 0;
+        track.shareLeft = (timeS) => {
+          const sinceS = (this.units ?? take.units).standsSinceS(unitId, timeS);
+          return sinceS === undefined ? 1 : releaseS > 0 ? Math.exp((sinceS - timeS) / releaseS) : 0;
+        };
+      }
+      known = { of, unitId, track };
       this.ownTimed.set(strandId, known);
     }
     return known.track;

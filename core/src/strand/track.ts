@@ -13,6 +13,8 @@ export interface Track {
   loopS?: number;
   /** For a sound that runs by itself: where it is when the tape is at a time near now. */
   positionS?(timeS: number): number;
+  /** For a sound that answers start and stop: the share of its numbers that is left since it stands still. */
+  shareLeft?(timeS: number): number;
   /** The strand's cues in order of time, if it has any; of a live sound the newest ones, on the tape's time. */
   cues?: readonly Cue[];
 }
@@ -53,14 +55,16 @@ export function trackValueAt(track: Track, timeS: number, band = 0): number {
   const last = values.length / width - 1;
   if (last < 0) return 0;
   if (newest) return recentValue(track, newest, trackTimeAt(track, timeS), band);
+  const left = track.shareLeft?.(timeS) ?? 1;
+  if (left === 0) return 0;
   const position = trackTimeAt(track, timeS) * FRAME_RATE_HZ;
-  if (!(position > 0)) return values[band];
-  if (position >= last) return values[last * width + band];
+  if (!(position > 0)) return left * values[band];
+  if (position >= last) return left * values[last * width + band];
   const frame = Math.floor(position);
   const share = position - frame;
   const before = values[frame * width + band];
   const after = values[(frame + 1) * width + band];
-  return before + (after - before) * share;
+  return left * (before + (after - before) * share);
 }
 
 function recentValue({ values, width }: Track, newest: Newest, ownS: number, band: number): number {

@@ -14,12 +14,12 @@ import {
   PerspectiveCamera,
   Quaternion,
   RingGeometry,
-  SphereGeometry,
   Vector3,
 } from "three";
 import type { ScenePlayer } from "../scenePlayer";
 import type { Ray } from "../stage/picking";
 import type { Stage } from "../stage/stage";
+import { HandMark } from "./handMark";
 import { Pointing } from "./pointer";
 
 /** Ways to be in a headset: all round, or over what its cameras see. */
@@ -42,7 +42,7 @@ const GRAB_M = 0.35;
 
 interface HandState {
   pointing: Pointing;
-  mark: Mesh;
+  mark: HandMark;
   line: Line;
   isThrowing: boolean;
   hasTurned: boolean;
@@ -84,10 +84,9 @@ export class HeadsetVisit {
     this.stage = stage;
     this.onEnd = onEnd;
     const hand = (by: By): HandState => {
-      const mark = new Mesh(new SphereGeometry(0.035, 16, 12), new MeshBasicMaterial({ color: 0xe3b563 }));
+      const mark = new HandMark();
       const line = new Line(new BufferGeometry(), new LineBasicMaterial({ color: 0xe3b563 }));
       line.frustumCulled = false;
-      mark.visible = false;
       line.visible = false;
       return {
         pointing: new Pointing(player, stage, by),
@@ -103,7 +102,7 @@ export class HeadsetVisit {
     this.rig.add(this.eye);
     this.target.visible = false;
     stage.three.add(this.rig, this.target);
-    for (const { mark, line } of Object.values(this.hands)) stage.three.add(mark, line);
+    for (const { mark, line } of Object.values(this.hands)) stage.three.add(mark.object, line);
     this.stops.push(player.beforeFrame((nowMs) => this.move(nowMs)));
   }
 
@@ -195,7 +194,7 @@ export class HeadsetVisit {
     this.stage.looker = undefined;
     this.stage.present("screen");
     for (const { mark, line } of Object.values(this.hands)) {
-      mark.visible = false;
+      mark.hide();
       line.visible = false;
     }
     this.target.visible = false;
@@ -297,7 +296,7 @@ export class HeadsetVisit {
     }
     for (const side of ["left", "right"] as const) {
       if (seen[side]) this.hands[side].pointing.update(nowMs);
-      else this.hands[side].mark.visible = false;
+      else this.hands[side].mark.hide();
     }
     this.giveHaptics();
     stage.redraw();
@@ -314,9 +313,7 @@ export class HeadsetVisit {
     hand.pose ??= restingPose();
     poseOf(pose.transform.matrix, this.rig.matrixWorld, hand.pose);
     this.stage.pins[side].copy(LAST);
-    hand.mark.position.set(hand.pose.x, hand.pose.y, hand.pose.z);
-    hand.mark.scale.setScalar(this.rig.scale.x);
-    hand.mark.visible = true;
+    hand.mark.show(hand.pose, this.rig.scale.x, pose === held);
     if (this.isRecording) {
       const track = player.currentTake.poses[side];
       const step = player.nextStep;
@@ -457,8 +454,8 @@ export class HeadsetVisit {
     const step = (player.run?.positionS() ?? 0) * STEPS_A_SECOND;
     for (const side of ["left", "right"] as const) {
       const { mark } = this.hands[side];
-      mark.visible = poses[side].between(step, HAND_STEPS * 2, head);
-      if (mark.visible) mark.position.set(head.x, head.y, head.z);
+      if (poses[side].between(step, HAND_STEPS * 2, head)) mark.show(head, 1, false);
+      else mark.hide();
     }
     if (!poses.head.between(step, HEAD_STEPS * 2, head)) return;
     if (stage.looker !== this.eye) {
@@ -486,8 +483,8 @@ export class HeadsetVisit {
     const { three } = this.stage;
     three.remove(this.rig, this.target);
     for (const { mark, line } of Object.values(this.hands)) {
-      three.remove(mark, line);
-      mark.geometry.dispose();
+      three.remove(line);
+      mark.dispose();
       line.geometry.dispose();
     }
     this.target.geometry.dispose();

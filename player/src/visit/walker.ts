@@ -3,8 +3,8 @@ import type { Bodies } from "@bumbrel/core/simulate/bodies";
 /** Acceleration of somebody who falls, and the fastest they get: it is a scene, not a flight. */
 const FALL = 9.81;
 const FASTEST_FALL = 12;
-/** Longer frames are taken for this long, so that nobody walks through a wall. */
-const LONGEST_S = 0.1;
+/** Longer frames are taken for this long: nobody wants to be elsewhere after a pause. */
+const LONGEST_S = 0.4;
 
 /** Where somebody wants to walk: ahead and to the right, −1 to 1 each. */
 export interface Steering {

@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, readFileSync, renameSync, rmSync } from "node:fs";
+import { cpSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { BumbrelError } from "@bumbrel/core/errors";
 import type { PGlite } from "@electric-sql/pglite";
@@ -39,6 +39,8 @@ export interface DatabaseSettings {
   databaseUrl?: string;
   dataDir: string;
   migrationsDir: string;
+  /** A data folder that a new one starts as a copy of, where there is one: making it takes far longer. */
+  preparedDir?: string;
   /** Called when another process has taken the data, for instance while this machine stood still: write no more. */
   onLost?(error: Error): void;
 }
@@ -106,6 +108,7 @@ async function migrateAlone(pool: pg.Pool, migrationsFolder: string): Promise<vo
 async function openFolder({
   dataDir,
   migrationsDir: migrationsFolder,
+  preparedDir,
   onLost = () => {},
 }: DatabaseSettings): Promise<OpenDatabase> {
   try {
@@ -121,7 +124,9 @@ async function openFolder({
   // The embedded database can be used by one process only: a second one would damage it.
   const { release } = await lockFolder(dataDir, onLost);
   try {
-    const { client, readOnly } = await openEmbedded(join(dataDir, "postgres"), migrationsFolder);
+    const folder = join(dataDir, CLUSTER);
+    if (!existsSync(folder)) await createCluster(folder, migrationsFolder, preparedDir);
+    const { client, readOnly } = await openEmbedded(folder, migrationsFolder);
     const db = Object.assign(drizzlePglite(client, { schema }), {
       readBytes: (query: SQLWrapper) => copyOut(client, query),
       listen: async (channel: string, onNotice: (payload: string) => void) => {
@@ -142,6 +147,9 @@ async function openFolder({
   }
 }
 
+/** Folder of the embedded database inside the data folder. */
+const CLUSTER = "postgres";
+
 interface Embedded {
   client: PGlite;
   /** Why nothing can be changed, when the database itself does not open and a copy is shown instead. */
@@ -149,7 +157,6 @@ interface Embedded {
 }
 
 async function openEmbedded(folder: string, migrationsFolder: string): Promise<Embedded> {
-  if (!existsSync(folder)) await createCluster(folder, migrationsFolder);
   const copies = new FolderCopies(folder);
   if (copies.isDue() && copies.hasRoom()) copies.take();
   let client: PGlite;
@@ -252,15 +259,27 @@ async function copyOut(client: PGlite, query: SQLWrapper): Promise<Uint8Array[]>
 const NEW_BYTES = 256 * 2 ** 20;
 
 /** Made aside and moved into place when whole, so that a start cut short leaves no half database behind. */
-async function createCluster(folder: string, migrationsFolder: string): Promise<void> {
-  const freeBytes = freeBytesAt(dirname(folder));
+async function createCluster(
+  folder: string,
+  migrationsFolder: string,
+  preparedDir: string | undefined,
+): Promise<void> {
+  const dataDir = dirname(folder);
+  const freeBytes = freeBytesAt(dataDir);
   if (freeBytes < NEW_BYTES) {
     throw new BumbrelError({
       code: "data-no-room",
       what: `its disk has ${Math.floor(freeBytes / 2 ** 20)} MB left, and a new database with its examples takes ${NEW_BYTES / 2 ** 20} MB`,
-      where: dirname(folder),
+      where: dataDir,
       remedy: "Free some space, or choose another folder with --data",
     });
+  }
+  if (preparedDir && existsSync(preparedDir)) {
+    for (const name of readdirSync(preparedDir)) {
+      if (name !== CLUSTER) cpSync(join(preparedDir, name), join(dataDir, name), { recursive: true });
+    }
+    copyFolder(join(preparedDir, CLUSTER), folder);
+    return;
   }
   const aside = `${folder}.new`;
   rmSync(aside, { recursive: true, force: true });
@@ -270,5 +289,5 @@ async function createCluster(folder: string, migrationsFolder: string): Promise<
   // What it is made of was not written by transactions, which wait for the disk.
   syncFolder(aside);
   renameSync(aside, folder);
-  syncPath(dirname(folder));
+  syncPath(dataDir);
 }
