@@ -6,6 +6,7 @@ import { mkdirSync } from "node:fs";
 import { join } from "node:path";
 import { gzipSync } from "node:zlib";
 import { measureRenders } from "../bench/renders.mjs";
+import { measureVisits } from "../bench/visits.mjs";
 import { launchChromium, startServer } from "./browse.mjs";
 import { buildAll } from "./build.mjs";
 import { ensureChromium, ensureInstalled, ROOT, run } from "./setup.mjs";
@@ -80,6 +81,7 @@ await buildAll();
 await measureFirstPictures();
 await measureSoundsView(Number(process.argv[2] ?? 0.4));
 await measureDrags();
+await measureTries();
 
 const player = await build({
   entryPoints: [join(ROOT, "player/src/page/main.ts")],
@@ -96,6 +98,17 @@ line(
 );
 
 await runInNode("pages");
+
+/** What a frame costs in a headset, and how well and how fast somebody is found in a picture. */
+async function measureTries() {
+  const { address, stop } = await startServer();
+  const browser = await launchChromium();
+  const { headsetMs, found } = await measureVisits(browser, address);
+  await browser.close();
+  await stop();
+  line("script of a headset's frame, Regatta Night", headsetMs);
+  line("a person found in the made-up picture", found);
+}
 
 /** What a tick of a drag costs: components that React renders, and script. */
 async function measureDrags() {

@@ -14,6 +14,7 @@ import type { HapticPulse } from "@bumbrel/core/simulate/answering";
 import { hasPartsFor, loadPartsFor } from "@bumbrel/core/simulate/laterParts";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
 import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
+import type { StrandRecord } from "@bumbrel/core/simulate/zoneStrands";
 import type { Place } from "@bumbrel/core/sound/kinds";
 import type { Track } from "@bumbrel/core/strand/track";
 import type { WebGLRenderer } from "three";
@@ -621,6 +622,11 @@ export class ScenePlayer {
       if (history[i].answerId === answerId) return history[i].timeS;
     }
     return undefined;
+  }
+
+  /** The last seconds of a strand whose numbers come as they happen, before and after shaping. */
+  recordOf(strandId: string): StrandRecord | undefined {
+    return this.live?.recordOf(strandId) ?? this.state.simulation.answering?.zones.recordOf(strandId);
   }
 
   /** Where the tape is, whatever time the run has. */

@@ -84,6 +84,13 @@ export function inMakingOrder(scene: Scene, wanted: readonly Strand[] = scene.st
   return [...out];
 }
 
+/** Whether a strand, or something it is made of, reads a zone: its numbers come as a run goes on. */
+export function readsZone(scene: Scene, strand: Strand): boolean {
+  if (strand.listensTo.kind === "zone") return true;
+  const sources = new StrandGraph(scene).allSourcesOf(strand);
+  return !sources.has(strand) && [...sources].some(({ listensTo }) => listensTo.kind === "zone");
+}
+
 /** Whether a strand's numbers are known only as they happen: it, or something it is made of, hears a live sound or reads a zone. */
 export function happensLive(scene: Scene, strand: Strand): boolean {
   const live = new Set(scene.sounds.filter(isLive).map(({ id }) => id));

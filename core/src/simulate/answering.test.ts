@@ -9,12 +9,12 @@ import {
 } from "../action/answer";
 import { newStrand } from "../document/newStrand";
 import { restingPose } from "../document/poses";
-import type { Scene, StageObject } from "../document/scene";
+import type { ListensTo, Scene, StageObject } from "../document/scene";
 import { Take, type VisitorEvent } from "../document/take";
 import { TAPE_UNIT } from "../document/units";
 import { newBinding, newObject, newScene } from "../kinds/create";
 import { newSoundBasics } from "../sound/kinds";
-import type { Track } from "../strand/track";
+import { type Track, trackValueAt } from "../strand/track";
 import { loadPartsFor } from "./laterParts";
 import { SceneState } from "./sceneState";
 
@@ -556,6 +556,62 @@ describe("zones", () => {
     for (const timeS of [9.5, 7, 10.5, 8.5])
       expect(at(state, timeS, "emissionStrength")).toBe(seen.get(timeS));
     expect(state.trackOf("full")?.width).toBe(1);
+  });
+});
+
+describe("strands made of what zones say", () => {
+  it("follow the zone and the sound at once, band by band, and again after a seek", () => {
+    const scene = quay();
+    const plain = (id: string, listensTo: ListensTo) => {
+      const strand = newStrand(scene, id, id, listensTo);
+      for (const step of Object.values(strand.shaping)) step.on = false;
+      scene.strands.push(strand);
+      return strand;
+    };
+    plain("full", { kind: "zone", id: "arch" }).measure = { kind: "fullness" };
+    plain("row", { kind: "sound", id: "song", tap: "before" });
+    plain("both", { kind: "strands", ids: ["row", "full"] }).measure = { kind: "product" };
+    const cued = plain("most", { kind: "strands", ids: ["full", "full"] });
+    cued.measure = { kind: "maximum" };
+    Object.assign(cued.cues, { on: true, rule: "rise", mark: 0.5, gapMs: 0 });
+    const { state, take } = started(scene);
+    walk(take, [[0, 11, 5, -6]]);
+    // Three bands that stand still: 0.2, 0.5 and 1.
+    const values = Float32Array.from({ length: 1200 * 3 }, (_none, i) => [0.2, 0.5, 1][i % 3]);
+    state.setTracks(new Map([["row", { width: 3, values }]]));
+    const read = (timeS: number) => {
+      state.advanceTo(timeS);
+      const track = state.trackOf("both")!;
+      return [0, 1, 2].map((band) => trackValueAt(track, track.newest!.timeS, band));
+    };
+    const fullness = (timeS: number) => Math.max(0, 1 - Math.abs(timeS - 9));
+    const seen = new Map([7, 8.5, 9, 9.5].map((timeS) => [timeS, read(timeS)]));
+    for (const [timeS, bands] of seen) {
+      [0.2, 0.5, 1].forEach((level, band) => {
+        expect(Math.abs(bands[band] - level * fullness(timeS))).toBeLessThan(0.05);
+      });
+    }
+    for (const timeS of [9.5, 7, 9, 8.5]) expect(read(timeS)).toEqual(seen.get(timeS));
+    // Half full half a second before its middle.
+    read(11);
+    const { cues } = state.trackOf("most")!;
+    expect(cues).toHaveLength(1);
+    expect(Math.abs(cues![0].timeS - 8.5)).toBeLessThan(0.06);
+  });
+
+  it("wait for numbers that are not there yet", () => {
+    const scene = quay();
+    scene.strands.push(
+      newStrand(scene, "full", "Full", { kind: "zone", id: "arch" }),
+      newStrand(scene, "both", "Both", { kind: "strands", ids: ["beat", "full"] }),
+    );
+    scene.strands[2].measure = { kind: "product" };
+    const { state } = started(scene);
+    state.advanceTo(1);
+    expect(state.trackOf("both")!.newest!.count).toBe(0);
+    state.setTracks(new Map([["beat", { width: 1, values: new Float32Array(200).fill(1) }]]));
+    state.advanceTo(1.5);
+    expect(state.trackOf("both")!.newest!.count).toBe(151);
   });
 });
 

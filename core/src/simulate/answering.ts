@@ -9,7 +9,7 @@ import type { Tracks, ValueSource } from "../evaluate/values";
 import { settingOf, solidityOf } from "../kinds/table";
 import { platform } from "../platform";
 import type { ColourStop } from "../setting/descriptor";
-import { trackMeanAt } from "../strand/track";
+import { type Track, trackMeanAt } from "../strand/track";
 import { AnsweredSounds, type SoundsState, type UnitLength } from "./answeredSounds";
 import type { Bodies, Hold, Holder, Point, Presence } from "./bodies";
 import { CueCopies, type CueCopiesState } from "./cueCopies";
@@ -98,6 +98,7 @@ export class Answering {
     take: () => Take | undefined,
     tracks: () => Tracks,
     lengths: () => ReadonlyMap<string, UnitLength>,
+    trackOf: (strandId: string) => Track | undefined,
   ) {
     const { plan } = source;
     const { scene } = plan;
@@ -109,7 +110,7 @@ export class Answering {
     this.cues = new CueFinder(this.now, this.sounds, tracks);
     this.copies = new CueCopies(plan, this.places);
     this.answers = scene.answers.filter(({ on }) => on);
-    this.zones = new ZoneStrands(scene);
+    this.zones = new ZoneStrands(scene, trackOf);
     this.changes = new RestChanges(
       plan,
       this.answers.flatMap(({ actions }) => actions.flatMap(changedBy)),

@@ -43,6 +43,7 @@ export class SceneState {
   constructor(scene: Scene) {
     this.plan = new ScenePlan(scene);
     this.simulation = new Simulation(this.plan);
+    this.simulation.around.trackOf = (strandId) => this.trackOf(strandId);
     this.values = new Float64Array(this.plan.size);
     this.placing = new Placing(this.plan, this.simulation);
     this.placing.moved = this.simulation.answering?.bodies;

@@ -8,7 +8,7 @@ import { type Tracks, type ValueSource, Values } from "../evaluate/values";
 import type { Waves } from "../evaluate/wave";
 import type { Simulated } from "../kinds/declaration";
 import { hasMovingBodies, simulates } from "../kinds/table";
-import { trackValueAt } from "../strand/track";
+import { type Track, trackValueAt } from "../strand/track";
 import type { UnitLength } from "./answeredSounds";
 import type { Answering, AnsweringState } from "./answering";
 import type { BodiesState } from "./bodies";
@@ -45,6 +45,8 @@ interface Checkpoint {
 export interface Surroundings {
   take: Take | undefined;
   tracks: Tracks;
+  /** A strand's track as it is read, whether or not it may drive the scene now. */
+  trackOf(strandId: string): Track | undefined;
   /** How long the tape and the units that run alone are. */
   lengths: ReadonlyMap<string, UnitLength>;
   /** Points of a model's surface by object, in units of its size. */
@@ -90,6 +92,7 @@ export class Simulation implements Sums, ValueSource {
   readonly around: Surroundings = {
     take: undefined,
     tracks: new Map(),
+    trackOf: () => undefined,
     lengths: new Map(),
     hulls: new Map(),
   };
@@ -156,6 +159,7 @@ export class Simulation implements Sums, ValueSource {
         () => around.take,
         () => around.tracks,
         () => around.lengths,
+        (strandId) => around.trackOf(strandId),
       );
       if (parts.bodies && hasMovingBodies(plan.scene)) {
         answering.bodies = new parts.bodies.Bodies(

@@ -1,42 +1,91 @@
 import { FRAME_RATE_HZ } from "../constants";
 import type { Scene, Strand } from "../document/scene";
-import { CuePicker } from "../strand/cues";
-import { type FrameStep, shaper } from "../strand/shaping";
-import { liveTrack, type Track } from "../strand/track";
+import { inMakingOrder, readsZone, tuningOf } from "../document/strands";
+import type { Cue } from "../sound/cue";
+import { CombinedLive, ZoneLive } from "../strand/live";
+import { type LiveTrack, liveTrack, type Track } from "../strand/track";
+
+/** A strand's numbers before and after shaping, and its cues, as far as they have come. */
+export interface StrandRecord {
+  raw: LiveTrack;
+  track: LiveTrack;
+  cues: readonly Cue[];
+}
 
 interface Reading {
   strand: Strand;
-  track: ReturnType<typeof liveTrack> & Track;
-  /** Everything it has read, before shaping. */
-  raw: Float32Array;
-  shape: FrameStep;
-  picker: CuePicker | undefined;
-  cues: { timeS: number; strength: number }[];
+  numbers: ZoneLive | CombinedLive;
+  record: StrandRecord & { cues: Cue[] };
+  /** Every frame that was read, before shaping. */
+  all: Float32Array;
+  cueCount: number;
 }
 
 /**
- * Strands that read how full a zone is. Their numbers come as the simulation goes on, 100 times a second; after a seek they
- * are shaped again from all that was read before.
+ * Strands that read how full a zone is, and strands made of such. Their numbers come as the simulation goes on, 100 times a
+ * second; after a seek they are shaped again from all that was read before.
  */
 export class ZoneStrands {
   /** Frames that have been read. */
   count = 0;
+  private readonly scene: Scene;
+  private readonly trackOfOther: (strandId: string) => Track | undefined;
   private readonly readings: Reading[];
-  private readonly one = new Float32Array(1);
 
-  constructor(scene: Scene) {
-    this.readings = scene.strands
-      .filter(({ listensTo }) => listensTo.kind === "zone")
-      .map((strand) => ({ strand, raw: new Float32Array(1024), ...fresh(strand) }));
+  /** @param trackOfOther  tracks of the strands that read no zone */
+  constructor(scene: Scene, trackOfOther: (strandId: string) => Track | undefined) {
+    this.scene = scene;
+    this.trackOfOther = trackOfOther;
+    this.readings = inMakingOrder(scene)
+      .filter((strand) => readsZone(scene, strand))
+      .map((strand) => ({
+        strand,
+        numbers: this.numbersOf(strand),
+        record: emptyRecord(1),
+        all: new Float32Array(1024),
+        cueCount: 0,
+      }));
   }
 
   get isEmpty(): boolean {
     return this.readings.length === 0;
   }
 
-  /** The track of a strand that reads a zone. */
+  private numbersOf(strand: Strand): ZoneLive | CombinedLive {
+    const tuning = tuningOf(this.scene, strand);
+    return strand.listensTo.kind === "zone" ? new ZoneLive(tuning) : new CombinedLive(tuning);
+  }
+
+  /** The track of a strand that reads a zone, or is made of one that does. */
   trackOf(strandId: string): Track | undefined {
-    return this.readings.find(({ strand }) => strand.id === strandId)?.track;
+    return this.recordOf(strandId)?.track;
+  }
+
+  /** What has been read of such a strand. */
+  recordOf(strandId: string): StrandRecord | undefined {
+    const reading = this.readings.find(({ strand }) => strand.id === strandId);
+    if (!reading) return undefined;
+    this.prepare(reading);
+    return reading.record;
+  }
+
+  /**
+   * Gives a reading room for as many numbers as its sources make.
+   *
+   * @returns the tracks it is made of, none for one that reads a zone itself; `undefined` while one of them is missing
+   */
+  private prepare(reading: Reading): Track[] | undefined {
+    const { strand, numbers } = reading;
+    if (numbers instanceof ZoneLive) return [];
+    const ids = strand.listensTo.kind === "strands" ? strand.listensTo.ids : [];
+    const sources = ids.flatMap((id) => this.trackOf(id) ?? this.trackOfOther(id) ?? []);
+    if (ids.length === 0 || sources.length < ids.length || !numbers.madeOf(sources)) return undefined;
+    const { width } = numbers.track;
+    if (width !== reading.record.track.width) {
+      reading.record = emptyRecord(width);
+      reading.all = new Float32Array(1024 * width);
+    }
+    return sources;
   }
 
   /**
@@ -47,47 +96,63 @@ export class ZoneStrands {
   readUpTo(timeS: number, fullness: (zoneId: string) => number): void {
     while (this.count / FRAME_RATE_HZ <= timeS + 1e-9) {
       for (const reading of this.readings) {
-        const { listensTo } = reading.strand;
-        const value = listensTo.kind === "zone" ? fullness(listensTo.id) : 0;
-        if (this.count >= reading.raw.length) {
-          const larger = new Float32Array(reading.raw.length * 2);
-          larger.set(reading.raw);
-          reading.raw = larger;
-        }
-        reading.raw[this.count] = value;
-        this.take(reading, value, this.count);
+        const sources = this.prepare(reading);
+        if (!sources) continue;
+        const { numbers, strand } = reading;
+        if (numbers instanceof CombinedLive) numbers.readStrands(sources, this.count / FRAME_RATE_HZ);
+        else if (strand.listensTo.kind === "zone") numbers.readFullness(fullness(strand.listensTo.id));
+        this.keep(reading, this.count);
       }
       this.count++;
     }
   }
 
-  private take(reading: Reading, value: number, frame: number): void {
-    const { track, shape, picker, cues } = reading;
-    this.one[0] = value;
-    shape(this.one, 0);
-    const { newest, values } = track;
-    values[frame % values.length] = this.one[0];
-    newest.count = frame + 1;
-    newest.timeS = frame / FRAME_RATE_HZ;
-    const cue = picker?.push(this.one[0]);
-    if (cue) cues.push(cue);
+  /** Writes down the frame that was read last. */
+  private keep(reading: Reading, frame: number): void {
+    const { numbers, record } = reading;
+    const { width } = record.track;
+    if ((frame + 1) * width > reading.all.length) {
+      const larger = new Float32Array(reading.all.length * 2);
+      larger.set(reading.all);
+      reading.all = larger;
+    }
+    reading.all.set(numbers.raw, frame * width);
+    for (const [track, values] of [
+      [record.raw, numbers.raw],
+      [record.track, numbers.track.values],
+    ] as const) {
+      const { newest } = track;
+      track.values.set(values, (frame * width) % track.values.length);
+      newest.count = frame + 1;
+      newest.timeS = frame / FRAME_RATE_HZ;
+    }
+    if (numbers.cueCount === reading.cueCount || !numbers.lastCue) return;
+    reading.cueCount = numbers.cueCount;
+    record.cues.push(numbers.lastCue);
   }
 
   /** Goes back to when so many frames had been read. */
   restore(count: number): void {
     for (const reading of this.readings) {
-      Object.assign(reading, fresh(reading.strand, reading.track));
-      for (let frame = 0; frame < count; frame++) this.take(reading, reading.raw[frame], frame);
+      const { record, all, strand } = reading;
+      reading.numbers = this.numbersOf(strand);
+      reading.cueCount = 0;
+      record.cues.length = 0;
+      for (const { newest } of [record.raw, record.track]) Object.assign(newest, { count: 0, timeS: 0 });
+      if (!this.prepare(reading)) continue;
+      const { width } = record.track;
+      for (let frame = 0; frame < count; frame++) {
+        reading.numbers.takeAgain(all, frame * width);
+        this.keep(reading, frame);
+      }
     }
     this.count = count;
   }
 }
 
-function fresh(strand: Strand, track = liveTrack(1) as Reading["track"]): Omit<Reading, "strand" | "raw"> {
-  const cues: Reading["cues"] = [];
-  track.newest.count = 0;
-  track.newest.timeS = 0;
+function emptyRecord(width: number): Reading["record"] {
+  const cues: Cue[] = [];
+  const track = liveTrack(width);
   track.cues = cues;
-  const picker = strand.cues.on ? new CuePicker(strand.cues) : undefined;
-  return { track, shape: shaper(strand.shaping), picker, cues };
+  return { raw: liveTrack(width), track, cues };
 }

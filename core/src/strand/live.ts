@@ -109,6 +109,12 @@ abstract class NewestNumbers {
     return true;
   }
 
+  /** Shapes numbers that were read before. */
+  takeAgain(raw: Float32Array, at: number): void {
+    this.raw.set(raw.subarray(at, at + this.track.width));
+    this.take();
+  }
+
   /** Shapes what stands in `raw`. */
   protected take(): void {
     const { values, width } = this.track;
@@ -166,6 +172,20 @@ export class LiveStrand extends NewestNumbers {
   }
 }
 
+/** A strand that reads how full a zone is. */
+export class ZoneLive extends NewestNumbers {
+  constructor(tuning: Tuning) {
+    super();
+    this.begin(tuning, 1);
+  }
+
+  /** Takes one more frame, 0..1. */
+  readFullness(share: number): void {
+    this.raw[0] = share;
+    this.take();
+  }
+}
+
 /** A strand made of others of which at least one is live: it reads what they are now. */
 export class CombinedLive extends NewestNumbers {
   private readonly tuning: Tuning;
@@ -185,12 +205,19 @@ export class CombinedLive extends NewestNumbers {
 
   /** Reads one more frame: each source where the tape is, or its newest number. */
   readStrands(sources: readonly Track[], timeS: number): void {
+    if (!this.madeOf(sources)) return;
+    this.cursor.moveTo(0, timeS * FRAME_RATE_HZ);
+    if (this.readFrame(this.reader!, this.cursor)) this.take();
+  }
+
+  /** Says what it is made of; shaping begins afresh when that is something else. @returns whether it can be read */
+  madeOf(sources: readonly Track[]): boolean {
     const isSame =
       sources.length === this.sources?.length && sources.every((one, i) => one === this.sources![i]);
     const { measure, code } = this.tuning;
     if (code !== undefined && !areScriptsLoaded()) {
       void loadScripts().catch(() => undefined);
-      return;
+      return false;
     }
     if (!this.reader || !isSame) {
       this.sources = sources;
@@ -198,8 +225,7 @@ export class CombinedLive extends NewestNumbers {
       this.reader = startMeasure(measure, { ...NOTHING_YET, strands: sources, code });
       this.begin(this.tuning, this.reader.width);
     }
-    this.cursor.moveTo(0, timeS * FRAME_RATE_HZ);
-    if (this.readFrame(this.reader, this.cursor)) this.take();
+    return true;
   }
 }
 

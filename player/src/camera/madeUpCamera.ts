@@ -12,6 +12,8 @@ export interface CameraPicture {
   readonly isMirrored: boolean;
   /** Milliseconds from a picture to the outline that was found in it. */
   readonly delayMs: number | undefined;
+  /** Milliseconds of those that finding it took; none where it is known. */
+  readonly tookMs: number | undefined;
   /** Brings picture and outline to a time; tells whether either has changed. */
   update(timeS: number): boolean;
   dispose(): void;
@@ -40,6 +42,7 @@ export class MadeUpCamera implements CameraPicture {
   readonly mask: HTMLCanvasElement;
   readonly isMirrored = true;
   readonly delayMs = 0;
+  readonly tookMs = undefined;
   private readonly context: CanvasRenderingContext2D;
   private readonly maskContext: CanvasRenderingContext2D;
   private shown = -1;

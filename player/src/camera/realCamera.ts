@@ -74,6 +74,9 @@ export class RealCamera implements CameraPicture {
   get delayMs(): number | undefined {
     return this.finder?.delayMs;
   }
+  get tookMs(): number | undefined {
+    return this.finder?.tookMs;
+  }
 
   update(): boolean {
     const { currentTime } = this.picture;

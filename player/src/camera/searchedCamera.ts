@@ -27,6 +27,9 @@ export class SearchedCamera implements CameraPicture {
   get delayMs(): number | undefined {
     return this.finder.delayMs;
   }
+  get tookMs(): number | undefined {
+    return this.finder.tookMs;
+  }
   /** The outline that is known, to compare with. */
   get knownMask(): HTMLCanvasElement {
     return this.made.mask;

@@ -1,6 +1,6 @@
 import { FRAME_RATE_HZ } from "@bumbrel/core/constants";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { happensLive, inMakingOrder, tuningOf } from "@bumbrel/core/document/strands";
+import { happensLive, inMakingOrder, readsZone, tuningOf } from "@bumbrel/core/document/strands";
 import type { Cue } from "@bumbrel/core/sound/cue";
 import { type InputSound, isLive } from "@bumbrel/core/sound/kinds";
 import { CombinedLive, LiveStrand } from "@bumbrel/core/strand/live";
@@ -115,7 +115,7 @@ export class LiveSounds {
 
   private followStrands(scene: Scene): void {
     const live = inMakingOrder(scene).filter(
-      (strand) => happensLive(scene, strand) && !isUpsideDown(strand.measure),
+      (strand) => happensLive(scene, strand) && !readsZone(scene, strand) && !isUpsideDown(strand.measure),
     );
     const wanted = new Set(live.map(({ id }) => id));
     for (const [id, { combined }] of this.strands) {

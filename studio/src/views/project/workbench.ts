@@ -199,7 +199,7 @@ export class Workbench {
 
   /** A strand's number before shaping; of a fan, one of its bands. */
   rawNow(strandId: string, timeS: number, band = 0): number {
-    const live = this.player.live?.recordOf(strandId);
+    const live = this.player.recordOf(strandId);
     if (live) return band < live.raw.width ? trackValueAt(live.raw, Number.POSITIVE_INFINITY, band) : 0;
     const track = this.player.trackOf(strandId);
     const frame = Math.round(this.strandTimeS(strandId, timeS) * FRAME_RATE_HZ);
@@ -213,7 +213,7 @@ export class Workbench {
    * @returns with how many of its frames, the last ones, have been heard; those before are 0
    */
   recent(strandId: string, seconds: number, into?: Traces): (Traces & { framesHeard: number }) | undefined {
-    const live = this.player.live?.recordOf(strandId);
+    const live = this.player.recordOf(strandId);
     if (!live || live.track.newest.count === 0) return undefined;
     const { width, newest } = live.track;
     const frames = Math.round(seconds * FRAME_RATE_HZ);

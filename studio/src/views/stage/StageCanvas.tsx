@@ -17,8 +17,6 @@ import { SelectionFrames } from "./editing/selectionFrames";
 import { stageThumbnail } from "./editing/thumbnails";
 import { editObjects, namesOf } from "./edits";
 
-/** Size of the image a project shows on the shelf. */
-const THUMBNAIL = { width: 480, height: 288 };
 /** The page must have been quiet for so long before it is taken. */
 const THUMBNAIL_AFTER_MS = 4000;
 
@@ -114,13 +112,15 @@ export function StageCanvas({
     const takeLater = () => {
       timer = setTimeout(async () => {
         const { player } = workbench;
+        // A chosen take gives the picture when it is replayed.
+        if (workbench.scene.takeId !== null) return;
         if (player.transport.state === "playing" || player.run || !player.isLoaded) {
           takeLater();
           return;
         }
         // As it is at its most; the image on the screen is back before anybody sees it.
         player.show(player.loudestS);
-        const taking = stageThumbnail(made, THUMBNAIL.width, THUMBNAIL.height);
+        const taking = stageThumbnail(made);
         player.show(player.transport.positionS());
         const image = await taking;
         if (image) void workbench.keepThumbnail(image);

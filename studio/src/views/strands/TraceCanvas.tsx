@@ -55,7 +55,7 @@ export function TraceCanvas({ strand, isFan }: { strand: Strand; isFan: boolean 
   scale.current = traceScale(played, highestShown());
 
   useFrame((timeS) => {
-    const heard = isLive ? (workbench.player.live?.recordOf(strand.id)?.track.newest.count ?? 0) : 0;
+    const heard = isLive ? (workbench.player.recordOf(strand.id)?.track.newest.count ?? 0) : 0;
     const traces = isLive ? recent.current : workbench.analysis.traces.get(strand.id);
     const { width } = canvas.size.current;
     const { gain } = played.shaping;

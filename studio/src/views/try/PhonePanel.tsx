@@ -66,9 +66,12 @@ export function PhonePanel({
           Outline of the person:{" "}
           <LiveText
             className="text-paper"
-            text={() =>
-              camera.mask === undefined ? "nobody found yet" : `${Math.round(camera.delayMs ?? 0)} ms late`
-            }
+            text={() => {
+              const { mask, delayMs = 0, tookMs } = camera;
+              if (mask === undefined) return "nobody found yet";
+              const found = tookMs === undefined ? "" : `, found in ${Math.round(tookMs)} ms`;
+              return `${Math.round(delayMs)} ms late${found}`;
+            }}
           />
         </p>
       )}

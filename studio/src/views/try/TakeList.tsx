@@ -27,7 +27,8 @@ export function TakeList({
   /** The last try, as long as it is not kept. */
   last: Take | undefined;
   onForget(): void;
-  onReplay(take: Take): void;
+  /** @param id  of a take that is kept */
+  onReplay(take: Take, id?: string): void;
 }) {
   const workbench = useWorkbench();
   const takes = useScene(takesOf);
@@ -69,7 +70,7 @@ export function TakeList({
             key={take.storedId}
             take={take}
             isChosen={take.id === takeId}
-            onReplay={() => attempt(fetchTake(take).then(onReplay))}
+            onReplay={() => attempt(fetchTake(take).then((fetched) => onReplay(fetched, take.id)))}
             attempt={attempt}
           />
         ))}
@@ -134,7 +135,11 @@ function TakeRow({
           }
           aria-pressed={isChosen}
           className={isChosen ? "text-brass" : "text-mist"}
-          onClick={() => chooseTake(workbench, isChosen ? null : take.id)}
+          onClick={() => {
+            chooseTake(workbench, isChosen ? null : take.id);
+            // The picture for the Shelf is taken on the way.
+            if (!isChosen) onReplay();
+          }}
         >
           <Film size={14} />
         </IconButton>

@@ -15,6 +15,7 @@ import { useFrame } from "../../ui/frames";
 import { LiveText } from "../../ui/LiveText";
 import { Toggle } from "../../ui/Toggle";
 import { useScene, useWorkbench } from "../project/context";
+import { stageThumbnail } from "../stage/editing/thumbnails";
 import { StageCanvas } from "../stage/StageCanvas";
 import { FiredList } from "./FiredList";
 import { HeadsetPanel, type HeadsetState } from "./HeadsetPanel";
@@ -67,6 +68,8 @@ export function TryView() {
   const inHeadset = useRef<HeadsetVisit>(undefined);
   const madeUp = useRef<MadeUpHeadset>(undefined);
   const place = useRef<HTMLDivElement>(null);
+  /** Whether the Shelf has its picture of the replay at hand; only the chosen take gives one. */
+  const pictured = useRef(true);
   const hasAnswers = useScene((scene) => scene.answers.length > 0);
 
   useEffect(() => {
@@ -174,8 +177,9 @@ export function TryView() {
     setRunning("running");
     place.current?.focus();
   };
-  const replay = async (take: Take) => {
+  const replay = async (take: Take, id?: string) => {
     end();
+    pictured.current = id === undefined || id !== workbench.scene.takeId;
     setTryOut(take.tryOut);
     await player.transport.whenReady();
     inWindow.current?.look("camera");
@@ -203,7 +207,13 @@ export function TryView() {
     madeUp.current?.update(performance.now());
     // A replay is over when the take is.
     if (running !== "replay" || !player.run) return;
-    if (player.run.positionS() > player.currentTake.lengthSteps / STEPS_A_SECOND + 0.5) end();
+    const lengthS = player.currentTake.lengthSteps / STEPS_A_SECOND;
+    const atS = player.run.positionS();
+    if (!pictured.current && stage && atS > lengthS / 2) {
+      pictured.current = true;
+      void stageThumbnail(stage).then((image) => image && workbench.keepThumbnail(image));
+    }
+    if (atS > lengthS + 0.5) end();
   });
   const isOn = running !== "idle";
   const { width, height } = PHONE_SIZES[phone.size];

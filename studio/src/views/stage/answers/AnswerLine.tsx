@@ -39,7 +39,8 @@ export function AnswerLine({ answer, object }: { answer: Answer; object?: StageO
   return (
     <article
       aria-label={name}
-      className={`grid gap-1 border-t border-rule py-2 text-sm ${on ? "" : "opacity-55"}`}
+      // In a sentence a field is as wide as its words.
+      className={`grid gap-1 border-t border-rule py-2 text-sm [&_select]:field-sizing-content ${on ? "" : "opacity-55"}`}
     >
       <div className="flex items-center gap-1">
         <FiredLight answerId={id} />
@@ -97,7 +98,6 @@ export function AnswerLine({ answer, object }: { answer: Answer; object?: StageO
           choices={CUE_SOURCE_KINDS.map((kind) => [kind, CUE_SOURCES[kind].label] as const)}
           onChange={(kind) => changeCue(workbench, answer, kind)}
         />
-        <span>:</span>
         <Sentence
           sentence={CUE_SOURCES[cue.kind].sentence}
           settings={settingsOfCue(cue)}
@@ -186,7 +186,9 @@ function Sentence({
     <>
       {parts.map((part) =>
         "words" in part ? (
-          <span key={part.words}>{part.words.trim()}</span>
+          <span key={part.words} className={part.words.startsWith(",") ? "-ml-1" : undefined}>
+            {part.words.trim()}
+          </span>
         ) : (
           <Fragment key={part.key}>{field(part.key, settings[part.key])}</Fragment>
         ),

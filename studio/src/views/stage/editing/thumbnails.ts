@@ -4,11 +4,14 @@ import type { Stage } from "@bumbrel/player/stage/stage";
 import { type Object3D, PerspectiveCamera, Sphere, Vector3, WebGLRenderTarget } from "three";
 import { boundsOf } from "./bounds";
 
+/** Size of the pictures on the Shelf, pixels. */
+const ON_SHELF = { width: 480, height: 288 };
+
 /**
  * The stage as it is now, for lists of projects. The browser scales and encodes it apart from the page, so that nothing
  * is read back from the graphics card on the page's own thread.
  */
-export async function stageThumbnail(stage: Stage, width: number, height: number): Promise<Blob | undefined> {
+export async function stageThumbnail(stage: Stage, { width, height } = ON_SHELF): Promise<Blob | undefined> {
   stage.renderClean();
   const { canvas } = stage;
   const scale = Math.max(width / canvas.width, height / canvas.height);
