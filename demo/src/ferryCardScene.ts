@@ -27,7 +27,7 @@ const HEAD = 1.96;
  */
 export function ferryCardScene(storedIds: Record<string, string>): Scene {
   const scene = newScene("Ferry Card");
-  scene.about = "For a phone: rings of light behind a person, begun by a tap and gone when the music ends.";
+  scene.about = "For a phone: a tap begins the music, with rings of light behind the person.";
   scene.budget = "phone";
   scene.meeting = { look: "camera", camera: "front", headset: false, room: false };
   for (const { id, name } of FERRY_CARD_SOUNDS) {

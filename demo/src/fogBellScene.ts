@@ -46,8 +46,7 @@ const QUAY = { width: 6, from: 16, to: -20, top: 0.5 };
  */
 export function fogBellScene(storedIds: Record<string, string>): Scene {
   const scene = newScene("Fog Bell");
-  scene.about =
-    "A quay to walk along: houses with music that goes on where it stopped, and crates that jump on the bell.";
+  scene.about = "A quay to walk along: music in its houses, a bell, and crates that jump on it.";
   scene.meeting = { look: "walk", camera: "none", headset: true, room: false };
   for (const { id, name } of FOG_BELL_SOUNDS) {
     const isBell = id === "fogBell";
@@ -454,7 +453,7 @@ export function fogBellScene(storedIds: Record<string, string>): Scene {
     scene.answers.push(
       newAnswer(
         `${sound}-in`,
-        `Into the music of the ${name.toLowerCase()}`,
+        `Into the ${name.toLowerCase()}`,
         newCueSource("enter", { zoneId: `${sound}-zone` }),
         [
           newAction("play", { soundId: sound, from: "where" }),
@@ -463,7 +462,7 @@ export function fogBellScene(storedIds: Record<string, string>): Scene {
       ),
       newAnswer(
         `${sound}-out`,
-        `Out of the music of the ${name.toLowerCase()}`,
+        `Out of the ${name.toLowerCase()}`,
         newCueSource("leave", { zoneId: `${sound}-zone` }),
         [
           newAction("fade", { soundId: sound, levelDb: -60, overMs: 900 }),

@@ -43,7 +43,9 @@ export function FiredList() {
               className="size-2.5 shrink-0 rounded-full border border-mist group-data-[lit=true]:border-brass group-data-[lit=true]:bg-brass"
             />
             <span className="min-w-0 grow truncate">{name}</span>
-            <span className="text-xs text-mist">{CUE_SOURCES[cue.kind].label.toLowerCase()}</span>
+            <span className="whitespace-nowrap text-xs text-mist">
+              {CUE_SOURCES[cue.kind].label.toLowerCase()}
+            </span>
             <span className="figures w-10 text-right text-mist" />
           </li>
         ))}
