@@ -135,6 +135,65 @@ describe("bodies", () => {
     }
   });
 
+  it("slide down a slope as friction lets them", () => {
+    /** Way along a floor on which gravity pulls at an angle, after a second. */
+    const slid = (friction: number, degrees: number) => {
+      const crate = solid("crate", "box", [0, 0.5, 0], { friction, damping: 0, bounce: 0, turnDamping: 20 });
+      const scene = stage(crate);
+      Object.assign(scene.objects.find(({ id }) => id === "floor")!.rest, { friction, bounce: 0 });
+      const [sine, cosine] = [Math.sin((degrees * Math.PI) / 180), Math.cos((degrees * Math.PI) / 180)];
+      const world = scene.objects.find(({ kind }) => kind === "world")!;
+      world.rest.gravity = [9.81 * sine, -9.81 * cosine, 0];
+      return drawn(played(scene, 1), "crate")[12];
+    };
+    // a = g (sin − µ cos); below µ = tan it stays.
+    expect(slid(0.8, 20)).toBeLessThan(0.02);
+    const [sine, cosine] = [Math.sin(Math.PI / 9), Math.cos(Math.PI / 9)];
+    expect(slid(0, 20)).toBeCloseTo((9.81 * sine) / 2, 1);
+    expect(Math.abs(slid(0.2, 20) - (9.81 * (sine - 0.2 * cosine)) / 2)).toBeLessThan(0.15);
+  });
+
+  it("lose their speed by damping", () => {
+    const buoy = solid("buoy", "sphere", [0, 5, 0], { damping: 2 });
+    const scene = stage(buoy);
+    scene.objects.find(({ kind }) => kind === "world")!.rest.gravity = [0, 0, 0];
+    scene.answers.push(
+      newAnswer("a", "Knock", newCueSource("key", { key: "k" }), [
+        newAction("push", { objectId: "buoy", velocity: [3, 0, 0] }),
+      ]),
+    );
+    const take = new Take();
+    take.record({ kind: "key", step: 1, key: "K" });
+    // x = v / d · (1 − e^−dt)
+    for (const timeS of [0.5, 1, 3])
+      expect(
+        Math.abs(drawn(played(scene, timeS, take), "buoy")[12] - 1.5 * (1 - Math.exp(-2 * timeS))),
+      ).toBeLessThan(0.03);
+  });
+
+  it("have the shape that they are told to have, hulls of models among them", () => {
+    /** Height at which something of 1 × 1 × 1 m comes to rest on its lowest point. */
+    const rests = (solidShape: string, hull?: number[]) => {
+      const thing = solid("thing", "box", [0, 1.2, 0], { bounce: 0, turnDamping: 50 });
+      Object.assign(thing.settings, { solidShape });
+      const scene = stage(thing);
+      scene.objects.find(({ id }) => id === "floor")!.rest.bounce = 0;
+      const state = new SceneState(scene);
+      if (hull) state.setHulls(new Map([["thing", Float32Array.from(hull)]]));
+      state.advanceTo(3);
+      return heightOf(state, "thing");
+    };
+    expect(rests("own")).toBeCloseTo(0.5, 1);
+    expect(rests("ball")).toBeCloseTo(0.5, 1);
+    // A flat hull whose lower side is a fifth below its middle.
+    const flat = [-0.2, 0.2].flatMap((y) =>
+      [-0.5, 0.5].flatMap((x) => [-0.5, 0.5].flatMap((z) => [x, y, z])),
+    );
+    expect(rests("hull", flat)).toBeCloseTo(0.2, 1);
+    // Without the points of a model it is a box.
+    expect(rests("hull")).toBeCloseTo(0.5, 1);
+  });
+
   it("swing about their own places on a spring, and turn back upright", () => {
     const spring = (2 * Math.PI) ** 2;
     const buoy = solid("buoy", "sphere", [0, 2, 0], { damping: 0, spring });

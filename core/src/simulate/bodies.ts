@@ -156,6 +156,15 @@ export class Bodies {
     this.queue.free();
   }
 
+  /** How many bodies there can be that are not fixed. */
+  get most(): number {
+    let most = 0;
+    for (const plan of solidPlans(this.plan)) {
+      if (solidityOf(plan.object) !== "fixed") most += this.places.placing.maxInstances(plan);
+    }
+    return most;
+  }
+
   /** How many moving bodies are awake. */
   get awake(): number {
     let count = 0;

@@ -21,8 +21,10 @@ import { Wake } from "./wake";
 /** No tape is longer than a day: times beyond that are clamped. */
 export const MAX_TIME_S = 24 * 3600;
 const MAX_STEPS = MAX_TIME_S * STEPS_A_SECOND;
-/** Steps between two checkpoints. */
+/** Steps between two checkpoints; of scenes with many bodies, whose steps take longer, fewer. */
 const CHECKPOINT_STEPS = 60;
+const CLOSE_CHECKPOINT_STEPS = 24;
+const MANY_BODIES = 48;
 /** Checkpoints take up no more than this, in bytes: beyond it, every second one goes. */
 const CHECKPOINT_BYTES = 192 * 2 ** 20;
 const NO_WAVES: Waves = new Map();
@@ -101,6 +103,8 @@ export class Simulation implements Sums, ValueSource {
   /** Asked between steps while there are answers or bodies: false stops it before it has come to the time. */
   mayGoOn: () => boolean = () => true;
   private readonly checkpoints = new Map<number, Checkpoint>();
+  /** Steps between two checkpoints: those that are made, and those that are left of them. */
+  private spacing = CHECKPOINT_STEPS;
   private checkpointEvery = CHECKPOINT_STEPS;
   private scratch = new Float64Array(0);
   /** Describes everything the sums depend on beside tracks. */
@@ -213,7 +217,9 @@ export class Simulation implements Sums, ValueSource {
   forget(): void {
     this.isKnown = false;
     this.checkpoints.clear();
-    this.checkpointEvery = CHECKPOINT_STEPS;
+    const bodies = this.answering?.bodies?.most ?? 0;
+    this.spacing = bodies > MANY_BODIES ? CLOSE_CHECKPOINT_STEPS : CHECKPOINT_STEPS;
+    this.checkpointEvery = this.spacing;
   }
 
   /** Forgets what was summed and simulated after a time. */
@@ -342,8 +348,8 @@ export class Simulation implements Sums, ValueSource {
       const width = active.track?.width ?? 0;
       if (active.sums.length !== width) active.sums = new Float64Array(width);
     }
-    let from = Math.floor(step / CHECKPOINT_STEPS) * CHECKPOINT_STEPS;
-    while (from > 0 && !this.checkpoints.has(from)) from -= CHECKPOINT_STEPS;
+    let from = Math.floor(step / this.spacing) * this.spacing;
+    while (from > 0 && !this.checkpoints.has(from)) from -= this.spacing;
     this.restore(this.checkpoints.get(from), from);
     this.step = from;
     this.isKnown = true;

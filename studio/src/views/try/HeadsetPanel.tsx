@@ -88,6 +88,9 @@ export function HeadsetPanel({
         />
       </p>
       <p>Bloom, feedback, grading and the other passes of the lens are left out: no headset has the time.</p>
+      {headset.mode === "immersive-ar" && (
+        <p>A ring shows where the floor is: the first pull of a trigger stands the scene there.</p>
+      )}
       {headset.device === "madeUp" && (
         <p>
           W A S D walk, arrows turn the head. The pointer moves the right hand, with Shift the left, the wheel
