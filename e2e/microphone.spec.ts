@@ -69,6 +69,13 @@ test("a microphone is chosen by name, read at its level, unplugged, plugged in a
   await expect.poll(() => levelDb(page)).toBeGreaterThan(MICROPHONE_DB - 1);
   expect(await levelDb(page)).toBeLessThan(MICROPHONE_DB + 1);
 
+  // Three seconds of the room set the marks for a voice; a steady tone as loud as a voice counts as a loud room.
+  await page.getByRole("button", { name: "Talking", exact: true }).click();
+  await expect(page.getByRole("button", { name: /Be quiet/ })).toBeDisabled();
+  await expect(page.getByText(/The room is at −34\.0 dB/)).toBeAttached();
+  await expect(page.getByRole("textbox", { name: "Floor in dBFS" })).toHaveValue(/[-−]31/);
+  await expect(page.getByRole("button", { name: /^Undo/ })).toHaveAttribute("aria-label", /for talking/);
+
   // Another buffer is another stream: the old one is closed first.
   await page.getByRole("link", { name: "Sounds", exact: true }).click();
   await page.getByRole("combobox", { name: "Buffer" }).selectOption("1024");

@@ -24,13 +24,13 @@ void paint(inout Surface s) { s.emission = vec3(0.2, 0.9, 0.4) * (0.2 + height);
 
 /** Puts text where the code is, as somebody pastes it. */
 async function writeCode(page: Page, code: string): Promise<void> {
-  await page.getByRole("textbox", { name: "Code" }).click();
-  await page.keyboard.press("Control+a");
-  await page.evaluate((text) => {
+  const editor = page.getByRole("textbox", { name: "Code" });
+  // A menu that has just closed may take the focus away once more: keys and text go to the editor itself.
+  await editor.press("Control+a");
+  await editor.evaluate((element, text) => {
     const clipboardData = new DataTransfer();
     clipboardData.setData("text/plain", text);
-    const paste = new ClipboardEvent("paste", { clipboardData, bubbles: true, cancelable: true });
-    document.activeElement!.dispatchEvent(paste);
+    element.dispatchEvent(new ClipboardEvent("paste", { clipboardData, bubbles: true, cancelable: true }));
   }, code);
 }
 const state = (page: Page) => page.getByRole("region", { name: "Program" }).getByRole("status");
