@@ -1,6 +1,7 @@
 import { writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
+import { EXAMPLE_LIST } from "@bumbrel/api/exampleList";
 import { writeWav } from "@bumbrel/core/format/wav";
 import { expect, type Page, test } from "@playwright/test";
 import {
@@ -25,14 +26,15 @@ test("shelf: search, duplicate, delete and bring back, new from the example", as
   const complaints = complaintsOf(page);
   await page.goto(server.address);
   const rows = page.getByRole("main").getByRole("listitem");
-  // Both examples are there from the start, each with a picture and a line of what it teaches.
-  await expect(rows).toHaveCount(2);
-  await expect(rows.locator("img")).toHaveCount(2);
+  // Every example is there from the start, each with a picture and a line of what it teaches.
+  const count = EXAMPLE_LIST.length;
+  await expect(rows).toHaveCount(count);
+  await expect(rows.locator("img")).toHaveCount(count);
   await expect(rows.nth(1)).toContainText("A rising tone and two noises");
   await expect(rows.first().getByRole("img", { name: /Average spectrum/ })).toBeVisible();
   await expect(rows.first()).toContainText("0:48");
   await page.getByRole("button", { name: "Duplicate Regatta Night" }).click();
-  await expect(rows).toHaveCount(3);
+  await expect(rows).toHaveCount(count + 1);
   await page.getByRole("textbox", { name: "Search projects" }).fill("copy");
   await expect(rows).toHaveCount(1);
   await page.getByRole("button", { name: "Delete Regatta Night copy" }).click();
@@ -47,8 +49,42 @@ test("shelf: search, duplicate, delete and bring back, new from the example", as
   await expect(page).toHaveURL(/\/projects\/.+\/strands/);
   await page.waitForFunction(() => window.bumbrel?.durationS() === 48);
   await page.getByRole("link", { name: "To the shelf" }).click();
-  await expect(rows).toHaveCount(3);
+  await expect(rows).toHaveCount(count + 1);
   expect(complaints).toEqual([]);
+});
+
+test("a project leaves as an archive, and comes in again where it is not known", async ({ page }) => {
+  await page.goto(server.address);
+  await page.getByRole("link", { name: "Ferry Card" }).click();
+  await page.getByRole("link", { name: "Deliver" }).click();
+  const arriving = page.waitForEvent("download");
+  await page.getByRole("button", { name: "Save the archive" }).click();
+  const download = await arriving;
+  expect(download.suggestedFilename()).toBe("ferry-card.zip");
+  const path = await download.path();
+  await page.getByRole("link", { name: "To the shelf" }).click();
+  const choose = page.getByLabel("Archive or scene to import");
+  await choose.setInputFiles(path);
+  await expect(page.getByText("“Ferry Card” is here already.")).toBeVisible();
+  // On a machine of its own it is new, and everything is there.
+  const other = new TestServer();
+  await other.start();
+  try {
+    await page.goto(other.address);
+    await page.getByRole("button", { name: "Delete Ferry Card" }).click();
+    await expect(page.getByText("“Ferry Card” was deleted.")).toBeVisible();
+    await choose.setInputFiles(path);
+    await expect(page.getByText("“Ferry Card” was brought in.")).toBeVisible();
+    await expect(page.getByRole("link", { name: "Ferry Card" })).toBeVisible();
+    await choose.setInputFiles({
+      name: "notes.zip",
+      mimeType: "application/zip",
+      buffer: Buffer.from("PK no"),
+    });
+    await expect(page.getByText(/The archive cannot be read: this is no ZIP file/)).toBeVisible();
+  } finally {
+    await other.remove();
+  }
 });
 
 test("strands: trace and numbers follow while a range is dragged; undo and redo; bypass; axis", async ({

@@ -129,6 +129,26 @@ export type NewAsset = Static<typeof NewAsset>;
 export const Created = Type.Object({ id: Id }, closed);
 export const Health = Type.Object({ ready: Type.Boolean() }, closed);
 
+/** What an archive brought in, and in words what it did not. */
+export const ArchiveReport = Type.Object(
+  {
+    projects: Type.Array(
+      Type.Object(
+        {
+          id: Id,
+          name: Type.String(),
+          /** False for one that was here already. */
+          isNew: Type.Boolean(),
+        },
+        closed,
+      ),
+    ),
+    problems: Type.Array(Type.String()),
+  },
+  closed,
+);
+export type ArchiveReport = Static<typeof ArchiveReport>;
+
 /** An error as a problem document (RFC 9457). */
 export const Problem = Type.Object({
   type: Type.String(),

@@ -1,5 +1,6 @@
 import type { TSchema } from "@sinclair/typebox";
 import {
+  ArchiveReport,
   Bin,
   Created,
   CreatedProject,
@@ -202,5 +203,20 @@ export const ROUTES: readonly Route[] = [
     summary: "A project's scene document",
     answers: { 200: { media: "application/json" } },
     problems: [404],
+  },
+  {
+    method: "get",
+    path: "/deliver/{id}/archive",
+    summary: "A project with everything it is made of, as one ZIP file",
+    answers: { 200: { media: "application/zip" } },
+    problems: [404, 422],
+  },
+  {
+    method: "post",
+    path: "/archives",
+    summary: "Brings the projects of an archive in",
+    request: { media: "application/zip" },
+    answers: { 201: ArchiveReport },
+    problems: [422],
   },
 ];

@@ -19,6 +19,13 @@ export const WAYS_OUT = {
     needs: [],
     maker: { at: "server", path: "page" },
   },
+  archive: {
+    label: "Project archive",
+    help: "Everything in one ZIP file: the scene, its sounds as they came, images, models, takes and programs, with checksums and a page of contents. The Shelf brings it in again.",
+    action: "Save the archive",
+    needs: [],
+    maker: { at: "server", path: "archive" },
+  },
   scene: {
     label: "Scene document",
     help: "The scene as JSON, without sounds: for the command line, for version control, or to open it again here.",

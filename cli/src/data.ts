@@ -12,7 +12,7 @@ export const ROOT = dirname(dirname(dirname(fileURLToPath(import.meta.url))));
 export const dataFolder = (given: string | undefined): string => resolve(given ?? join(ROOT, ".bumbrel"));
 
 /** @throws UsageError when there is no data in it: looking for it must not make any */
-function existingData(given: string | undefined): string {
+export function existingData(given: string | undefined): string {
   const folder = dataFolder(given);
   if (existsSync(join(folder, "postgres"))) return folder;
   throw new UsageError(`${folder}: there is no Bumbrel data in this folder; give another with --data`);

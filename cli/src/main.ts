@@ -1,3 +1,4 @@
+import { exportCommand, importCommand } from "./archive";
 import { catchCommand } from "./catch";
 import { check } from "./check";
 import { type Command, type Console, type ExitCode, runCommand } from "./command";
@@ -8,7 +9,19 @@ import { serve } from "./serve";
 import { tone } from "./tone";
 import { trace } from "./trace";
 
-const COMMANDS: Command[] = [trace, cues, catchCommand, facts, tone, check, serve, verify, restore];
+const COMMANDS: Command[] = [
+  trace,
+  cues,
+  catchCommand,
+  facts,
+  tone,
+  check,
+  serve,
+  exportCommand,
+  importCommand,
+  verify,
+  restore,
+];
 
 const USAGE = `bumbrel COMMAND …
 

@@ -39,7 +39,8 @@ export async function showExamples(projects: ProjectStore, picturesDir: string):
   }
 }
 
-async function makeExample(id: ExampleId, projects: ProjectStore, sounds: SoundStore, folder: string) {
+/** Makes one worked example: its sounds are synthesised, stored, and written as files. */
+export async function makeExample(id: ExampleId, projects: ProjectStore, sounds: SoundStore, folder: string) {
   const example = EXAMPLES[id];
   const files = example.files();
   if (files.size > 0) await mkdir(folder, { recursive: true });

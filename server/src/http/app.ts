@@ -14,6 +14,7 @@ import type { ProjectStore } from "../store/projects";
 import type { SoundStore } from "../store/sounds";
 import { type AccessToken, requireToken } from "./access";
 import { analysisRoutes } from "./analysisRoutes";
+import { archiveRoutes } from "./archiveRoutes";
 import { assetRoutes } from "./assetRoutes";
 import { deliverRoutes } from "./deliverRoutes";
 import { HttpProblem, notFound, problemHandler } from "./problem";
@@ -234,6 +235,7 @@ export function createApp({
   api.use("/analyses", analysisRoutes(analyses));
   api.use("/assets", assetRoutes(assets));
   api.use("/deliver", deliverRoutes(projects, sounds, assets, page));
+  api.use("/archives", archiveRoutes({ projects, sounds, assets }));
   api.use(() => {
     throw notFound("This address");
   });

@@ -4,6 +4,7 @@ import { neededAssets } from "@bumbrel/core/analyse/needed";
 import { ASSET_KINDS } from "@bumbrel/core/document/scene";
 import { isStored } from "@bumbrel/core/sound/kinds";
 import { Router } from "express";
+import { writeArchive } from "../archive/writeArchive";
 import { type PageParts, webPage } from "../deliver/page";
 import type { AssetStore } from "../store/assets";
 import type { ProjectStore } from "../store/projects";
@@ -48,6 +49,13 @@ export function deliverRoutes(
       .attachment(`${fileName(project.scene.name)}.scene.json`)
       .type("json")
       .send(`${JSON.stringify(project.scene, null, 2)}\n`);
+  });
+
+  router.get("/:id/archive", async (request, response) => {
+    const project = await projects.get(request.params.id);
+    if (!project) throw notFound("This project");
+    response.attachment(`${fileName(project.scene.name)}.zip`).type("zip");
+    await pipeline(Readable.from(writeArchive([request.params.id], { projects, sounds, assets })), response);
   });
 
   return router;

@@ -3,7 +3,7 @@ import { readTake } from "@bumbrel/core/check/readTake";
 import { ASSET_KINDS, type Asset } from "@bumbrel/core/document/scene";
 import { AssetFormatError } from "@bumbrel/core/errors";
 import { MAX_ASSET_BYTES } from "@bumbrel/core/format/image";
-import { eq } from "drizzle-orm";
+import { and, eq } from "drizzle-orm";
 import type { Database } from "../db/open";
 import { assets, blobs } from "../db/schema";
 import type { BlobStore } from "./blobs";
@@ -56,13 +56,32 @@ export class AssetStore {
 
   async get(
     id: string,
-  ): Promise<{ kind: Asset["kind"]; name: string; byteLength: number; blobId: string } | undefined> {
+  ): Promise<
+    | { kind: Asset["kind"]; name: string; byteLength: number; blobId: string; sha256: string | null }
+    | undefined
+  > {
     const [row] = await this.db
-      .select({ kind: assets.kind, name: assets.name, blobId: blobs.id, byteLength: blobs.byteLength })
+      .select({
+        kind: assets.kind,
+        name: assets.name,
+        blobId: blobs.id,
+        byteLength: blobs.byteLength,
+        sha256: blobs.sha256,
+      })
       .from(assets)
       .innerJoin(blobs, eq(blobs.id, assets.blobId))
       .where(eq(assets.id, id));
     return row;
+  }
+
+  /** A stored asset of a kind with just these bytes, if there is one. */
+  async withContent(kind: Asset["kind"], sha256: string): Promise<string | undefined> {
+    const [row] = await this.db
+      .select({ id: assets.id })
+      .from(assets)
+      .innerJoin(blobs, eq(blobs.id, assets.blobId))
+      .where(and(eq(assets.kind, kind), eq(blobs.sha256, sha256)));
+    return row?.id;
   }
 
   bytes(blobId: string, first: number, last: number): AsyncGenerator<Uint8Array> {

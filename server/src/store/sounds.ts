@@ -63,6 +63,16 @@ export class SoundStore {
     return row;
   }
 
+  /** A stored sound with just these bytes, if there is one. */
+  async withContent(sha256: string): Promise<string | undefined> {
+    const [row] = await this.db
+      .select({ id: sounds.id })
+      .from(sounds)
+      .innerJoin(blobs, eq(blobs.id, sounds.blobId))
+      .where(eq(blobs.sha256, sha256));
+    return row?.id;
+  }
+
   async exists(id: string): Promise<boolean> {
     const rows = await this.db.select({ id: sounds.id }).from(sounds).where(eq(sounds.id, id));
     return rows.length > 0;

@@ -1,4 +1,5 @@
 import type {
+  ArchiveReport,
   DeletedProject,
   LoadedProject,
   NewAsset,
@@ -112,6 +113,11 @@ export const api = {
   removeForGood: (id: string) => call("DELETE", `/bin/${id}`),
   emptyBin: () => call("DELETE", "/bin"),
   storage: () => json<Storage>(call("GET", "/storage")),
+  /** Brings the projects of an archive in. */
+  importArchive: (zip: Blob) =>
+    json<ArchiveReport>(
+      call("POST", "/archives", undefined, { body: zip, headers: { "Content-Type": "application/zip" } }),
+    ),
   setThumbnail: (id: string, jpeg: Blob) =>
     call("PUT", `/projects/${id}/thumbnail`, undefined, {
       body: jpeg,

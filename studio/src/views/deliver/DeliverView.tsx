@@ -1,12 +1,12 @@
 import { WAY_OUT_NAMES, WAYS_OUT, type WayOutName } from "@bumbrel/api/waysOut";
 import { checkReferences } from "@bumbrel/core/check/references";
-import { CircleAlert, CircleCheck, FileDown, FileJson, Globe, type LucideIcon } from "lucide-react";
+import { Archive, CircleAlert, CircleCheck, FileDown, FileJson, Globe, type LucideIcon } from "lucide-react";
 import { useState } from "react";
 import { deliveryUrl } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { useScene, useWorkbench } from "../project/context";
 
-const ICONS: Record<WayOutName, LucideIcon> = { page: Globe, scene: FileJson };
+const ICONS: Record<WayOutName, LucideIcon> = { page: Globe, archive: Archive, scene: FileJson };
 
 /** Checks first, then the ways out. */
 export function DeliverView() {

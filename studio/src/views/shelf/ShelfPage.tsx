@@ -34,6 +34,9 @@ const EXAMPLE_ICONS: Record<ExampleId, LucideIcon> = {
   slipway: RectangleGoggles,
 };
 
+const broughtIn = ({ name, isNew }: { name: string; isNew: boolean }) =>
+  isNew ? `“${name}” was brought in.` : `“${name}” is here already.`;
+
 /** The home page: all projects. */
 export function ShelfPage() {
   const queries = useQueryClient();
@@ -75,12 +78,26 @@ export function ShelfPage() {
     onError,
   });
 
+  const importArchive = useMutation({
+    mutationFn: api.importArchive,
+    onSuccess: ({ projects, problems }) => {
+      setNotice({ text: [...projects.map(broughtIn), ...problems].join(" ") });
+      return refresh();
+    },
+    onError,
+  });
+
   const importFile = async (file: File) => {
+    // A ZIP file begins so, whatever its name is.
+    if ((await file.slice(0, 2).text()) === "PK") {
+      importArchive.mutate(file);
+      return;
+    }
     try {
       create.mutate({ scene: JSON.parse(await file.text()) });
     } catch {
       setNotice({
-        text: `${file.name} is not a Bumbrel scene: it is not JSON. Choose a file that Deliver wrote.`,
+        text: `${file.name} is neither a Bumbrel archive (ZIP) nor a scene (JSON). Choose a file that Deliver wrote.`,
       });
     }
   };
@@ -114,13 +131,14 @@ export function ShelfPage() {
             onChange={(event) => setWanted(event.target.value)}
           />
         </label>
-        <Button onClick={() => fileInput.current?.click()}>
-          <FileUp size={16} aria-hidden /> Import a scene
+        <Button disabled={importArchive.isPending} onClick={() => fileInput.current?.click()}>
+          <FileUp size={16} aria-hidden /> {importArchive.isPending ? "Importing …" : "Import"}
         </Button>
         <input
           ref={fileInput}
           type="file"
-          accept=".json,application/json"
+          aria-label="Archive or scene to import"
+          accept=".zip,.json,application/zip,application/json"
           hidden
           onChange={(event) => {
             const [file] = event.target.files ?? [];
