@@ -3,7 +3,8 @@ import { join } from "node:path";
 import { launchChromium, startServer } from "./browse.mjs";
 import { ROOT } from "./setup.mjs";
 
-const only = process.argv[2];
+/** Names of the ones to take, with commas between them; all without it. */
+const only = process.argv[2]?.split(",");
 const { address, stop } = await startServer();
 const browser = await launchChromium();
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
@@ -14,7 +15,7 @@ async function shoot(name, seconds) {
   if (seconds !== undefined) await page.evaluate((timeS) => window.bumbrel.seek(timeS), seconds);
   await page.mouse.move(640, 790);
   await page.waitForTimeout(1200);
-  if (only && only !== name) return;
+  if (only && !only.includes(name)) return;
   await page.screenshot({ path: join(ROOT, `docs/screenshots/${name}.png`) });
   console.log(name);
 }
@@ -23,7 +24,7 @@ async function shoot(name, seconds) {
 const FINE_MS = 45_000;
 /** Shoots a view as somebody with a graphics card sees it; the stage must be open. */
 async function shootFine(name, seconds, view) {
-  if (only && only !== name) return;
+  if (only && !only.includes(name)) return;
   const quality = page.getByRole("combobox", { name: "Quality" });
   page.setDefaultTimeout(400_000);
   await page.evaluate((timeS) => window.bumbrel.seek(timeS), seconds);
@@ -78,8 +79,9 @@ async function shootTries() {
   page.setDefaultTimeout(20_000);
 }
 
-await shootTries();
-if (only && (only.startsWith("try") || only === "stage-answers")) {
+const TRIES = ["try", "try-phone", "try-headset", "stage-answers"];
+if (!only || only.some((name) => TRIES.includes(name))) await shootTries();
+if (only?.every((name) => TRIES.includes(name))) {
   await browser.close();
   await stop();
   process.exit();
