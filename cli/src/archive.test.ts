@@ -5,9 +5,16 @@ import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import { main } from "./main";
 
 async function bumbrel(...args: string[]) {
-  let [out, error] = ["", ""];
-  const code = await main(args, { out: (text) => void (out += text), error: (text) => void (error += text) });
-  return { code, out, error };
+  const said = { out: "", error: "" };
+  const code = await main(args, {
+    out: (text) => {
+      said.out += text;
+    },
+    error: (text) => {
+      said.error += text;
+    },
+  });
+  return { code, ...said };
 }
 
 describe("archives on the command line", () => {

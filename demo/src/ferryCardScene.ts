@@ -46,12 +46,12 @@ export function ferryCardScene(storedIds: Record<string, string>): Scene {
     scene.strands.push(strand);
     return strand;
   };
-  const thump = listen("thump", "Thump", { ...MEASURES.band.defaults, lowHz: 40, highHz: 110 }, -32, 22);
+  const thump = listen("thump", "Thump", { ...MEASURES.band.defaults, lowHz: 40, highHz: 110 }, -32, 28);
   Object.assign(thump.shaping.follow, { attackMs: 0, releaseMs: 260 });
   Object.assign(thump.cues, { on: true, rule: "rise", mark: 0.5 });
   listen("row", "Row of bands", { ...MEASURES.fan.defaults, tiltDb: 3 }, -60, 44);
   const swell = listen("swell", "Swell", MEASURES.rms.defaults, -36, 30);
-  Object.assign(swell.shaping.follow, { attackMs: 300, releaseMs: 1200 });
+  Object.assign(swell.shaping.follow, { attackMs: 90, releaseMs: 1200 });
 
   put("camera", "camera", "Camera", { position: [0, 1.45, 4.4], target: [0, 1.45, 0], fieldOfView: 40 });
   put("lens", "lens", "Air", { exposure: 0.15, fog: 0 });

@@ -76,7 +76,7 @@ export function slipwayScene(storedIds: Record<string, string>): Scene {
     MEASURES.rms.defaults,
   );
   Object.assign(swell.shaping.window, { floorDb: -36, rangeDb: 28 });
-  Object.assign(swell.shaping.follow, { attackMs: 300, releaseMs: 1400 });
+  Object.assign(swell.shaping.follow, { attackMs: 30, releaseMs: 1400 });
   scene.strands.push(row, swell);
 
   put("camera", "camera", "Camera", {

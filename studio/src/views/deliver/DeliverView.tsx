@@ -1,19 +1,17 @@
 import { WAY_OUT_NAMES, WAYS_OUT, type WayOutName } from "@bumbrel/api/waysOut";
-import { checkReferences } from "@bumbrel/core/check/references";
-import { Archive, CircleAlert, CircleCheck, FileDown, FileJson, Globe, type LucideIcon } from "lucide-react";
+import { Archive, FileDown, FileJson, Globe, type LucideIcon } from "lucide-react";
 import { useState } from "react";
 import { deliveryUrl } from "../../api/client";
 import { Button } from "../../ui/Button";
-import { useScene, useWorkbench } from "../project/context";
+import { useWorkbench } from "../project/context";
+import { Checks } from "./Checks";
 
 const ICONS: Record<WayOutName, LucideIcon> = { page: Globe, archive: Archive, scene: FileJson };
 
 /** Checks first, then the ways out. */
 export function DeliverView() {
   const workbench = useWorkbench();
-  const scene = useScene();
   const [busy, setBusy] = useState<string>();
-  const findings = checkReferences(scene);
 
   const deliver = async (what: string, url: string) => {
     setBusy(what);
@@ -28,28 +26,7 @@ export function DeliverView() {
   return (
     <main className="min-h-0 overflow-y-auto px-8 py-5">
       <div className="mx-auto grid max-w-4xl gap-8">
-        <section aria-label="Checks">
-          <h2 className="pb-2 text-2xl font-semibold">Checks</h2>
-          {findings.length === 0 ? (
-            <p className="flex items-center gap-2 text-mist">
-              <CircleCheck size={18} aria-hidden className="text-brass" />
-              Everything connects: {scene.bindings.length}{" "}
-              {scene.bindings.length === 1 ? "binding" : "bindings"} from {scene.strands.length}{" "}
-              {scene.strands.length === 1 ? "strand" : "strands"}.
-            </p>
-          ) : (
-            <ul className="grid gap-2">
-              {findings.map(({ where, what, remedy }) => (
-                <li key={where + what} className="flex gap-2">
-                  <CircleAlert size={18} aria-hidden className="mt-0.5 shrink-0 text-alarm" />
-                  <span>
-                    {what}. <span className="text-mist">{remedy}.</span>
-                  </span>
-                </li>
-              ))}
-            </ul>
-          )}
-        </section>
+        <Checks />
         <section aria-label="Ways out">
           <h2 className="pb-2 text-2xl font-semibold">Ways out</h2>
           {WAY_OUT_NAMES.map((name) => {

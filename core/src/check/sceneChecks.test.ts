@@ -1,0 +1,118 @@
+import { describe, expect, it } from "@jest/globals";
+import { newAction, newAnswer, newCueSource } from "../action/answer";
+import { newStrand } from "../document/newStrand";
+import type { ObjectKind, RestValue, Scene } from "../document/scene";
+import { newBinding, newObject, newScene } from "../kinds/create";
+import { newSoundBasics } from "../sound/kinds";
+import { checkScene } from "./sceneChecks";
+
+function quay(): Scene {
+  const scene = newScene("Quay");
+  scene.sounds.push({ ...newSoundBasics("song", "Song"), kind: "file", storedId: "s" });
+  Object.assign(scene.objects.find(({ kind }) => kind === "camera")!.rest, {
+    position: [0, 0, 10],
+    target: [0, 0, 0],
+    fieldOfView: 45,
+  });
+  return scene;
+}
+function put(scene: Scene, id: string, kind: ObjectKind, rest: Record<string, RestValue>) {
+  const object = { ...newObject(id, kind, id), rest };
+  scene.objects.push(object);
+  return object;
+}
+const strandOn = (scene: Scene, id: string) => {
+  const strand = newStrand(scene, id, id, { kind: "sound", id: "song", tap: "before" });
+  scene.strands.push(strand);
+  return strand;
+};
+const codes = (scene: Scene, advice?: Parameters<typeof checkScene>[1]) =>
+  checkScene(scene, advice).map(({ code, about }) => [code, about?.id]);
+
+describe("checks of a scene", () => {
+  it("find nothing where all is well", () => {
+    const scene = quay();
+    const lamp = put(scene, "lamp", "sphere", { position: [0, 0, 0] });
+    strandOn(scene, "kick");
+    scene.bindings.push(newBinding("b", "kick", lamp, "scale"));
+    expect(checkScene(scene, () => [])).toEqual([]);
+  });
+
+  it("find strands that move nothing, and say what those that move something could do better", () => {
+    const scene = quay();
+    const lamp = put(scene, "lamp", "sphere", { position: [0, 0, 0] });
+    strandOn(scene, "kick");
+    strandOn(scene, "idle");
+    strandOn(scene, "off").muted = true;
+    scene.bindings.push(newBinding("b", "kick", lamp, "scale"));
+    const change = { window: { rangeDb: 40 } };
+    const advice = (id: string) =>
+      id === "kick" ? [{ code: "pinned" as const, text: "At its ceiling 38 % of the time.", change }] : [];
+    const checks = checkScene(scene, advice);
+    expect(checks.map(({ code }) => code)).toEqual(["strand-pinned", "strand-unconnected"]);
+    expect(checks[0]).toMatchObject({
+      what: 'The strand "kick": At its ceiling 38 % of the time',
+      about: { kind: "strand", id: "kick" },
+      change,
+    });
+  });
+
+  it("find things that are never seen, but for those that strands or answers bring out", () => {
+    const scene = quay();
+    for (const id of ["lost", "bound", "answered"]) put(scene, id, "sphere", { visibility: 0 });
+    put(scene, "clear", "sphere", { opacity: 0 });
+    strandOn(scene, "kick");
+    const bound = scene.objects.find(({ id }) => id === "bound")!;
+    scene.bindings.push(newBinding("b", "kick", bound, "visibility"));
+    scene.answers.push(
+      newAnswer("a", "Show it", newCueSource("tap"), [
+        newAction("show", { objectId: "answered", does: "show", lasts: "stays" }),
+      ]),
+    );
+    expect(codes(scene)).toEqual([
+      ["never-visible", "lost"],
+      ["never-visible", "clear"],
+    ]);
+  });
+
+  it("find what a picture that is upright leaves out, by the camera's own field of view", () => {
+    // At 10 m a view of 45° reaches 4.14 m from the middle along the shorter side: 7.36 m to each side across.
+    const seen = (x: number) => {
+      const scene = quay();
+      put(scene, "lamp", "sphere", { position: [x, 0, 0] });
+      return codes(scene);
+    };
+    expect(seen(0)).toEqual([]);
+    expect(seen(4)).toEqual([]);
+    expect(seen(4.3)).toEqual([["outside-upright", "lamp"]]);
+    expect(seen(-7.2)).toEqual([["outside-upright", "lamp"]]);
+    // In neither it is left out on purpose, or comes in later.
+    expect(seen(7.6)).toEqual([]);
+    const row = quay();
+    put(row, "row", "sphere", { position: [0, 0, 0], copies: 9, spacing: 1.5 }).settings = {
+      formation: "row",
+    };
+    expect(codes(row)).toEqual([]);
+  });
+
+  it("tell of a group as one, and of many things in one line", () => {
+    const scene = quay();
+    put(scene, "boat", "group", { position: [5, 0, 0] });
+    for (const id of ["hull", "mast"]) put(scene, id, "box", { position: [0, 0, 0] }).parentId = "boat";
+    for (const id of ["a", "b", "c", "d", "e"]) put(scene, id, "sphere", { position: [-5, 0, 0] });
+    const [check, ...none] = checkScene(scene);
+    expect(none).toEqual([]);
+    expect(check.what).toBe('Upright (9:16) the picture leaves out "boat", "a", "b", "c" and 2 more');
+  });
+
+  it("say what a lost reference is about", () => {
+    const scene = quay();
+    strandOn(scene, "kick");
+    scene.bindings.push(newBinding("b", "kick", put(scene, "lamp", "sphere", {}), "scale"));
+    scene.strands[0].listensTo = { kind: "nothing" };
+    scene.bindings[0].strandId = "gone";
+    const checks = checkScene(scene);
+    expect(checks.some(({ about }) => about?.kind === "object" && about.id === "lamp")).toBe(true);
+    expect(checks.some(({ about }) => about?.kind === "strand" && about.id === "kick")).toBe(true);
+  });
+});
