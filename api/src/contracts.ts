@@ -129,7 +129,7 @@ export type NewAsset = Static<typeof NewAsset>;
 export const Created = Type.Object({ id: Id }, closed);
 export const Health = Type.Object({ ready: Type.Boolean() }, closed);
 
-/** What an archive brought in, and in words what it did not. */
+/** The projects that came in from an archive, and problems as sentences. */
 export const ArchiveReport = Type.Object(
   {
     projects: Type.Array(

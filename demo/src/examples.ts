@@ -10,7 +10,7 @@ import { REGATTA_SOUNDS, regattaScene } from "./regattaScene";
 import { SLIPWAY_SOUNDS, slipwayScene } from "./slipwayScene";
 import { tuningShedScene } from "./tuningShed";
 
-/** What a worked example is made of. */
+/** The parts of a worked example. */
 export interface Example {
   /** Sounds of its scene; the bytes of each are the file `<id>.wav`. */
   sounds: readonly { id: string; name: string }[];

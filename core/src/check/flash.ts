@@ -22,7 +22,7 @@ export const FLASH_AREA = 0.25;
  */
 export const FLASH_SIZE = { width: 96, height: 72 };
 
-/** What flashes at an instant: how often within the last second, where it flashes most. */
+/** Flashes within the last second, at the place that flashes most. */
 export interface FlashReading {
   timeS: number;
   /** Pairs of opposing changes in luminance. */
@@ -31,7 +31,7 @@ export interface FlashReading {
   red: number;
 }
 
-/** Whether this is more than anybody should be shown. */
+/** True when there are more flashes than are allowed. */
 export const isTooMuch = ({ general, red }: Pick<FlashReading, "general" | "red">): boolean =>
   Math.max(general, red) > MOST_FLASHES;
 
@@ -156,8 +156,8 @@ export class FlashMeter {
     }
     if (now < low[pixel]) low[pixel] = now;
     if (now > high[pixel]) high[pixel] = now;
-    // What fell from a height, or rose from a depth, by so much has changed; from there on the other way counts. Half a
-    // step of 8 bits is no difference.
+    // A change counts once the luminance has fallen so far from its highest, or risen so far from its lowest. The
+    // tolerance is less than half a step of 8 bits.
     const isDown = way[pixel] >= 0 && high[pixel] - now > FLASH_CHANGE - 1e-4 && now < FLASH_DARKER_BELOW;
     const isUp = way[pixel] <= 0 && now - low[pixel] > FLASH_CHANGE - 1e-4 && low[pixel] < FLASH_DARKER_BELOW;
     if (!isDown && !isUp) return;
@@ -201,7 +201,7 @@ export class FlashMeter {
     return most;
   }
 
-  /** Whether pixels with so many flashes take up enough of some window. */
+  /** True when pixels with at least so many flashes fill enough of some window. */
   private isLargeEnough(flashes: number): boolean {
     const { width, height, counts, sums } = this;
     for (let y = 0; y < height; y++) {

@@ -11,7 +11,7 @@ import { checkReferences } from "./references";
 
 /** Something noticed about a scene: what, where, and how to mend it. */
 export interface SceneCheck extends Finding {
-  /** What it is about, to be opened. */
+  /** The strand, object or sound that it is about. */
   about: { kind: "strand" | "object" | "sound"; id: string } | undefined;
   /** A change of the strand's shaping that mends it. */
   change: ShapingChange | undefined;
@@ -45,7 +45,7 @@ export function checkScene(
   return [...lost, ...strandChecks(scene, adviceOn), ...objectChecks(scene)];
 }
 
-/** What a JSON Pointer into a scene is about. */
+/** The strand, object or sound that a JSON Pointer into a scene points into. */
 function aboutOf(scene: Scene, where: string): SceneCheck["about"] {
   const [, list, index] = /^\/(\w+)\/(\d+)/.exec(where) ?? [];
   const at = Number(index);

@@ -84,7 +84,7 @@ export function inMakingOrder(scene: Scene, wanted: readonly Strand[] = scene.st
   return [...out];
 }
 
-/** Whether a strand, or something it is made of, reads a zone: its numbers come as a run goes on. */
+/** True when a strand, or one it is made of, reads a zone: its numbers come as a run goes on. */
 export function readsZone(scene: Scene, strand: Strand): boolean {
   if (strand.listensTo.kind === "zone") return true;
   const sources = new StrandGraph(scene).allSourcesOf(strand);

@@ -61,7 +61,7 @@ export class ZoneStrands {
     return this.recordOf(strandId)?.track;
   }
 
-  /** What has been read of such a strand. */
+  /** The numbers and cues of such a strand so far. */
   recordOf(strandId: string): StrandRecord | undefined {
     const reading = this.readings.find(({ strand }) => strand.id === strandId);
     if (!reading) return undefined;
