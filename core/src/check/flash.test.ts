@@ -9,7 +9,8 @@ import {
   relativeLuminance,
 } from "./flash";
 
-const { width, height } = FLASH_SIZE;
+/** Pictures of the tests: coarser than what is measured in earnest, and of the same shape. */
+const [width, height] = [96, 72];
 type Colour = [r: number, g: number, b: number];
 const WHITE: Colour = [255, 255, 255];
 const BLACK: Colour = [0, 0, 0];
@@ -36,7 +37,7 @@ function picture(ground: Colour, [left, top, right, bottom] = [0, 0, 0, 0], insi
 const FPS = 60;
 /** Readings of some seconds at 60 frames a second. */
 function watch(seconds: number, at: (timeS: number, frame: number) => Uint8ClampedArray, fps = FPS) {
-  const meter = new FlashMeter();
+  const meter = new FlashMeter(width, height);
   const readings: FlashReading[] = [];
   for (let frame = 0; frame < seconds * fps; frame++)
     readings.push(meter.push(frame / fps, at(frame / fps, frame)));
@@ -229,6 +230,12 @@ describe("readings", () => {
     expect(stretches[0].flashes).toBe(8);
     expect(stretches[0].isRed).toBe(false);
     expect(flashStretches([])).toEqual([]);
+  });
+
+  it("are made of pictures of the shape of a screen, unless said otherwise", () => {
+    const { width: w, height: h } = FLASH_SIZE;
+    expect(w / h).toBeCloseTo(1024 / 768, 9);
+    expect(new FlashMeter().push(0, new Uint8Array(w * h * 4))).toEqual({ timeS: 0, general: 0, red: 0 });
   });
 
   it("refuse a picture of another size", () => {

@@ -18,9 +18,10 @@ export const FLASH_AREA = 0.25;
 
 /**
  * Pixels of pictures that flashes are measured in. A picture is taken as seen at 1024 × 768, where ten degrees of the
- * visual field are 341 × 256 pixels: a third of it.
+ * visual field are 341 × 256 pixels: a third of it. Patterns finer than a tenth of a degree, four of those pixels, do not
+ * count as flashes.
  */
-export const FLASH_SIZE = { width: 96, height: 72 };
+export const FLASH_SIZE = { width: 256, height: 192 };
 
 /** Flashes within the last second, at the place that flashes most. */
 export interface FlashReading {
@@ -35,7 +36,8 @@ export interface FlashReading {
 export const isTooMuch = ({ general, red }: Pick<FlashReading, "general" | "red">): boolean =>
   Math.max(general, red) > MOST_FLASHES;
 
-const LINEAR = Float32Array.from({ length: 256 }, (_none, i) => {
+/** Linear light of the 256 levels of sRGB. */
+export const LINEAR = Float32Array.from({ length: 256 }, (_none, i) => {
   const value = i / 255;
   return value <= 0.04045 ? value / 12.92 : ((value + 0.055) / 1.055) ** 2.4;
 });

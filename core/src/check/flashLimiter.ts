@@ -1,0 +1,125 @@
+import { FLASH_CHANGE, FLASH_DARKER_BELOW, FLASH_SIZE, LINEAR, MOST_FLASHES, SATURATED_RED } from "./flash";
+
+/** Changes that may happen within a second: one more would make one flash more than is allowed. */
+const MOST_CHANGES = 2 * MOST_FLASHES + 1;
+/** What is held back stays this much closer than a change that counts, so that rounding to 8 bits makes none of it. */
+const MARGIN = 0.012;
+const HELD = FLASH_CHANGE - MARGIN;
+/** Share of red that is left: just below a saturated red. */
+const LEAST_RED = SATURATED_RED - 0.02;
+
+/**
+ * Bounds how pictures change, so that no part of them flashes more than WCAG 2.3.1 allows, whatever they show. A pixel whose
+ * luminance has gone up and down {@link MOST_FLASHES} times within a second waits with the next change until the second is
+ * over; saturated reds lose a little of their saturation. Whatever flashes less passes as it is.
+ *
+ * It is the definition; the picture pass that does the same on the graphics card is compared with it.
+ *
+ * @example
+ * const limiter = new FlashLimiter(256, 192);
+ * for (const { timeS, rgba } of frames) limiter.push(timeS, rgba); // rgba is what may be shown
+ */
+export class FlashLimiter {
+  private readonly pixels: number;
+  /** The way each pixel's luminance went last, and the furthest that it has come since. */
+  private readonly way: Int8Array;
+  private readonly extreme: Float32Array;
+  /** Times of the last changes of each pixel, a ring each. */
+  private readonly times: Float64Array;
+  private readonly next: Uint8Array;
+  /** What was shown last, linear. */
+  private readonly shown: Float32Array;
+  private isFirst = true;
+
+  /** @param width  of the pictures, pixels; @param height  of the pictures, pixels */
+  constructor(width: number = FLASH_SIZE.width, height: number = FLASH_SIZE.height) {
+    this.pixels = width * height;
+    this.way = new Int8Array(this.pixels);
+    this.extreme = new Float32Array(this.pixels);
+    this.times = new Float64Array(this.pixels * MOST_CHANGES).fill(Number.NEGATIVE_INFINITY);
+    this.next = new Uint8Array(this.pixels);
+    this.shown = new Float32Array(this.pixels * 3);
+  }
+
+  /**
+   * Limits the next picture in place.
+   *
+   * @param timeS  when it is shown; later than the one before
+   * @param rgba  sRGB, 8 bits each, row after row
+   * @returns the share of its pixels that were held back
+   * @throws RangeError for a picture of another size
+   */
+  push(timeS: number, rgba: Uint8Array | Uint8ClampedArray): number {
+    const { pixels, shown } = this;
+    if (rgba.length !== pixels * 4) throw new RangeError(`the picture has not ${pixels} pixels`);
+    let held = 0;
+    const colour: [number, number, number] = [0, 0, 0];
+    for (let pixel = 0; pixel < pixels; pixel++) {
+      const at = pixel * 4;
+      for (let c = 0; c < 3; c++) colour[c] = LINEAR[rgba[at + c]];
+      const isRed = lessRed(colour);
+      const wanted = luminanceOf(colour);
+      const allowed = this.isFirst ? wanted : this.allow(pixel, timeS, wanted);
+      const isHeld = Math.abs(allowed - wanted) > 1e-9;
+      if (isHeld) {
+        held++;
+        const before = luminanceOf(shown, pixel * 3);
+        // Towards what was shown before, as far as is needed.
+        const share = Math.min(1, (allowed - wanted) / (before - wanted || 1e-9));
+        for (let c = 0; c < 3; c++) colour[c] += (shown[pixel * 3 + c] - colour[c]) * share;
+      }
+      if (this.isFirst) this.extreme[pixel] = wanted;
+      shown.set(colour, pixel * 3);
+      if (isHeld || isRed) for (let c = 0; c < 3; c++) rgba[at + c] = toSrgb(colour[c]);
+    }
+    this.isFirst = false;
+    return held / pixels;
+  }
+
+  /** The luminance that a pixel may have now. */
+  private allow(pixel: number, timeS: number, wanted: number): number {
+    const { way, extreme } = this;
+    const from = extreme[pixel];
+    const isDown = wanted < from;
+    const isOn = way[pixel] === 0 || (isDown ? way[pixel] < 0 : way[pixel] > 0);
+    const isLarge = Math.abs(wanted - from) > HELD && Math.min(wanted, from) < FLASH_DARKER_BELOW;
+    if (isOn && way[pixel] !== 0) {
+      // It goes on the way that it went last: no new change, however far.
+      extreme[pixel] = wanted;
+      return wanted;
+    }
+    if (!isLarge) return wanted;
+    if (!this.mayChange(pixel, timeS)) return isDown ? from - HELD : from + HELD;
+    this.times[pixel * MOST_CHANGES + this.next[pixel]] = timeS;
+    this.next[pixel] = (this.next[pixel] + 1) % MOST_CHANGES;
+    way[pixel] = isDown ? -1 : 1;
+    extreme[pixel] = wanted;
+    return wanted;
+  }
+
+  /** Whether the oldest change that still counts is more than a second ago. */
+  private mayChange(pixel: number, timeS: number): boolean {
+    return this.times[pixel * MOST_CHANGES + this.next[pixel]] <= timeS - 1 - 1e-3;
+  }
+}
+
+function luminanceOf(linear: ArrayLike<number>, at = 0): number {
+  return 0.2126 * linear[at] + 0.7152 * linear[at + 1] + 0.0722 * linear[at + 2];
+}
+
+/** Takes saturation from a saturated red; tells whether there was one. */
+function lessRed(colour: [number, number, number]): boolean {
+  const [r, g, b] = colour;
+  const all = r + g + b;
+  if (all < 1e-3 || r / all < LEAST_RED) return false;
+  // As much of green and blue as leaves red its share.
+  const more = (r / LEAST_RED - all) / 2;
+  colour[1] = g + more;
+  colour[2] = b + more;
+  return true;
+}
+
+function toSrgb(linear: number): number {
+  const value = Math.min(1, Math.max(0, linear));
+  return Math.round(255 * (value <= 0.0031308 ? 12.92 * value : 1.055 * value ** (1 / 2.4) - 0.055));
+}
