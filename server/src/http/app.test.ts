@@ -483,6 +483,50 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     });
   });
 
+  it("delivers a project as an archive, and takes it back with everything in it", async () => {
+    const { id: storedId } = await storeSound(noise(0.011, 300_000));
+    const { id: imageId } = (await storeAsset("picture", "Sail", png(91))).body;
+    const scene = newScene("Harbour mouth");
+    scene.sounds.push({ ...newSoundBasics("s", "Horn"), kind: "file", storedId });
+    scene.assets.push({
+      ...{ kind: "picture", name: "Sail", widthPx: 3, heightPx: 2 },
+      id: "sail",
+      storedId: imageId,
+    });
+    const id = await create(scene);
+    const response = await fetch(`${base}/deliver/${id}/archive`);
+    expect(response.headers.get("content-type")).toBe("application/zip");
+    expect(response.headers.get("content-disposition")).toContain("filename=harbour-mouth.zip");
+    const zip = await response.arrayBuffer();
+    const bring = async (body: BodyInit) => {
+      const answer = await fetch(`${base}/archives`, {
+        method: "POST",
+        body,
+        headers: { "Content-Type": "application/zip" },
+      });
+      return { status: answer.status, body: await answer.json() };
+    };
+    expect(await bring(zip)).toEqual({
+      status: 201,
+      body: { projects: [{ id, name: "Harbour mouth", isNew: false }], problems: [] },
+    });
+    // Once it has been changed, what is in the archive is another project, on the same sounds.
+    await send("PUT", `/projects/${id}/scene`, { revision: 1, scene: { ...scene, name: "Renamed" } });
+    const { body } = await bring(zip);
+    expect(body.projects).toMatchObject([{ name: "Harbour mouth", isNew: true }]);
+    const made = (await send("GET", `/projects/${body.projects[0].id}`)).body;
+    expect(made.scene.sounds[0].storedId).toBe(storedId);
+    expect(made.scene.assets[0].storedId).toBe(imageId);
+
+    const refused = await bring(Buffer.from("no archive"));
+    expect(refused.status).toBe(422);
+    // Where it lay on the server is not told.
+    expect(refused.body.detail).toBe(
+      "The archive cannot be read: this is no ZIP file. Use another copy of it, or export the project again.",
+    );
+    expect((await fetch(`${base}/deliver/nobody/archive`)).status).toBe(404);
+  });
+
   it("delivers a page with only the parts of the player that are used", async () => {
     const scene = newScene("Quay");
     scene.quality = "plain";
