@@ -446,6 +446,8 @@ test("the stage comes back after the graphics card took its memory, and says so 
   await page.setViewportSize({ width: 1000, height: 640 });
   await openDemo(page, server.address);
   await page.getByRole("link", { name: "Stage" }).click();
+  // Until its view is there, the small stage beside the strands is the one that is found.
+  await expect(page.getByRole("button", { name: "Put on stage" })).toBeVisible();
   await page.evaluate(() => window.bumbrel!.seek(26.4));
   await page.evaluate(() => window.bumbrel!.whenLoaded());
   await nextFrames(page, 4);

@@ -28,21 +28,21 @@ const FEW = 4;
 /** Copies that are looked at: of more, every n-th. */
 const MOST_COPIES = 200;
 
-/**
- * Everything noticed about a scene, references first, then strands, then objects.
- *
- * @param adviceOn  what a strand's own health says, as far as it is known
- */
-export function checkScene(
-  scene: Scene,
-  adviceOn: (strandId: string) => readonly Advice[] | undefined = () => undefined,
-): SceneCheck[] {
-  const lost = checkReferences(scene).map((finding) => ({
+/** Everything noticed about a scene: references first, then strands, then objects. */
+export function checkScene(scene: Scene, adviceOn?: AdviceOn): SceneCheck[] {
+  return [...checkConnections(scene), ...checkStrands(scene, adviceOn), ...checkObjects(scene)];
+}
+
+/** The advice that a strand's own health gives, as far as it is known. */
+type AdviceOn = (strandId: string) => readonly Advice[] | undefined;
+
+/** References to nothing, with the thing that each is about. */
+export function checkConnections(scene: Scene): SceneCheck[] {
+  return checkReferences(scene).map((finding) => ({
     ...finding,
     about: aboutOf(scene, finding.where),
     change: undefined,
   }));
-  return [...lost, ...strandChecks(scene, adviceOn), ...objectChecks(scene)];
 }
 
 /** The strand, object or sound that a JSON Pointer into a scene points into. */
@@ -56,10 +56,8 @@ function aboutOf(scene: Scene, where: string): SceneCheck["about"] {
   return undefined;
 }
 
-function strandChecks(
-  scene: Scene,
-  adviceOn: (strandId: string) => readonly Advice[] | undefined,
-): SceneCheck[] {
+/** Strands that move nothing, and what those that move something could do better. */
+export function checkStrands(scene: Scene, adviceOn: AdviceOn = () => undefined): SceneCheck[] {
   const driving = new Set(drivingStrands(scene).map(({ id }) => id));
   return scene.strands.flatMap((strand, i): SceneCheck[] => {
     const { id, name, muted } = strand;
@@ -89,7 +87,8 @@ function strandChecks(
   });
 }
 
-function objectChecks(scene: Scene): SceneCheck[] {
+/** Things that are never seen, or outside of an upright picture. It places everything once: keep its result for a scene. */
+export function checkObjects(scene: Scene): SceneCheck[] {
   const state = new SceneState(scene);
   state.advanceTo(0);
   const check = (object: StageObject, code: string, what: string, remedy: string): SceneCheck => ({
@@ -116,7 +115,7 @@ function objectChecks(scene: Scene): SceneCheck[] {
         ),
       );
     } else if (plan?.at.growth) {
-      const [across, upright] = [ACROSS, UPRIGHT].map((aspect) => shareSeen(state, plan, aspect));
+      const [across, upright] = sharesSeen(state, plan, [ACROSS, UPRIGHT]);
       if (across >= SEEN && upright <= UNSEEN) outside.push(object);
     }
   }
@@ -159,30 +158,32 @@ function hiddenBy({ bindings, answers }: Scene, state: SceneState, plan: ObjectP
   return undefined;
 }
 
-/** Share of something's copies whose middle the scene's camera has in a picture of a shape, as everything rests. */
-function shareSeen(state: SceneState, plan: ObjectPlan, aspect: number): number {
+/** Shares of something's copies whose middle the scene's camera has in pictures of some shapes, as everything rests. */
+function sharesSeen(state: SceneState, plan: ObjectPlan, aspects: readonly number[]): number[] {
   const instances = newInstances(state.placing.maxInstances(plan));
   const count = state.placing.writeInstances(plan, state.timeS, state.values, instances);
-  if (count === 0) return 0;
   const at = (property: string) => [0, 1, 2].map((axis) => state.valueOf("camera", property, axis));
   const [eye, target] = [at("position"), at("target")];
   const ahead = unit(target.map((one, axis) => one - eye[axis]));
   const right = unit(cross(ahead, [0, 1, 0]));
   const up = cross(right, ahead);
-  // The field of view is that of the shorter side.
-  const height = Math.tan((state.valueOf("camera", "fieldOfView") * Math.PI) / 360) / Math.min(1, aspect);
-  const every = Math.ceil(count / MOST_COPIES);
-  let [seen, looked] = [0, 0];
+  const half = Math.tan((state.valueOf("camera", "fieldOfView") * Math.PI) / 360);
+  const every = Math.max(1, Math.ceil(count / MOST_COPIES));
+  const seen = aspects.map(() => 0);
+  let looked = 0;
   for (let i = 0; i < count; i += every) {
     looked++;
     const away = [0, 1, 2].map((axis) => instances.matrices[i * 16 + 12 + axis] - eye[axis]);
     const depth = dot(away, ahead);
     if (depth <= 0) continue;
-    const isIn =
-      Math.abs(dot(away, up)) < depth * height && Math.abs(dot(away, right)) < depth * height * aspect;
-    if (isIn) seen++;
+    const [x, y] = [Math.abs(dot(away, right)), Math.abs(dot(away, up))];
+    aspects.forEach((aspect, k) => {
+      // The field of view is that of the shorter side.
+      const height = (depth * half) / Math.min(1, aspect);
+      if (y < height && x < height * aspect) seen[k]++;
+    });
   }
-  return seen / looked;
+  return seen.map((one) => one / Math.max(1, looked));
 }
 
 const dot = (a: number[], b: number[]) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];

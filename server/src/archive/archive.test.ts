@@ -13,6 +13,7 @@ import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import { unzipSync, zipSync } from "fflate";
 import { type OpenDatabase, openDatabase } from "../db/open";
 import { assets as assetRows, blobs, sounds as soundRows } from "../db/schema";
+import { emptyData } from "../testing/emptyData";
 import { readArchive } from "./readArchive";
 import { type Stores, storesOf } from "./stores";
 import { writeArchive } from "./writeArchive";
@@ -38,7 +39,7 @@ describe("archives of projects", () => {
     const database = await openDatabase({
       dataDir: join(folder, name),
       migrationsDir: "server/migrations",
-      preparedDir: join(folder, "empty"),
+      preparedDir: await emptyData(),
     });
     open.push(database);
     const { db } = database;
@@ -53,13 +54,6 @@ describe("archives of projects", () => {
 
   beforeAll(async () => {
     folder = mkdtempSync(join(tmpdir(), "bumbrel-"));
-    // Made once; every machine starts as a copy of it.
-    const first = await openDatabase({
-      dataDir: join(folder, "empty"),
-      migrationsDir: "server/migrations",
-    });
-    await first.close();
-    rmSync(join(folder, "empty/in-use-by.json"), { force: true });
     home = await machine("home");
     projectId = (await home.projects.create(await quay(home))).id;
     await home.projects.setThumbnail(projectId, Uint8Array.of(0xff, 0xd8, 1, 2, 3));

@@ -6,6 +6,7 @@ import { afterEach, beforeEach, describe, expect, it } from "@jest/globals";
 import { sql } from "drizzle-orm";
 import { restoreData } from "../restore";
 import { ProjectStore } from "../store/projects";
+import { emptyData } from "../testing/emptyData";
 import { FolderCopies } from "./copies";
 import { openDatabase } from "./open";
 
@@ -16,7 +17,13 @@ describe("copies of the embedded database", () => {
   });
   afterEach(() => rmSync(dataDir, { recursive: true, force: true }));
   const folder = () => join(dataDir, "postgres");
-  const open = (migrationsDir = "server/migrations") => openDatabase({ dataDir, migrationsDir });
+  const open = async (migrationsDir?: string) =>
+    openDatabase({
+      dataDir,
+      migrationsDir: migrationsDir ?? "server/migrations",
+      // Older tables have to be made.
+      ...(migrationsDir === undefined && { preparedDir: await emptyData() }),
+    });
   const names = async (database: Awaited<ReturnType<typeof open>>) =>
     (await new ProjectStore(database.db).list()).map(({ name }) => name);
 

@@ -19,6 +19,7 @@ import { BlobStore, CHUNK_BYTES } from "../store/blobs";
 import { cleanUp as removeUnused } from "../store/cleanUp";
 import { ProjectStore } from "../store/projects";
 import { SoundStore } from "../store/sounds";
+import { emptyData } from "../testing/emptyData";
 import { startPostgres } from "../testing/postgres";
 import { createApp } from "./app";
 import { parseRange } from "./range";
@@ -50,7 +51,12 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
       cleanUp.push(() => postgres.remove());
       databaseUrl = postgres.url;
     }
-    database = await openDatabase({ dataDir, databaseUrl, migrationsDir: "server/migrations" });
+    database = await openDatabase({
+      dataDir,
+      databaseUrl,
+      migrationsDir: "server/migrations",
+      preparedDir: await emptyData(),
+    });
     const blobs = new BlobStore(database.db);
     sounds = new SoundStore(database.db, blobs);
     const app = createApp({

@@ -8,6 +8,7 @@ import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import { eq, sql } from "drizzle-orm";
 import { type OpenDatabase, openDatabase } from "../db/open";
 import { blobChunks, projects } from "../db/schema";
+import { emptyData } from "../testing/emptyData";
 import { BlobStore, CHUNK_BYTES } from "./blobs";
 import { ProjectStore } from "./projects";
 import { SoundStore } from "./sounds";
@@ -28,7 +29,11 @@ describe("verifying what is stored", () => {
   let verifier: Verifier;
   beforeAll(async () => {
     dataDir = mkdtempSync(join(tmpdir(), "bumbrel-"));
-    database = await openDatabase({ dataDir, migrationsDir: "server/migrations" });
+    database = await openDatabase({
+      dataDir,
+      migrationsDir: "server/migrations",
+      preparedDir: await emptyData(),
+    });
     verifier = new Verifier(database.db, new BlobStore(database.db));
   });
   afterAll(async () => {

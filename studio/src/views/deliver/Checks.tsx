@@ -1,5 +1,11 @@
-import { checkScene, type SceneCheck } from "@bumbrel/core/check/sceneChecks";
+import {
+  checkConnections,
+  checkObjects,
+  checkStrands,
+  type SceneCheck,
+} from "@bumbrel/core/check/sceneChecks";
 import { CircleAlert, CircleCheck } from "lucide-react";
+import { useMemo } from "react";
 import { useNavigate } from "react-router";
 import { Button } from "../../ui/Button";
 import { useResults, useScene, useWorkbench } from "../project/context";
@@ -13,7 +19,12 @@ export function Checks() {
   // What strands could do better comes as they are analysed.
   useResults();
   const { traces } = workbench.analysis;
-  const checks = checkScene(scene, (id) => traces.get(id)?.advice);
+  const objects = useMemo(() => checkObjects(scene), [scene]);
+  const checks = [
+    ...checkConnections(scene),
+    ...checkStrands(scene, (id) => traces.get(id)?.advice),
+    ...objects,
+  ];
   const { bindings, strands } = scene;
   return (
     <section aria-label="Checks">
