@@ -73,7 +73,7 @@ export const PLAYER_PARTS = {
 } as const;
 export type PlayerPart = keyof typeof PLAYER_PARTS;
 
-/** Whether a visitor can do anything in a scene. Such a scene is started by a gesture and counts its time from there. */
+/** True when a visitor can do something in a scene. Such a scene is started by a gesture and counts its time from there. */
 export const isVisited = ({ answers, strands, objects, meeting }: Scene): boolean =>
   answers.some(({ on }) => on) ||
   strands.some(({ listensTo }) => listensTo.kind === "zone") ||
@@ -83,7 +83,7 @@ export const isVisited = ({ answers, strands, objects, meeting }: Scene): boolea
   meeting.headset ||
   meeting.room;
 
-/** Whether anything is drawn behind the person in a camera’s picture, so that the person has to be found in it. */
+/** True when something is drawn behind the person in a camera’s picture: the person has to be found in it. */
 const standsBehindPerson = (scene: Scene): boolean =>
   withSingletons(scene.objects).some((object) =>
     ["behind", "background"].includes(settingOf(object, "onCamera") as string),

@@ -42,9 +42,12 @@ export const LINEAR = Float32Array.from({ length: 256 }, (_none, i) => {
   return value <= 0.04045 ? value / 12.92 : ((value + 0.055) / 1.055) ** 2.4;
 });
 
+/** Relative luminance of linear light, 0..1 (Rec. 709 weights). */
+export const luminanceOf = (r: number, g: number, b: number): number => 0.2126 * r + 0.7152 * g + 0.0722 * b;
+
 /** Relative luminance of an sRGB colour of 8 bits each, 0..1 (Rec. 709 weights on linear light). */
 export const relativeLuminance = (r: number, g: number, b: number): number =>
-  0.2126 * LINEAR[r] + 0.7152 * LINEAR[g] + 0.0722 * LINEAR[b];
+  luminanceOf(LINEAR[r], LINEAR[g], LINEAR[b]);
 
 /** More changes than this within a second are not told apart: 20 flashes. */
 const KEPT = 40;
@@ -175,7 +178,7 @@ export class FlashMeter {
     const all = r + g + b;
     // CIE XYZ of linear sRGB, and from it u′ = 4X / (X + 15Y + 3Z), v′ = 9Y / (X + 15Y + 3Z).
     const x = 0.4124 * r + 0.3576 * g + 0.1805 * b;
-    const y = 0.2126 * r + 0.7152 * g + 0.0722 * b;
+    const y = luminanceOf(r, g, b);
     const z = 0.0193 * r + 0.1192 * g + 0.9505 * b;
     const sum = x + 15 * y + 3 * z;
     const isBlack = all < 1e-3;

@@ -1,8 +1,16 @@
-import { FLASH_CHANGE, FLASH_DARKER_BELOW, FLASH_SIZE, LINEAR, MOST_FLASHES, SATURATED_RED } from "./flash";
+import {
+  FLASH_CHANGE,
+  FLASH_DARKER_BELOW,
+  FLASH_SIZE,
+  LINEAR,
+  luminanceOf,
+  MOST_FLASHES,
+  SATURATED_RED,
+} from "./flash";
 
 /** Changes that may happen within a second: one more would make one flash more than is allowed. */
 const MOST_CHANGES = 2 * MOST_FLASHES + 1;
-/** What is held back stays this much closer than a change that counts, so that rounding to 8 bits makes none of it. */
+/** A limited change stays this much below one that counts: rounding to 8 bits must not lift it over. */
 const MARGIN = 0.012;
 const HELD = FLASH_CHANGE - MARGIN;
 /** Share of red that is left: just below a saturated red. */
@@ -27,7 +35,7 @@ export class FlashLimiter {
   /** Times of the last changes of each pixel, a ring each. */
   private readonly times: Float64Array;
   private readonly next: Uint8Array;
-  /** What was shown last, linear. */
+  /** The picture that was shown last, linear. */
   private readonly shown: Float32Array;
   private isFirst = true;
 
@@ -58,15 +66,16 @@ export class FlashLimiter {
       const at = pixel * 4;
       for (let c = 0; c < 3; c++) colour[c] = LINEAR[rgba[at + c]];
       const isRed = lessRed(colour);
-      const wanted = luminanceOf(colour);
+      const wanted = luminanceOf(...colour);
       const allowed = this.isFirst ? wanted : this.allow(pixel, timeS, wanted);
       const isHeld = Math.abs(allowed - wanted) > 1e-9;
       if (isHeld) {
         held++;
-        const before = luminanceOf(shown, pixel * 3);
+        const last = pixel * 3;
+        const before = luminanceOf(shown[last], shown[last + 1], shown[last + 2]);
         // Towards what was shown before, as far as is needed.
         const share = Math.min(1, (allowed - wanted) / (before - wanted || 1e-9));
-        for (let c = 0; c < 3; c++) colour[c] += (shown[pixel * 3 + c] - colour[c]) * share;
+        for (let c = 0; c < 3; c++) colour[c] += (shown[last + c] - colour[c]) * share;
       }
       if (this.isFirst) this.extreme[pixel] = wanted;
       shown.set(colour, pixel * 3);
@@ -97,14 +106,10 @@ export class FlashLimiter {
     return wanted;
   }
 
-  /** Whether the oldest change that still counts is more than a second ago. */
+  /** True when the oldest remembered change is more than a second ago. */
   private mayChange(pixel: number, timeS: number): boolean {
     return this.times[pixel * MOST_CHANGES + this.next[pixel]] <= timeS - 1 - 1e-3;
   }
-}
-
-function luminanceOf(linear: ArrayLike<number>, at = 0): number {
-  return 0.2126 * linear[at] + 0.7152 * linear[at + 1] + 0.0722 * linear[at + 2];
 }
 
 /** Takes saturation from a saturated red; tells whether there was one. */

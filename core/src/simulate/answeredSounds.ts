@@ -21,7 +21,7 @@ interface Fade {
   overS: number;
 }
 
-/** What is remembered from step to step: plain data. */
+/** State that is carried from step to step: plain data. */
 export interface SoundsState {
   pending: UnitEvent[];
   fades: Record<string, Fade>;
@@ -32,7 +32,7 @@ export interface SoundsState {
 /** The lowest level of a fade is silence. */
 const SILENT_DB = -60;
 
-/** What answers make of sounds: where the tape and the units are, and how far sounds are faded. */
+/** Sounds as answers play, stop and fade them: where the tape and the units are, and how far sounds are faded. */
 export class AnsweredSounds {
   /** Where the tape and the units are: what the take says, and what answers did. */
   readonly units = new UnitTimes();
@@ -92,7 +92,7 @@ export class AnsweredSounds {
     for (const unit of this.sentUnits) this.state.running[unit] = this.units.isRunning(unit, this.toS);
   }
 
-  /** Whether a unit ran at the end of the last step. */
+  /** True when a unit ran at the end of the last step. */
   ranBefore(unitId: string): boolean {
     return this.state.running[unitId] ?? false;
   }
