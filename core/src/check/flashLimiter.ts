@@ -29,8 +29,11 @@ const LEAST_RED = SATURATED_RED - 0.02;
  */
 export class FlashLimiter {
   private readonly pixels: number;
-  /** The way each pixel's luminance went last, and the furthest that it has come since. */
+  /** The way each pixel's luminance went last, 0 before its first change. */
   private readonly way: Int8Array;
+  /** Where the last change began: the lowest luminance before a rise, the highest before a fall; so far lowest at first. */
+  private readonly start: Float32Array;
+  /** The furthest that the luminance has come since, on its way; so far highest at first. */
   private readonly extreme: Float32Array;
   /** Times of the last changes of each pixel, a ring each. */
   private readonly times: Float64Array;
@@ -43,6 +46,7 @@ export class FlashLimiter {
   constructor(width: number = FLASH_SIZE.width, height: number = FLASH_SIZE.height) {
     this.pixels = width * height;
     this.way = new Int8Array(this.pixels);
+    this.start = new Float32Array(this.pixels);
     this.extreme = new Float32Array(this.pixels);
     this.times = new Float64Array(this.pixels * MOST_CHANGES).fill(Number.NEGATIVE_INFINITY);
     this.next = new Uint8Array(this.pixels);
@@ -77,7 +81,10 @@ export class FlashLimiter {
         const share = Math.min(1, (allowed - wanted) / (before - wanted || 1e-9));
         for (let c = 0; c < 3; c++) colour[c] += (shown[last + c] - colour[c]) * share;
       }
-      if (this.isFirst) this.extreme[pixel] = wanted;
+      if (this.isFirst) {
+        this.start[pixel] = wanted;
+        this.extreme[pixel] = wanted;
+      }
       shown.set(colour, pixel * 3);
       if (isHeld || isRed) for (let c = 0; c < 3; c++) rgba[at + c] = toSrgb(colour[c]);
     }
@@ -87,23 +94,37 @@ export class FlashLimiter {
 
   /** The luminance that a pixel may have now. */
   private allow(pixel: number, timeS: number, wanted: number): number {
-    const { way, extreme } = this;
+    const { way, start, extreme } = this;
+    if (way[pixel] === 0) {
+      start[pixel] = Math.min(start[pixel], wanted);
+      extreme[pixel] = Math.max(extreme[pixel], wanted);
+      if (isLarge(start[pixel], wanted)) this.change(pixel, timeS, 1, start[pixel], wanted);
+      else if (isLarge(extreme[pixel], wanted)) this.change(pixel, timeS, -1, extreme[pixel], wanted);
+      return wanted;
+    }
     const from = extreme[pixel];
-    const isDown = wanted < from;
-    const isOn = way[pixel] === 0 || (isDown ? way[pixel] < 0 : way[pixel] > 0);
-    const isLarge = Math.abs(wanted - from) > HELD && Math.min(wanted, from) < FLASH_DARKER_BELOW;
-    if (isOn && way[pixel] !== 0) {
-      // It goes on the way that it went last: no new change, however far.
+    if (way[pixel] * (wanted - from) >= 0) {
+      // It goes on the way that it went last. As long as a meter may not have counted the change yet, it is one of now.
+      if (Math.abs(from - start[pixel]) <= FLASH_CHANGE + MARGIN) this.lastChangeIsAt(pixel, timeS);
       extreme[pixel] = wanted;
       return wanted;
     }
-    if (!isLarge) return wanted;
-    if (!this.mayChange(pixel, timeS)) return isDown ? from - HELD : from + HELD;
-    this.times[pixel * MOST_CHANGES + this.next[pixel]] = timeS;
-    this.next[pixel] = (this.next[pixel] + 1) % MOST_CHANGES;
-    way[pixel] = isDown ? -1 : 1;
-    extreme[pixel] = wanted;
+    if (!isLarge(from, wanted)) return wanted;
+    if (!this.mayChange(pixel, timeS)) return from - way[pixel] * HELD;
+    this.change(pixel, timeS, -way[pixel], from, wanted);
     return wanted;
+  }
+
+  private change(pixel: number, timeS: number, way: number, from: number, to: number): void {
+    this.next[pixel] = (this.next[pixel] + 1) % MOST_CHANGES;
+    this.lastChangeIsAt(pixel, timeS);
+    this.way[pixel] = way;
+    this.start[pixel] = from;
+    this.extreme[pixel] = to;
+  }
+
+  private lastChangeIsAt(pixel: number, timeS: number): void {
+    this.times[pixel * MOST_CHANGES + ((this.next[pixel] + MOST_CHANGES - 1) % MOST_CHANGES)] = timeS;
   }
 
   /** True when the oldest remembered change is more than a second ago. */
@@ -111,6 +132,10 @@ export class FlashLimiter {
     return this.times[pixel * MOST_CHANGES + this.next[pixel]] <= timeS - 1 - 1e-3;
   }
 }
+
+/** True when going from one luminance to another may be counted as a change. */
+const isLarge = (from: number, to: number): boolean =>
+  Math.abs(to - from) > HELD && Math.min(to, from) < FLASH_DARKER_BELOW;
 
 /** Takes saturation from a saturated red; tells whether there was one. */
 function lessRed(colour: [number, number, number]): boolean {
