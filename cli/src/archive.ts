@@ -1,42 +1,13 @@
-import { createWriteStream, existsSync, mkdtempSync, renameSync, rmSync } from "node:fs";
-import { tmpdir } from "node:os";
-import { join, resolve } from "node:path";
+import { createWriteStream, existsSync } from "node:fs";
+import { resolve } from "node:path";
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { EXAMPLE_LIST } from "@bumbrel/api/exampleList";
 import { readArchive } from "@bumbrel/server/archive/readArchive";
-import { type Stores, storesOf } from "@bumbrel/server/archive/stores";
 import { writeArchive } from "@bumbrel/server/archive/writeArchive";
-import { openDatabase } from "@bumbrel/server/db/open";
-import { makeExample } from "@bumbrel/server/examples";
-import { type Command, choiceFlag, parsed, UsageError } from "./command";
-import { dataFolder, existingData, ROOT } from "./data";
-
-const DATA_HELP = `  --data DIR    where projects and sounds are kept: .bumbrel in the checkout unless said
-
-With DATABASE_URL set, that PostgreSQL server is used instead; otherwise stop Bumbrel first.
-`;
-
-/** Opens what is stored, and closes it again whatever happens. */
-async function withStores<T>(
-  dataDir: string,
-  databaseUrl: string | undefined,
-  use: (stores: Stores) => Promise<T>,
-): Promise<T> {
-  const database = await openDatabase({
-    dataDir,
-    databaseUrl,
-    migrationsDir: join(ROOT, "server/migrations"),
-    preparedDir: join(ROOT, "server/dist/prepared"),
-  });
-  try {
-    return await use(storesOf(database.db));
-  } finally {
-    await database.close();
-  }
-}
-
-const databaseUrl = () => process.env.DATABASE_URL || undefined;
+import { type Command, choiceFlag, parsed, UsageError, writtenAside } from "./command";
+import { dataFolder } from "./data";
+import { DATA_HELP, idsOf, withExample, withProjects, withStores } from "./stores";
 
 export const exportCommand: Command = {
   name: "export",
@@ -77,22 +48,12 @@ ${DATA_HELP}`,
       return 0 as const;
     };
     if (example !== undefined) {
-      // In data of its own: nobody's projects are touched, and Bumbrel may run meanwhile.
-      const dataDir = mkdtempSync(join(tmpdir(), "bumbrel-example-"));
-      try {
-        return await withStores(dataDir, undefined, async (stores) => {
-          if (!(await stores.projects.example(example)))
-            await makeExample(example, stores.projects, stores.sounds, join(dataDir, "examples", example));
-          const { id } = await stores.projects.create((await stores.projects.example(example))!);
-          await writeTo(out, writeArchive([id], stores));
-          return done(1);
-        });
-      } finally {
-        rmSync(dataDir, { recursive: true, force: true });
-      }
+      return withExample(example, async (stores, id) => {
+        await writeTo(out, writeArchive([id], stores));
+        return done(1);
+      });
     }
-    const dataDir = databaseUrl() ? dataFolder(values.data) : existingData(values.data);
-    return withStores(dataDir, databaseUrl(), async (stores) => {
+    return withProjects(values.data, async (stores) => {
       const ids = await idsOf(stores, all ? undefined : positionals[0]);
       await writeTo(out, writeArchive(ids, stores));
       return done(ids.length);
@@ -100,33 +61,8 @@ ${DATA_HELP}`,
   },
 };
 
-/** @throws UsageError when there is none of that name, or several */
-async function idsOf({ projects }: Stores, wanted: string | undefined): Promise<string[]> {
-  const list = await projects.list();
-  if (wanted === undefined) return list.map(({ id }) => id);
-  const found = list.filter(({ id, name }) => id === wanted || name === wanted);
-  if (found.length === 1) return [found[0].id];
-  throw new UsageError(
-    found.length === 0
-      ? `there is no project "${wanted}"; there are ${list.map(({ name }) => `"${name}"`).join(", ") || "none"}`
-      : `${found.length} projects are called "${wanted}"; give the id of one: ${found.map(({ id }) => id).join(", ")}`,
-  );
-}
-
-/** Writes aside and moves into place what is whole. */
-async function writeTo(path: string, bytes: AsyncIterable<Uint8Array>): Promise<void> {
-  const aside = `${path}.${process.pid}.part`;
-  try {
-    await pipeline(Readable.from(bytes), createWriteStream(aside));
-    renameSync(aside, path);
-  } catch (error) {
-    rmSync(aside, { force: true });
-    const { code } = error as NodeJS.ErrnoException;
-    if (code === "ENOENT" || code === "EACCES" || code === "ENOSPC" || code === "EISDIR")
-      throw new UsageError(`${path}: cannot be written (${code})`);
-    throw error;
-  }
-}
+const writeTo = (path: string, bytes: AsyncIterable<Uint8Array>): Promise<void> =>
+  writtenAside(path, (aside) => pipeline(Readable.from(bytes), createWriteStream(aside)));
 
 export const importCommand: Command = {
   name: "import",
@@ -146,8 +82,7 @@ Exit code: 0 when all came in, 1 when something is missing, 2 when nothing can b
     ]);
     const path = resolve(positionals[0]);
     if (!existsSync(path)) throw new UsageError(`${positionals[0]}: there is no such file`);
-    const dataDir = dataFolder(values.data);
-    return withStores(dataDir, databaseUrl(), async (stores) => {
+    return withStores(dataFolder(values.data), process.env.DATABASE_URL || undefined, async (stores) => {
       const { projects, problems } = await readArchive(path, stores, values.again);
       for (const { id, name, isNew } of projects)
         console.out(`${name}: ${isNew ? "brought in" : "here already"}, ${id}\n`);

@@ -131,6 +131,27 @@ export function writeBytes(path: string, content: string | Uint8Array): void {
   }
 }
 
+/**
+ * Writes a file aside, and moves it into place once it is whole.
+ *
+ * @param write  writes to the path that it is given
+ * @throws UsageError when the file cannot be written
+ */
+export async function writtenAside<T>(path: string, write: (aside: string) => Promise<T>): Promise<T> {
+  const aside = `${path}.${process.pid}.part`;
+  try {
+    const result = await write(aside);
+    renameSync(aside, path);
+    return result;
+  } catch (error) {
+    rmSync(aside, { force: true });
+    const { code } = error as NodeJS.ErrnoException;
+    if (code === "ENOENT" || code === "EACCES" || code === "ENOSPC" || code === "EISDIR")
+      throw new UsageError(`${path}: cannot be written (${code})`);
+    throw error;
+  }
+}
+
 /** Runs a command; an error that a person can fix ends as one line and exit code 2. */
 export async function runCommand(command: Command, args: string[], console: Console): Promise<ExitCode> {
   if (args.includes("--help") || args.includes("-h")) {

@@ -5,6 +5,7 @@ import { type Command, type Console, type ExitCode, runCommand } from "./command
 import { cues } from "./cues";
 import { restore, verify } from "./data";
 import { facts } from "./facts";
+import { joinCommand, render } from "./film";
 import { serve } from "./serve";
 import { tone } from "./tone";
 import { trace } from "./trace";
@@ -19,6 +20,8 @@ const COMMANDS: Command[] = [
   serve,
   exportCommand,
   importCommand,
+  render,
+  joinCommand,
   verify,
   restore,
 ];

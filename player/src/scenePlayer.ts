@@ -38,6 +38,9 @@ export interface PlayerOptions {
   time?: TimeSource;
 }
 
+/** What a mix lets follow the scene. */
+export type PlacedMix = Pick<Transport, "setDistanceGain" | "setSide" | "setListener" | "setFade">;
+
 /** Steps of the image's memory that a live frame makes up for; on slower machines they are skipped. */
 const MAX_STEPS_BEHIND = 2;
 /** Milliseconds that a live frame may spend on the image's memory after a seek. */
@@ -277,8 +280,7 @@ export class ScenePlayer {
     const drawingMs = this.isDrawingDue(before) ? this.draw(timeS, false) : 0;
     if (!this.hasBeenLoaded && before - this.watchedMs < LOADING_LOOK_MS) return;
     this.watchedMs = before;
-    this.followDistances();
-    this.followFades(timeS);
+    this.followMix(timeS, this.transport);
     for (const watcher of this.watchers) watcher(timeS);
     const allMs = performance.now() - before;
     this.frameCostMs += (allMs - this.frameCostMs) * 0.1;
@@ -305,6 +307,13 @@ export class ScenePlayer {
     this.state.simulation.mayGoOn = () => true;
     for (const stage of this.stages) stage.redraw();
     this.draw(timeS, true);
+  }
+
+  /** Brings the scene to a time without drawing it, so that places and units can be read. */
+  follow(timeS: number): void {
+    this.state.simulation.mayGoOn = () => true;
+    this.advance(timeS);
+    for (const stage of this.stages) stage.update();
   }
 
   /** Draws a frame by its number, see {@link show}. */
@@ -654,25 +663,34 @@ export class ScenePlayer {
     return this.state.simulation.nextStep;
   }
 
+  /**
+   * Lets what is heard follow the scene as it is: distances, directions and the fades of answers.
+   *
+   * @param mix  what it is heard through
+   */
+  followMix(timeS: number, mix: PlacedMix): void {
+    this.followDistances(mix);
+    this.followFades(timeS, mix);
+  }
+
   /** What is heard follows the distance and the direction from the listener: the visitor, or the scene's camera. */
-  private followDistances(): void {
+  private followDistances(mix: PlacedMix): void {
     if (this.placed.length === 0) return;
     const [stage] = this.stages;
     const eye = stage?.looker;
     const ear = eye
       ? [eye.matrixWorld.elements[12], eye.matrixWorld.elements[13], eye.matrixWorld.elements[14]]
       : [0, 1, 2].map((axis) => this.valueOf("camera", "position", axis));
-    const { transport } = this;
     const camera = stage?.camera;
     if (camera && this.placed.some(({ place }) => place.fromItsSide)) {
       const { elements } = camera.matrixWorld;
-      transport.setListener(ear, [-elements[8], -elements[9], -elements[10]], elements.slice(4, 7));
+      mix.setListener(ear, [-elements[8], -elements[9], -elements[10]], elements.slice(4, 7));
     }
     for (const { id, place } of this.placed) {
       const at = this.placeOf(place);
       const distance = Math.hypot(...at.map((one, axis) => one - ear[axis]));
-      transport.setDistanceGain(id, place.heardFollows ? distanceGain(place, distance) : 1);
-      transport.setSide(id, place.fromItsSide ? at : undefined);
+      mix.setDistanceGain(id, place.heardFollows ? distanceGain(place, distance) : 1);
+      mix.setSide(id, place.fromItsSide ? at : undefined);
     }
   }
 
@@ -689,18 +707,14 @@ export class ScenePlayer {
   }
 
   /** Levels follow the fades of answers. */
-  private followFades(timeS: number): void {
-    const { answering } = this.state.simulation;
-    if (!answering?.sounds.hasFades && this.faded.size === 0) return;
-    for (const { id } of this.scene.sounds) {
-      const gain = answering?.sounds.gainOf(id, timeS) ?? 1;
-      if (gain === (this.faded.get(id) ?? 1)) continue;
-      if (gain === 1) this.faded.delete(id);
-      else this.faded.set(id, gain);
-      this.transport.setFade(id, gain);
-    }
+  private followFades(timeS: number, mix: PlacedMix): void {
+    const sounds = this.state.simulation.answering?.sounds;
+    const hasFades = sounds?.hasFades === true;
+    if (!hasFades && !this.hadFades) return;
+    this.hadFades = hasFades;
+    for (const { id } of this.scene.sounds) mix.setFade(id, sounds?.gainOf(id, timeS) ?? 1);
   }
-  private readonly faded = new Map<string, number>();
+  private hadFades = false;
 }
 
 /** The waveform of an input: its newest sample is now, wherever the tape is. */

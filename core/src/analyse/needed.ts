@@ -70,6 +70,7 @@ export const PLAYER_PARTS = {
   camera: "the camera’s picture",
   person: "the person cut out of it",
   headset: "headsets",
+  film: "making films, only where one is made",
 } as const;
 export type PlayerPart = keyof typeof PLAYER_PARTS;
 
@@ -126,6 +127,7 @@ export function neededParts(scene: Scene): PlayerPart[] {
     camera: scene.meeting.camera !== "none",
     person: scene.meeting.camera !== "none" && standsBehindPerson(scene),
     headset: scene.meeting.headset || scene.meeting.room,
+    film: false,
   };
   return (Object.keys(PLAYER_PARTS) as PlayerPart[]).filter((part) => uses[part]);
 }

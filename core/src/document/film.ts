@@ -8,15 +8,79 @@ export const FILM_SIZES = {
   square: { label: "square, 1:1, 1080 × 1080", width: 1080, height: 1080 },
   upright: { label: "upright, 9:16, 1080 × 1920", width: 1080, height: 1920 },
   large: { label: "large, 16:9, 3840 × 2160", width: 3840, height: 2160 },
+  own: { label: "another size", width: 0, height: 0 },
 } as const;
+
+interface FilmFormat {
+  label: string;
+  extension: "mp4" | "webm" | "zip";
+  /** How each picture is kept: encoded after those before it, or as a file of its own. */
+  picture: { codec: "avc" | "vp9" | "av1" } | { image: "png" | "jpeg" | "webp" };
+  sound: "aac" | "opus" | "wav";
+  /** The background is left out: whatever lies behind the scene shows through. */
+  isClear: boolean;
+}
 
 /** Files that films are made as. */
 export const FILM_FORMATS = {
-  mp4: { label: "MP4 (H.264 and AAC)", extension: "mp4" },
-  webm: { label: "WebM (VP9 and Opus)", extension: "webm" },
-  webmAv1: { label: "WebM (AV1 and Opus)", extension: "webm" },
-  webmClear: { label: "WebM without background (VP9 and Opus)", extension: "webm" },
-} as const;
+  mp4: {
+    label: "MP4 (H.264 and AAC)",
+    extension: "mp4",
+    picture: { codec: "avc" },
+    sound: "aac",
+    isClear: false,
+  },
+  webm: {
+    label: "WebM (VP9 and Opus)",
+    extension: "webm",
+    picture: { codec: "vp9" },
+    sound: "opus",
+    isClear: false,
+  },
+  webmAv1: {
+    label: "WebM (AV1 and Opus)",
+    extension: "webm",
+    picture: { codec: "av1" },
+    sound: "opus",
+    isClear: false,
+  },
+  webmClear: {
+    label: "WebM without background (VP9 and Opus)",
+    extension: "webm",
+    picture: { codec: "vp9" },
+    sound: "opus",
+    isClear: true,
+  },
+  png: {
+    label: "PNG frames and WAV (ZIP)",
+    extension: "zip",
+    picture: { image: "png" },
+    sound: "wav",
+    isClear: false,
+  },
+  pngClear: {
+    label: "PNG frames without background, and WAV (ZIP)",
+    extension: "zip",
+    picture: { image: "png" },
+    sound: "wav",
+    isClear: true,
+  },
+  jpeg: {
+    label: "JPEG frames and WAV (ZIP)",
+    extension: "zip",
+    picture: { image: "jpeg" },
+    sound: "wav",
+    isClear: false,
+  },
+  webp: {
+    label: "WebP frames and WAV (ZIP)",
+    extension: "zip",
+    picture: { image: "webp" },
+    sound: "wav",
+    isClear: false,
+  },
+} as const satisfies Record<string, FilmFormat>;
+export type FilmFormatName = keyof typeof FILM_FORMATS;
 
 /** Stretches of the tape that a film may show. */
 export const STRETCHES = {
@@ -36,6 +100,12 @@ const labels = <T extends Record<string, { label: string }>>(table: T) =>
 export const FILM_SETTINGS = {
   format: choice("File", labels(FILM_FORMATS), "mp4", "What kind of file it is."),
   size: choice("Size", labels(FILM_SIZES), "across", "Width and height of the picture."),
+  width: whole("Width", [16, 7680], 1280, "Width of the picture in pixels, an even number.", {
+    when: { setting: "size", is: ["own"] },
+  }),
+  height: whole("Height", [16, 7680], 720, "Height of the picture in pixels, an even number.", {
+    when: { setting: "size", is: ["own"] },
+  }),
   framesPerSecond: numberChoice(
     "Frames a second",
     [24, 25, 30, 50, 60, 120],
@@ -58,6 +128,28 @@ export const FILM_SETTINGS = {
   ),
 };
 export type FilmSettings = ValuesOf<typeof FILM_SETTINGS>;
+
+/** Width and height of a film, pixels: even numbers, as codecs want them. */
+export function sizeOf({ size, width, height }: Pick<FilmSettings, "size" | "width" | "height">) {
+  const chosen = size === "own" ? { width, height } : FILM_SIZES[size];
+  const even = (pixels: number) => Math.max(2, 2 * Math.round(pixels / 2));
+  return { width: even(chosen.width), height: even(chosen.height) };
+}
+
+/** Bits that a pixel of a frame takes, at the lowest and the highest quality. */
+const BITS_A_PIXEL = [0.02, 0.4];
+/** Frames that follow each other faster than this differ less, and take fewer bits each. */
+const USUAL_FPS = 30;
+
+/** Bits a second that the picture of a film takes. */
+export function pictureBitsASecond(settings: FilmSettings): number {
+  const { width, height } = sizeOf(settings);
+  const [least, most] = BITS_A_PIXEL;
+  const bits = least * (most / least) ** settings.quality;
+  return Math.round(width * height * bits * USUAL_FPS * Math.sqrt(settings.framesPerSecond / USUAL_FPS));
+}
+/** Bits a second that the sound of a film takes. */
+export const SOUND_BITS_A_SECOND = 192_000;
 
 /** Share of a frame's time that its sub-frames are spread over: that of a shutter open for half a turn. */
 const SHUTTER = 0.5;
@@ -131,7 +223,8 @@ export class FilmPlan {
   readonly framesPerSecond: number;
   /** Frames of a segment; the last one may have fewer. */
   readonly segmentFrames: number;
-  private readonly fromS: number;
+  /** Time of the first frame. */
+  readonly fromS: number;
   private readonly subFrames: number;
 
   /** @param framesPerSecond  divides 48 000, as all that are offered do */

@@ -106,6 +106,12 @@ export class Deck {
     this.sources.clear();
   }
 
+  /** Lets what has been handed on sound no longer than to a sample of the audio clock, which lies ahead. */
+  stopAt(frame: number): void {
+    for (const source of [...this.sources.keys()]) this.end(source, frame);
+    this.stop(this.positionAt(frame));
+  }
+
   /** Position in samples when the audio clock is at `frame`, which may lie between samples. */
   positionAt(frame: number): number {
     if (!this.running) return this.offset;

@@ -36,6 +36,8 @@ interface StripNodes {
   /** Factors of the entry's gain. */
   distance: number;
   fade: number;
+  /** What the entry's gain glides to. */
+  entryGain: number;
   goesTo: AudioNode | undefined;
   /** Whether it has its gain already: a new one begins with it, and only changes glide. */
   isSet: boolean;
@@ -48,12 +50,15 @@ interface StripNodes {
  */
 export class Mixer {
   readonly output: GainNode;
-  private readonly context: AudioContext;
+  private readonly context: BaseAudioContext;
+  private readonly nowS: () => number;
   private readonly strips = new Map<string, StripNodes>();
   private points: MeterPoint[] = [];
 
-  constructor(context: AudioContext) {
+  /** @param nowS  the time of the context at which changes are made */
+  constructor(context: BaseAudioContext, nowS = () => context.currentTime) {
     this.context = context;
+    this.nowS = nowS;
     this.output = context.createGain();
     this.output.connect(context.destination);
   }
@@ -136,7 +141,7 @@ export class Mixer {
       entry.connect(side).connect(fader);
     }
     const { positionX, positionY, positionZ } = nodes.side;
-    const at = this.context.currentTime;
+    const at = this.nowS();
     positionX.setTargetAtTime(place[0], at, GLIDE_S);
     positionY.setTargetAtTime(place[1], at, GLIDE_S);
     positionZ.setTargetAtTime(place[2], at, GLIDE_S);
@@ -144,7 +149,8 @@ export class Mixer {
 
   /** Where the listener is, which way they look and what is up for them. */
   setListener(place: ArrayLike<number>, ahead: ArrayLike<number>, up: ArrayLike<number>): void {
-    const { listener, currentTime } = this.context;
+    const { listener } = this.context;
+    const currentTime = this.nowS();
     const glide = (param: AudioParam | undefined, value: number) =>
       param?.setTargetAtTime(value, currentTime, GLIDE_S);
     glide(listener.positionX, place[0]);
@@ -158,10 +164,12 @@ export class Mixer {
     glide(listener.upZ, up[2]);
   }
 
-  private glideEntry({ entry, distance, fade }: StripNodes): void {
+  private glideEntry(nodes: StripNodes): void {
+    const { entry, distance, fade } = nodes;
     const gain = distance * fade;
-    if (Math.abs(entry.gain.value - gain) > 1e-4)
-      entry.gain.setTargetAtTime(gain, this.context.currentTime, GLIDE_S);
+    if (Math.abs(nodes.entryGain - gain) <= 1e-4) return;
+    nodes.entryGain = gain;
+    entry.gain.setTargetAtTime(gain, this.nowS(), GLIDE_S);
   }
 
   /** What each strip gives on: after its fader and pan, or what goes in where nothing of it is heard. */
@@ -180,6 +188,7 @@ export class Mixer {
         side: undefined,
         distance: 1,
         fade: 1,
+        entryGain: 1,
         goesTo: undefined,
         isSet: false,
       };
@@ -198,9 +207,8 @@ export class Mixer {
       pan.pan.value = strip.pan;
       return;
     }
-    const { currentTime } = this.context;
-    fader.gain.setTargetAtTime(gain, currentTime, GLIDE_S);
-    pan.pan.setTargetAtTime(strip.pan, currentTime, GLIDE_S);
+    fader.gain.setTargetAtTime(gain, this.nowS(), GLIDE_S);
+    pan.pan.setTargetAtTime(strip.pan, this.nowS(), GLIDE_S);
   }
 
   private route(nodes: StripNodes, to: AudioNode): void {

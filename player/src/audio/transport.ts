@@ -471,7 +471,7 @@ export class Transport {
 }
 
 /** Sounds as a deck plays them: those of one unit go round at the length of the longest. */
-function deckSounds(sounds: readonly PlayableSound[]): DeckSound[] {
+export function deckSounds(sounds: readonly PlayableSound[]): DeckSound[] {
   return sounds.map(({ id, channels, loops, unitId }) => {
     const unit = sounds.filter((one) => one.unitId === unitId);
     const period = loops ? Math.max(...unit.map((one) => one.channels![0].length)) : 0;

@@ -1,19 +1,23 @@
 import { isVisited } from "@bumbrel/core/analyse/needed";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { type Samples, unpackSamples } from "@bumbrel/core/dsp/samples";
+import type { Tracks } from "@bumbrel/core/evaluate/values";
 import { fromBase64 } from "@bumbrel/core/format/base64";
 import { isLive } from "@bumbrel/core/sound/kinds";
 import { playableSounds } from "../audio/sceneMix";
+import type { PlayableSound } from "../audio/transport";
 import { playerHandle } from "../playerHandle";
 import { ScenePlayer } from "../scenePlayer";
+import type { FetchAsset } from "../stage/assets";
 import { Stage } from "../stage/stage";
 import type { FromAnalysis, ToAnalysis } from "./analysis.worker";
 
 /** A page from disk may load worklets and workers from a data address only: its own origin is none. */
 /** Browsers take addresses of two million characters; escaped, code is up to twice as long. */
 const LONG_SOURCE = 1_000_000;
+const textOf = (id: string) => document.getElementById(id)?.textContent ?? "";
 const addressOf = (id: string) => {
-  const source = document.getElementById(`code-${id}`)?.textContent ?? "";
+  const source = textOf(`code-${id}`);
   if (source.length > LONG_SOURCE) {
     return URL.createObjectURL(new Blob([source], { type: "text/javascript" }));
   }
@@ -28,27 +32,44 @@ async function main(): Promise<void> {
   const find = <T extends HTMLElement>(id: string) => document.getElementById(id) as T;
   const note = find("note");
   const scene = JSON.parse(find("scene").textContent) as Scene;
+  const onProgress = (share: number) => {
+    note.textContent = `Getting ready … ${Math.round(share * 100)} %`;
+  };
+  const bytesOf = (id: string) => {
+    const block = document.getElementById(id);
+    return block ? fromBase64(block.textContent) : undefined;
+  };
+  const fetchAsset: FetchAsset = async ({ id, name }) => {
+    const bytes = bytesOf(`asset-${id}`);
+    if (!bytes) throw new Error(`"${name}" is not in this page.`);
+    return bytes.buffer as ArrayBuffer;
+  };
+  const task = textOf("film");
+  if (task) {
+    const { makeFilmPieces, send } = await import("./filmPart");
+    try {
+      const prepared = await prepare(scene, onProgress);
+      const take = scene.takeId ? bytesOf(`asset-${scene.takeId}`) : undefined;
+      await makeFilmPieces({ scene, ...prepared, fetchAsset, fetchFont: letters }, JSON.parse(task), take);
+    } catch (error) {
+      await send("failed", (error as Error).message);
+    }
+    return;
+  }
   const urls = { worklet: addressOf("worklet"), worker: addressOf("live") };
   const player = new ScenePlayer(scene, scene.sounds.some(isLive) ? { urls } : {});
   player.setTracks(new Map(), false);
   const canvas = find<HTMLCanvasElement>("stage");
-  const stage = new Stage(
-    canvas,
-    async ({ id, name }) => {
-      const block = document.getElementById(`asset-${id}`);
-      if (!block) throw new Error(`"${name}" is not in this page.`);
-      return fromBase64(block.textContent).buffer as ArrayBuffer;
-    },
-    letters,
-  );
+  const stage = new Stage(canvas, fetchAsset, letters);
   player.attach(stage);
   const fit = () => stage.resize(innerWidth, innerHeight, Math.min(2, devicePixelRatio));
   addEventListener("resize", fit);
   fit();
   player.start();
-  await prepare(scene, player, (share) => {
-    note.textContent = `Getting ready … ${Math.round(share * 100)} %`;
-  });
+  const { sounds, samples, tracks } = await prepare(scene, onProgress);
+  player.transport.setSounds(sounds, scene.buses);
+  player.setSamples(samples);
+  player.setTracks(tracks);
   note.hidden = true;
 
   const { transport } = player;
@@ -68,10 +89,6 @@ async function main(): Promise<void> {
     if (!prompt.hidden) prompt.focus();
   };
   transport.onChange(showState);
-  const bytesOf = (id: string) => {
-    const block = document.getElementById(id);
-    return block ? fromBase64(block.textContent) : undefined;
-  };
   if (isVisited(scene)) {
     const { PageVisit } = await import("./visiting");
     // A scene with visitors has a clock of its own: its tape is moved by what they do.
@@ -141,11 +158,18 @@ function openInputs(scene: Scene, player: ScenePlayer, note: HTMLElement): void 
 
 /** The font of the words in the scene. */
 async function letters(): Promise<ArrayBuffer> {
-  return fromBase64(document.getElementById("letters")?.textContent ?? "").buffer as ArrayBuffer;
+  return fromBase64(textOf("letters")).buffer as ArrayBuffer;
 }
 
-/** Has a worker read the sounds and compute the strands, and gives both to the player. */
-function prepare(scene: Scene, player: ScenePlayer, onProgress: (share: number) => void): Promise<void> {
+/** What a scene is played from. */
+interface Prepared {
+  sounds: PlayableSound[];
+  samples: ReadonlyMap<string, Samples>;
+  tracks: Tracks;
+}
+
+/** Has a worker read the sounds and compute the strands. */
+function prepare(scene: Scene, onProgress: (share: number) => void): Promise<Prepared> {
   const bytes = new Map<string, Uint8Array>();
   for (const { id } of scene.sounds) {
     const block = document.getElementById(`sound-${id}`);
@@ -166,13 +190,8 @@ function prepare(scene: Scene, player: ScenePlayer, onProgress: (share: number) 
       else if (data.kind === "failed") reject(new Error(data.message));
       else {
         worker.terminate();
-        player.transport.setSounds(
-          playableSounds(scene, ({ id }) => channels.get(id)),
-          scene.buses,
-        );
-        player.setSamples(samples);
-        player.setTracks(data.tracks);
-        resolve();
+        const sounds = playableSounds(scene, ({ id }) => channels.get(id));
+        resolve({ sounds, samples, tracks: data.tracks });
       }
     };
     const transfer = [...bytes.values()].map(({ buffer }) => buffer as ArrayBuffer);

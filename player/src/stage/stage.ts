@@ -228,6 +228,11 @@ export class Stage {
     return this.entriesById;
   }
 
+  /** Share of the pixels along each side that are drawn at its quality. */
+  get pixelShare(): number {
+    return this.pipeline.spending.pixels;
+  }
+
   /** Whether every image and model that is shown has arrived or failed. */
   get isLoaded(): boolean {
     return this.assets.isLoaded && this.pipeline.isLoaded;

@@ -7,6 +7,7 @@ import {
   neededSounds,
   type PlayerPart,
 } from "@bumbrel/core/analyse/needed";
+import type { FilmTask } from "@bumbrel/core/document/filmPieces";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import { isLive, isStored, type Sound } from "@bumbrel/core/sound/kinds";
@@ -76,6 +77,7 @@ export function scriptOf({ entry, modules, parts }: PageModules, used: readonly 
  * A scene as one web page that plays by itself from disk: the player, the scene and every sound that is heard
  * or drives something are inside, and its own policy lets nothing be fetched.
  *
+ * @param film  makes it a page that renders a film and sends it to the server it came from
  * @returns pieces of the page in order; sounds are read as they are written, never held whole
  * @throws Error when a sound of the scene is not stored
  */
@@ -84,15 +86,16 @@ export async function* webPage(
   sounds: SoundStore,
   assets: AssetStore,
   parts: PageParts,
+  film?: FilmTask,
 ): AsyncGenerator<string> {
   const needed = neededSounds(scene);
-  const shown = neededAssets(scene);
+  const shown = neededAssets(film ? { ...scene, takeUse: "demo" } : scene);
   const delivered: Scene = { ...scene, sounds: needed, assets: shown };
   const hasWords = scene.objects.some(({ kind }) => kind === "text");
   const isEncoded = await hasEncoded(needed, sounds);
-  const script = scriptOf(parts.code, neededParts(scene));
-  const hash = createHash("sha256").update(script).digest("base64");
   const used = neededParts(scene);
+  const script = scriptOf(parts.code, film ? [...used, "film"] : used);
+  const hash = createHash("sha256").update(script).digest("base64");
   const person = used.includes("person") ? parts.person : undefined;
   // What finds the person runs in a frame of the page, under the page's own policy; its library compiles code of its own.
   const ofPerson = person
@@ -104,8 +107,8 @@ export async function* webPage(
   const worklets = needed.some(isLive) ? " data:" : "";
   const withScripts = hasNumberPrograms(drivingStrands(scene)) ? "-scripts" : "";
   // Code with the engine of programs is too long for an address of its own.
-  const workers = withScripts ? "data: blob:" : "data:";
-  const policy = `default-src 'none'; script-src 'sha256-${hash}' 'wasm-unsafe-eval'${worklets}${ofPerson}; worker-src ${workers}; style-src 'unsafe-inline'; font-src data:; connect-src blob: data:; img-src blob: data:`;
+  const workers = withScripts || film ? "data: blob:" : "data:";
+  const policy = `default-src 'none'; script-src 'sha256-${hash}' 'wasm-unsafe-eval'${worklets}${ofPerson}; worker-src ${workers}; style-src 'unsafe-inline'; font-src data:; connect-src blob: data:${film ? " 'self'" : ""}; img-src blob: data:`;
 
   yield `<!doctype html>
 <html lang="en">
@@ -128,6 +131,9 @@ export async function* webPage(
 </div>
 <script type="application/json" id="scene">${JSON.stringify(delivered).replaceAll("<", "\\u003c")}</script>
 `;
+  if (film) {
+    yield `<script type="application/json" id="film">${JSON.stringify(film).replaceAll("<", "\\u003c")}</script>\n`;
+  }
   for (const sound of needed) {
     if (!isStored(sound)) continue;
     const stored = await sounds.get(sound.storedId);

@@ -89,6 +89,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
             camera: "shared",
             person: "shared",
             headset: "shared",
+            film: "shared",
           },
         },
         workers: {

@@ -1,0 +1,145 @@
+import { FILM_FORMATS, type FilmPlan, type FilmSettings, sizeOf } from "@bumbrel/core/document/film";
+import { type FilmOrder, piecesOf } from "@bumbrel/core/document/filmPieces";
+import { runningOf, startedByAnswers } from "@bumbrel/core/document/running";
+import type { Scene } from "@bumbrel/core/document/scene";
+import type { Take } from "@bumbrel/core/document/take";
+import type { UnitEvent, UnitTimes } from "@bumbrel/core/document/units";
+import type { Samples } from "@bumbrel/core/dsp/samples";
+import type { Tracks } from "@bumbrel/core/evaluate/values";
+import type { PlayableSound } from "../audio/transport";
+import { ScenePlayer } from "../scenePlayer";
+import type { FetchAsset } from "../stage/assets";
+import { Stage } from "../stage/stage";
+import { FrameBlend } from "./frameBlend";
+
+/** Everything that a film is made from. */
+export interface FilmSource {
+  scene: Scene;
+  tracks: Tracks;
+  /** Mono samples of each sound, by its id. */
+  samples: ReadonlyMap<string, Samples>;
+  sounds: readonly PlayableSound[];
+  /** What visitors do in it; without one, time in the film is the tape's. */
+  take: Take | undefined;
+  fetchAsset: FetchAsset;
+  fetchFont(): Promise<ArrayBuffer>;
+}
+
+/**
+ * A scene as a film shows it: every frame and every sample by its number, apart from whatever else is played.
+ *
+ * @example
+ * const film = await FilmScene.open(source, order);
+ * film.draw(0); // film.canvas shows the first frame
+ */
+export class FilmScene {
+  readonly plan: FilmPlan;
+  readonly settings: FilmSettings;
+  readonly source: FilmSource;
+  readonly player: ScenePlayer;
+  /** Shows the frame that was drawn last, until the page lets go of it. */
+  readonly canvas: HTMLCanvasElement;
+  private readonly stage: Stage;
+  private readonly blend: FrameBlend | undefined;
+
+  private constructor(source: FilmSource, order: FilmOrder) {
+    const { settings } = order;
+    this.source = source;
+    this.settings = settings;
+    this.plan = piecesOf(order).plan;
+    // A film has time for the best pictures unless the scene asks for less.
+    const { scene } = source;
+    this.player = new ScenePlayer(scene.quality === "auto" ? { ...scene, quality: "desktop" } : scene);
+    const { player } = this;
+    player.setTracks(source.tracks);
+    player.setSamples(source.samples);
+    player.transport.setSounds(source.sounds, scene.buses);
+    const drawn = document.createElement("canvas");
+    this.stage = new Stage(drawn, source.fetchAsset, source.fetchFont);
+    const { width, height } = sizeOf(settings);
+    const { isClear } = FILM_FORMATS[settings.format];
+    if (isClear) this.stage.present("overRoom");
+    player.attach(this.stage);
+    this.stage.resize(width, height, 1 / this.stage.pixelShare);
+    if (source.take) player.beginRun(source.take);
+    else this.startUnits();
+    this.blend = settings.subFrames > 1 ? new FrameBlend(width, height) : undefined;
+    this.canvas = this.blend?.canvas ?? drawn;
+  }
+
+  /** Opens the film once everything that it shows has been loaded. */
+  static async open(source: FilmSource, order: FilmOrder): Promise<FilmScene> {
+    const film = new FilmScene(source, order);
+    // Drawing tells which parts have to be loaded; what has come may ask for more.
+    for (let round = 0; round < 3; round++) {
+      film.player.show(film.plan.timesOf(0)[0]);
+      await film.player.whenLoaded();
+    }
+    return film;
+  }
+
+  /** Whether what is heard follows what moves or happens in the scene. */
+  get isMoving(): boolean {
+    const { scene, take } = this.source;
+    return take !== undefined || scene.answers.length > 0 || scene.sounds.some(({ place }) => place);
+  }
+
+  /** Brings the scene to a time without drawing it. */
+  follow(timeS: number): void {
+    this.player.follow(timeS);
+  }
+
+  /** Where the tape and the sounds are that run by themselves. */
+  get units(): UnitTimes {
+    return this.player.state.units ?? this.player.currentTake.units;
+  }
+
+  /** Sounds that run by themselves start with the film, as they do with a delivered page. */
+  private startUnits(): void {
+    const { transport, currentTake, state, scene } = this.player;
+    const waiting = startedByAnswers(scene);
+    const isWaiting = (unitId: string) =>
+      scene.sounds.some((sound) => runningOf(scene, sound).unitId === unitId && waiting.has(sound.id));
+    for (const unitId of transport.unitIds) {
+      if (isWaiting(unitId)) continue;
+      const event: UnitEvent = {
+        kind: "unit",
+        timeS: this.plan.fromS,
+        unitId,
+        positionS: 0,
+        running: true,
+        lengthS: transport.unitDurationS(unitId),
+        loops: transport.unitLoops(unitId),
+      };
+      currentTake.units.record(event);
+    }
+    state.setTake(currentTake);
+  }
+
+  /** Begins a run of frames: what they show does not depend on which were drawn before. */
+  begin(): void {
+    this.stage.forgetImages();
+  }
+
+  /** Draws a frame on the canvas. */
+  draw(frame: number): void {
+    const times = this.plan.timesOf(frame);
+    if (!this.blend) {
+      this.player.show(times[0]);
+      return;
+    }
+    this.blend.begin();
+    for (const timeS of times) {
+      this.player.show(timeS);
+      this.blend.add(this.stage.canvas, 1 / times.length);
+    }
+    this.blend.finish();
+  }
+
+  dispose(): void {
+    this.blend?.dispose();
+    this.player.dispose();
+    this.stage.dispose();
+    this.stage.renderer.forceContextLoss();
+  }
+}

@@ -1,0 +1,41 @@
+import { readFile } from "node:fs/promises";
+import { join } from "node:path";
+import { FINDER_FILES } from "@bumbrel/core/analyse/needed";
+import { BumbrelError } from "@bumbrel/core/errors";
+import { PAGE_WORKERS, type PageModules, type PageParts } from "./page";
+
+/**
+ * Reads what delivered pages are put together from.
+ *
+ * @param rootDir  root of the checkout, where the built rooms are
+ * @throws BumbrelError when nothing has been built
+ */
+export async function pageParts(rootDir: string): Promise<PageParts> {
+  try {
+    const read = (name: string) => readFile(join(rootDir, "player/dist", name));
+    const text = async (name: string) => (await read(name)).toString("utf8");
+    const workers = await Promise.all(
+      PAGE_WORKERS.map(async (name) => [name, await text(`${name}.js`)] as const),
+    );
+    return {
+      code: JSON.parse(await text("page.json")) as PageModules,
+      workers: Object.fromEntries(workers) as PageParts["workers"],
+      style: await text("page.css"),
+      font: await text("font.css"),
+      letters: await read("letters.woff"),
+      person: {
+        page: await text("person/finder.html"),
+        files: Object.fromEntries(
+          await Promise.all(FINDER_FILES.map(async (name) => [name, await read(`person/${name}`)] as const)),
+        ),
+      },
+    };
+  } catch {
+    throw new BumbrelError({
+      code: "not-built",
+      what: "the player has not been built",
+      where: join(rootDir, "player/dist"),
+      remedy: "Run `npm run build` first, or `npm run demo`, which does it all",
+    });
+  }
+}
