@@ -30,22 +30,34 @@ export function ensureInstalled() {
   writeFileSync(stamp, lock);
 }
 
+/** Installs a package of Debian's, where that is allowed; tells whether `path` is there. */
+function ensureDebian(path, name) {
+  if (existsSync(path) || process.getuid?.() !== 0) return existsSync(path);
+  console.log(`Installing ${name} …`);
+  const quiet = { env: { ...process.env, DEBIAN_FRONTEND: "noninteractive" } };
+  return (
+    run("apt-get", ["update", "-qq"], quiet) === 0 &&
+    run("apt-get", ["install", "-y", "-qq", "--no-install-recommends", name], quiet) === 0 &&
+    existsSync(path)
+  );
+}
+
 /** Makes sure of Debian's Chromium for the browser tests; says in one line what to do when it cannot. */
 export function ensureChromium() {
-  if (existsSync(CHROMIUM)) return;
-  if (process.getuid?.() === 0) {
-    console.log("Installing Chromium …");
-    const quiet = { env: { ...process.env, DEBIAN_FRONTEND: "noninteractive" } };
-    if (
-      run("apt-get", ["update", "-qq"], quiet) === 0 &&
-      run("apt-get", ["install", "-y", "-qq", "--no-install-recommends", "chromium"], quiet) === 0 &&
-      existsSync(CHROMIUM)
-    ) {
-      return;
-    }
-  }
+  if (ensureDebian(CHROMIUM, "chromium")) return;
   console.error(
     "The browser tests need Chromium: install it with `sudo apt-get install chromium`, then run again.",
   );
   process.exit(1);
+}
+
+/** What looks at films in the tests: a decoder that nobody here wrote. */
+export const FFPROBE = "/usr/bin/ffprobe";
+
+/** Makes sure of ffmpeg; without it the tests of films are skipped, and it is said. */
+export function ensureFfmpeg() {
+  if (ensureDebian(FFPROBE, "ffmpeg")) return;
+  console.error(
+    "Films are not looked at: ffmpeg is not installed. Install it with `sudo apt-get install ffmpeg`.",
+  );
 }

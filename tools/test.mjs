@@ -4,10 +4,11 @@
  */
 import { existsSync, mkdirSync, readFileSync, rmSync } from "node:fs";
 import { join } from "node:path";
-import { ensureChromium, ensureInstalled, ROOT, run } from "./setup.mjs";
+import { ensureChromium, ensureFfmpeg, ensureInstalled, ROOT, run } from "./setup.mjs";
 
 ensureInstalled();
 ensureChromium();
+ensureFfmpeg();
 
 const results = join(ROOT, "test-results");
 rmSync(results, { recursive: true, force: true });

@@ -265,14 +265,15 @@ export class FilmPlan {
    * The segments of one share of the work.
    *
    * @param part  counted from 1
-   * @returns segments from one to another, that one not included; none when there are more parts than segments
+   * @returns segments from one to another, that one not included; where there are more parts than segments, later parts
+   *   have none, never the first
    * @throws RangeError for a part that is not one of so many
    */
   part(part: number, parts: number): FrameRange {
     if (!Number.isInteger(part) || !Number.isInteger(parts) || part < 1 || part > parts) {
       throw new RangeError(`part ${part} is none of ${parts}`);
     }
-    const at = (share: number) => Math.floor((this.segments * share) / parts);
+    const at = (share: number) => Math.ceil((this.segments * share) / parts);
     return { from: at(part - 1), to: at(part) };
   }
 }

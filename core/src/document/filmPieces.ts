@@ -51,7 +51,11 @@ export function orderOf(
   if (typeof chosen === "string") return chosen;
   if (!(chosen.toS > chosen.fromS))
     return `There is nothing between ${chosen.fromS} and ${chosen.toS} s: it is ${lengthS} s long.`;
-  return { settings, title, stretch: chosen, ...(part && { part }) };
+  const order: FilmOrder = { settings, title, stretch: chosen, ...(part && { part }) };
+  const { plan, segments } = piecesOf(order);
+  if (part && segments.to === segments.from)
+    return `Part ${part.part} of ${part.parts} has no frames: this film can be cut into ${plan.segments} parts at most.`;
+  return order;
 }
 
 /** A film that a page is to make. */

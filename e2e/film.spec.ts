@@ -1,0 +1,261 @@
+import { type SpawnSyncReturns, spawn, spawnSync } from "node:child_process";
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { FILM_SIZES } from "@bumbrel/core/document/film";
+import { newStrand } from "@bumbrel/core/document/newStrand";
+import type { Scene } from "@bumbrel/core/document/scene";
+import { describeSound, readProjectSound } from "@bumbrel/core/format/sound";
+import { readWav, writeWav } from "@bumbrel/core/format/wav";
+import { newBinding, newObject, newProject } from "@bumbrel/core/kinds/create";
+import { newSoundBasics } from "@bumbrel/core/sound/kinds";
+import { changeShaping } from "@bumbrel/core/strand/shaping";
+import { expect, test } from "@playwright/test";
+import { unzipSync } from "fflate";
+import { FFPROBE } from "../tools/setup.mjs";
+import { TestServer } from "./server";
+
+// Later tests look at what the first one has rendered.
+test.describe.configure({ mode: "serial" });
+test.skip(!existsSync(FFPROBE), "ffmpeg, which looks at the films, is not installed");
+
+/** Length of the drum track: not a whole number of frames at any rate. */
+const LENGTH_S = 7.21;
+/** When the drum is hit, s. */
+const HITS = [0.5, 1.25, 1.9, 2.72, 3.333, 4.1, 4.8, 5.6, 6.45];
+const FPS = 30;
+const FRAMES = Math.round(LENGTH_S * FPS);
+
+const folder = mkdtempSync(join(tmpdir(), "bumbrel-film-"));
+const server = new TestServer();
+let projectId = "";
+
+test.beforeAll(async ({ request }) => {
+  await server.start();
+  const post = async (path: string, data: object) => {
+    const answer = await request.post(`${server.address}/api${path}`, { data });
+    expect(await answer.json()).toHaveProperty("id");
+    return (await answer.json()).id as string;
+  };
+  const bytes = writeWav([drumTrack()], 48_000, "float32");
+  const storedId = await post("/sounds", { name: "Drum", facts: describeSound(readProjectSound(bytes)) });
+  await request.put(`${server.address}/api/sounds/${storedId}/bytes`, { data: Buffer.from(bytes) });
+  projectId = await post("/projects", { scene: drumScene(storedId) });
+  // The command line opens the data itself.
+  await server.stop();
+});
+test.afterAll(async () => {
+  await server.remove();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+/** Short bursts that begin on their sample and die away. */
+function drumTrack(): Float32Array {
+  const samples = new Float32Array(Math.round(LENGTH_S * 48_000));
+  for (const hitS of HITS) {
+    const from = Math.round(hitS * 48_000);
+    for (let i = 0; i < 4800 && from + i < samples.length; i++)
+      samples[from + i] = 0.8 * Math.exp(-i / 900) * Math.cos((2 * Math.PI * 1000 * i) / 48_000);
+  }
+  return samples;
+}
+
+/** A wall of light that shows the level of the drum at once. */
+function drumScene(storedId: string): Scene {
+  const scene = newProject("Drum and wall");
+  scene.quality = "plain";
+  scene.sounds.push({
+    ...newSoundBasics("drum", "Drum"),
+    kind: "file",
+    storedId,
+    pan: -1,
+  } as Scene["sounds"][number]);
+  const strand = newStrand(scene, "hit", "Hit", { kind: "sound", id: "drum", tap: "before" }, {
+    kind: "peak",
+  } as never);
+  changeShaping(strand.shaping, { follow: { attackMs: 0, releaseMs: 60 } });
+  scene.strands.push(strand);
+  const wall = newObject("wall", "box", "Wall");
+  wall.rest = { position: [0, 1, 0], size: [5, 4, 0.2], emissionStrength: 0 };
+  scene.objects.push(wall);
+  const binding = newBinding("light", "hit", wall, "emissionStrength");
+  binding.output = { kind: "range", low: 0, high: 3 };
+  scene.bindings.push(binding);
+  return scene;
+}
+
+const SETTLED = { encoding: "utf8", timeout: 120_000 } as const;
+const bumbrel = (...args: string[]): SpawnSyncReturns<string> =>
+  spawnSync(process.execPath, ["cli/bin/bumbrel.mjs", ...args], SETTLED);
+
+/** Renders a film of the project; gives its path. */
+function render(name: string, ...args: string[]): string {
+  const out = join(folder, name);
+  const done = bumbrel("render", "--project", projectId, "--data", server.dataDir, "--out", out, ...args);
+  expect(`${done.status} ${done.stderr}`).toBe("0 ");
+  return out;
+}
+const SMALL = ["--size", "64x48", "--fps", String(FPS)];
+
+interface Stream {
+  codec_name: string;
+  codec_type: string;
+  width?: number;
+  height?: number;
+  nb_read_packets: string;
+  duration_ts?: number;
+  time_base: string;
+  r_frame_rate: string;
+}
+function streamsOf(path: string): Stream[] {
+  const { stdout } = spawnSync(
+    FFPROBE,
+    ["-v", "error", "-count_packets", "-show_streams", "-of", "json", path],
+    SETTLED,
+  );
+  return JSON.parse(stdout).streams;
+}
+const ffmpeg = (...args: string[]): Buffer => {
+  const done = spawnSync("ffmpeg", ["-v", "error", ...args], { timeout: 60_000, maxBuffer: 2 ** 29 });
+  expect(done.stderr.toString()).toBe("");
+  return done.stdout;
+};
+/** A checksum of each decoded frame. */
+const framesOf = (path: string): string =>
+  ffmpeg("-i", path, "-map", "0:v", "-f", "framemd5", "-")
+    .toString()
+    .replaceAll(/^#.*\n/gm, "");
+const soundOf = (path: string): Float32Array => {
+  const bytes = ffmpeg("-i", path, "-map", "0:a", "-f", "f32le", "-ac", "2", "-");
+  return new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength));
+};
+
+test("a film has its frames and its sound to the sample, and drum hits are seen and heard when they are", () => {
+  const film = render("one.mp4", ...SMALL);
+  const [video, audio] = streamsOf(film);
+  expect(video).toMatchObject({ codec_name: "h264", width: 64, height: 48, r_frame_rate: `${FPS}/1` });
+  expect(Number(video.nb_read_packets)).toBe(FRAMES);
+  expect(audio).toMatchObject({ codec_name: "aac", time_base: "1/48000" });
+  expect(Math.abs(audio.duration_ts! - (FRAMES / FPS) * 48_000)).toBeLessThanOrEqual(1);
+
+  const light = [...ffmpeg("-i", film, "-vf", "scale=1:1:flags=area,format=gray", "-f", "rawvideo", "-")];
+  expect(light).toHaveLength(FRAMES);
+  const rises = light.flatMap((value, i) => (i > 0 && value - light[i - 1] > 20 ? [i] : []));
+  for (const hitS of HITS) {
+    const seen = rises.filter((frame) => Math.abs(frame - hitS * FPS) <= 1.5);
+    expect(seen.length).toBeGreaterThan(0);
+  }
+  expect(rises.filter((frame) => !HITS.some((hitS) => Math.abs(frame - hitS * FPS) <= 2))).toEqual([]);
+
+  const sound = soundOf(film);
+  const left = sound.filter((_value, i) => i % 2 === 0);
+  for (const hitS of HITS) {
+    // The burst is the strongest where its first period is: found by its shape.
+    const lag = bestLag(left, drumTrack(), Math.round(hitS * 48_000), 96, 480);
+    expect(Math.abs(lag) / 48).toBeLessThan(1);
+  }
+  // It was panned to the left alone.
+  expect(sound.some((value, i) => i % 2 === 1 && Math.abs(value) > 0.01)).toBe(false);
+});
+
+/** Samples by which a stretch of one sound has to be moved to look most like another. */
+function bestLag(
+  heard: Float32Array,
+  meant: Float32Array,
+  from: number,
+  most: number,
+  length: number,
+): number {
+  let best = { lag: 0, likeness: Number.NEGATIVE_INFINITY };
+  for (let lag = -most; lag <= most; lag++) {
+    let likeness = 0;
+    for (let i = 0; i < length; i++) likeness += (heard[from + i + lag] ?? 0) * meant[from + i];
+    if (likeness > best.likeness) best = { lag, likeness };
+  }
+  return best.lag;
+}
+
+test("two renders show the same, and so does a film in four parts joined without encoding again", () => {
+  const whole = framesOf(join(folder, "one.mp4"));
+  const parts = [3, 1, 4, 2].map((part) => render(`part-${part}.mp4`, ...SMALL, "--part", `${part}/4`));
+  const joined = join(folder, "joined.mp4");
+  expect(bumbrel("join", ...parts.slice(1), "--out", joined).stderr).toContain("Part 3 of 4 is missing");
+  expect(bumbrel("join", ...parts, "--out", joined).stdout).toContain(`${FRAMES} frames`);
+  expect(framesOf(joined)).toBe(whole);
+  expect(soundOf(joined)).toEqual(soundOf(join(folder, "one.mp4")));
+});
+
+test("a render that was killed goes on from the last finished piece, and comes out the same", async () => {
+  const out = join(folder, "killed.mp4");
+  const args = ["render", "--project", projectId, "--data", server.dataDir, "--out", out, ...SMALL];
+  const child = spawn(process.execPath, ["cli/bin/bumbrel.mjs", ...args], { stdio: "ignore" });
+  const pieces = () => (existsSync(`${out}.pieces`) ? readdirSync(`${out}.pieces`) : []);
+  await expect.poll(() => pieces().includes("frames-0"), { intervals: [50], timeout: 60_000 }).toBe(true);
+  child.kill("SIGKILL");
+  await new Promise((resolve) => child.once("exit", resolve));
+  const again = bumbrel(...args);
+  expect(again.stdout).toContain("Going on:");
+  expect(framesOf(out)).toBe(framesOf(join(folder, "one.mp4")));
+  expect(existsSync(`${out}.pieces`)).toBe(false);
+});
+
+test("films come as WebM too, with and without background, with sound to the sample", () => {
+  for (const [format, codec] of [
+    ["webm", "vp9"],
+    ["webmAv1", "av1"],
+    ["webmClear", "vp9"],
+  ]) {
+    const film = render(
+      `${format}.webm`,
+      "--format",
+      format,
+      "--size",
+      "64x48",
+      "--fps",
+      "25",
+      "--to",
+      "1.5",
+    );
+    const [video, audio] = streamsOf(film);
+    expect(video).toMatchObject({ codec_name: codec, width: 64, height: 48 });
+    expect(Number(video.nb_read_packets)).toBe(Math.round(1.5 * 25));
+    expect(audio.codec_name).toBe("opus");
+    const samples = (Math.round(1.5 * 25) / 25) * 48_000;
+    expect(Math.abs(soundOf(film).length / 2 - samples)).toBeLessThanOrEqual(1);
+    const left = soundOf(film).filter((_value, i) => i % 2 === 0);
+    expect(Math.abs(bestLag(left, drumTrack(), Math.round(HITS[0] * 48_000), 96, 480)) / 48).toBeLessThan(1);
+    if (format !== "webmClear") continue;
+    // The decoder that knows the other half of the picture.
+    const rgba = ffmpeg("-c:v", "libvpx-vp9", "-i", film, "-pix_fmt", "rgba", "-f", "rawvideo", "-");
+    const alphas = rgba.filter((_value, i) => i % 4 === 3).toSorted();
+    expect(alphas[0]).toBeLessThan(20);
+    expect(alphas.at(-1)).toBeGreaterThan(235);
+  }
+});
+
+test("frames come as images beside a WAV file of their length", () => {
+  for (const [format, size, ending, codec] of [
+    ["png", "square", "png", "png"],
+    ["pngClear", "upright", "png", "png"],
+    ["jpeg", "across", "jpg", "mjpeg"],
+    ["webp", "large", "webp", "webp"],
+  ] as const) {
+    const zip = render(`${format}.zip`, "--format", format, "--size", size, "--fps", "24", "--to", "0.09");
+    const files = unzipSync(readFileSync(zip));
+    const names = Object.keys(files);
+    expect(names).toEqual([
+      ...Array.from({ length: 2 }, (_none, i) => `frames/${String(i).padStart(6, "0")}.${ending}`),
+      "sound.wav",
+    ]);
+    expect(readWav(files["sound.wav"]).channels[0]).toHaveLength(4000);
+    const image = spawnSync(FFPROBE, ["-v", "error", "-show_streams", "-of", "json", "-"], {
+      input: files[names[1]],
+      encoding: "utf8",
+    });
+    expect(JSON.parse(image.stdout).streams[0]).toMatchObject({
+      codec_name: codec,
+      width: FILM_SIZES[size].width,
+      height: FILM_SIZES[size].height,
+    });
+  }
+});
