@@ -259,3 +259,72 @@ test("frames come as images beside a WAV file of their length", () => {
     });
   }
 });
+
+test("Deliver makes the same film, which can be paused, and goes on after its page was closed", async ({
+  page,
+  context,
+}) => {
+  await server.start();
+  const url = `${server.address}/projects/${projectId}/deliver`;
+  await page.goto(url);
+  const way = page.getByRole("region", { name: "Film, frames, still" });
+  await way.getByRole("combobox", { name: "Size" }).selectOption("own");
+  for (const [name, pixels] of [
+    ["Width", "64"],
+    ["Height", "48"],
+  ]) {
+    await way.getByRole("textbox", { name }).fill(pixels);
+    await page.keyboard.press("Enter");
+  }
+  await way.getByRole("combobox", { name: "Frames a second" }).selectOption(String(FPS));
+  await expect(way).toContainText(`${FRAMES} frames`);
+
+  const [still] = await Promise.all([
+    page.waitForEvent("download"),
+    way.getByRole("button", { name: "Save a still of this instant" }).click(),
+  ]);
+  const seen = spawnSync(
+    FFPROBE,
+    ["-v", "error", "-show_streams", "-of", "json", await still.path()],
+    SETTLED,
+  );
+  expect(JSON.parse(seen.stdout).streams[0]).toMatchObject({ codec_name: "png", width: 64, height: 48 });
+
+  await way.getByRole("button", { name: "Make the film" }).click();
+  const frames = async () => Number(/(\d+) of \d+ frames/.exec((await way.textContent())!)?.[1] ?? 0);
+  await expect.poll(frames, { intervals: [20] }).toBeGreaterThan(1);
+  await way.getByRole("button", { name: "Pause the film" }).click();
+  await expect(way.getByRole("status")).toHaveText("Paused");
+  await way.getByRole("button", { name: "Go on with the film" }).click();
+  await expect.poll(frames, { intervals: [20] }).toBeGreaterThan(2 * FPS + 2);
+  await page.close();
+
+  const again = await context.newPage();
+  await again.goto(url);
+  const begun = again.getByRole("region", { name: "Film, frames, still" });
+  await expect(begun).toContainText(/[2-4] of 5 pieces are done/);
+  await begun.getByRole("button", { name: "Go on with it" }).click();
+  await expect(begun.getByRole("status")).toHaveText("The film is whole", { timeout: 60_000 });
+  await expect(begun).toContainText("They are equally long.");
+  const [download] = await Promise.all([
+    again.waitForEvent("download"),
+    begun.getByRole("link", { name: "Save Drum-and-wall.mp4" }).click(),
+  ]);
+  const film = await download.path();
+  expect(Number(streamsOf(film)[0].nb_read_packets)).toBe(FRAMES);
+  // The browsers of this test and of the command line are started differently: their pictures differ in the last bits.
+  const likeness = ["-lavfi", "psnr=stats_file=-", "-f", "null", "-"];
+  const compared = ffmpeg("-i", film, "-i", join(folder, "one.mp4"), ...likeness).toString();
+  const psnr = [...compared.matchAll(/psnr_avg:(\S+)/g)].map(([, db]) => (db === "inf" ? 99 : Number(db)));
+  expect(psnr).toHaveLength(FRAMES);
+  expect(Math.min(...psnr)).toBeGreaterThan(38);
+  expect(soundOf(film)).toEqual(soundOf(join(folder, "one.mp4")));
+  await begun.getByRole("button", { name: "Another film" }).click();
+
+  // Cancelled, nothing of it stays.
+  await begun.getByRole("button", { name: "Remove it" }).click();
+  await begun.getByRole("button", { name: "Make the film" }).click();
+  await begun.getByRole("button", { name: "Cancel the film" }).click();
+  await expect(begun.getByRole("button", { name: "Make the film" })).toBeVisible();
+  await expect(begun).not.toContainText("pieces are done");
+});

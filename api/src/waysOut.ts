@@ -7,7 +7,7 @@ export interface WayOut {
   /** Parts of the document it needs; without them it cannot be used yet. */
   needs: readonly ("objects" | "sounds")[];
   /** Where it is made: the server, the browser or the command line. */
-  maker: { at: "server"; path: string };
+  maker: { at: "server"; path: string } | { at: "browser" };
 }
 
 /** Every way out: the one table that the Deliver view, the server's routes and their tests read. */
@@ -18,6 +18,13 @@ export const WAYS_OUT = {
     action: "Save the page",
     needs: [],
     maker: { at: "server", path: "page" },
+  },
+  film: {
+    label: "Film, frames, still",
+    help: "Rendered frame by frame and never by the clock: picture and sound end on the same sample. As a film, as a ZIP file of frames beside a WAV file, or one still at any size.",
+    action: "Make the film",
+    needs: [],
+    maker: { at: "browser" },
   },
   archive: {
     label: "Project archive",

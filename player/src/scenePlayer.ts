@@ -157,6 +157,16 @@ export class ScenePlayer {
     this.notifyLoaded();
   }
 
+  /** The tracks of the whole sounds, by strand id. */
+  get givenTracks(): Tracks {
+    return this.wholeTracks;
+  }
+
+  /** Mono samples of each sound by its id. */
+  get givenSamples(): ReadonlyMap<string, Samples> {
+    return this.samples;
+  }
+
   /** Says that tracks are being computed: until they are set, what is shown is not as it should be. */
   expectTracks(): void {
     this.isComplete = false;

@@ -179,7 +179,8 @@ export function createApp({
           fontSrc: ["'self'"],
           // Images inside of models are read from memory.
           connectSrc: ["'self'", "blob:"],
-          workerSrc: ["'self'"],
+          // The encoder of AAC comes as code that makes its own worker.
+          workerSrc: ["'self'", "blob:"],
           mediaSrc: ["'self'", "blob:"],
           manifestSrc: ["'self'"],
           frameSrc: ["'self'"],

@@ -1,12 +1,18 @@
 import { WAY_OUT_NAMES, WAYS_OUT, type WayOutName } from "@bumbrel/api/waysOut";
-import { Archive, FileDown, FileJson, Globe, type LucideIcon } from "lucide-react";
+import { Archive, Clapperboard, FileDown, FileJson, Globe, type LucideIcon } from "lucide-react";
 import { useState } from "react";
 import { deliveryUrl } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { useWorkbench } from "../project/context";
 import { Checks } from "./Checks";
+import { FilmWay } from "./film/FilmWay";
 
-const ICONS: Record<WayOutName, LucideIcon> = { page: Globe, archive: Archive, scene: FileJson };
+const ICONS: Record<WayOutName, LucideIcon> = {
+  page: Globe,
+  film: Clapperboard,
+  archive: Archive,
+  scene: FileJson,
+};
 
 /** Checks first, then the ways out. */
 export function DeliverView() {
@@ -33,20 +39,30 @@ export function DeliverView() {
             const { label, help, action, maker } = WAYS_OUT[name];
             const Icon = ICONS[name];
             return (
-              <div key={name} className="flex items-center gap-6 border-t border-rule py-4 last:border-b">
-                <Icon size={26} aria-hidden className="shrink-0 text-brass" />
-                <div className="grow">
-                  <h3 className="text-lg font-semibold">{label}</h3>
-                  <p className="text-mist">{help}</p>
+              <section
+                key={name}
+                aria-label={label}
+                className="flex items-start gap-6 border-t border-rule py-4 last:border-b"
+              >
+                <Icon size={26} aria-hidden className="mt-1 shrink-0 text-brass" />
+                <div className="grid grow gap-3">
+                  <div>
+                    <h3 className="text-lg font-semibold">{label}</h3>
+                    <p className="text-mist">{help}</p>
+                  </div>
+                  {maker.at === "browser" && <FilmWay />}
                 </div>
-                <Button
-                  look={name === "page" ? "main" : "plain"}
-                  disabled={busy !== undefined}
-                  onClick={() => void deliver(name, deliveryUrl(workbench.projectId, maker.path))}
-                >
-                  <FileDown size={16} aria-hidden /> {busy === name ? "Saving first …" : action}
-                </Button>
-              </div>
+                {maker.at === "server" && (
+                  <Button
+                    look={name === "page" ? "main" : "plain"}
+                    className="mt-2"
+                    disabled={busy !== undefined}
+                    onClick={() => void deliver(name, deliveryUrl(workbench.projectId, maker.path))}
+                  >
+                    <FileDown size={16} aria-hidden /> {busy === name ? "Saving first …" : action}
+                  </Button>
+                )}
+              </section>
             );
           })}
         </section>

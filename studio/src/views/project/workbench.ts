@@ -4,11 +4,14 @@ import { FRAME_RATE_HZ, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { takeKeep } from "@bumbrel/core/document/keeps";
 import { runningOf } from "@bumbrel/core/document/running";
 import type { Scene, Strand } from "@bumbrel/core/document/scene";
+import type { Take } from "@bumbrel/core/document/take";
 import { type Samples, StretchReader } from "@bumbrel/core/dsp/samples";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import { lastFrames, type Track, trackMeanAt, trackTimeAt, trackValueAt } from "@bumbrel/core/strand/track";
 import { Meters } from "@bumbrel/player/audio/meters";
 import { playableSounds } from "@bumbrel/player/audio/sceneMix";
+import type { PlayableSound } from "@bumbrel/player/audio/transport";
+import type { FilmSource } from "@bumbrel/player/film/filmScene";
 import { playerHandle } from "@bumbrel/player/playerHandle";
 import { ScenePlayer } from "@bumbrel/player/scenePlayer";
 import { nanoid } from "nanoid";
@@ -22,6 +25,7 @@ import { DocumentStore } from "../../document/documentStore";
 import { browserDrafts, DraftKeeper } from "../../document/drafts";
 import type { Recipe } from "../../document/history";
 import { SoundLibrary } from "../../library/soundLibrary";
+import { fetchAsset, fetchFont } from "../../library/stageFiles";
 import { Audition, type Tunings } from "./audition";
 
 /** Samples of a sound, and the index of the one that is now; a live sound ends with it. */
@@ -284,13 +288,27 @@ export class Workbench {
     if (!this.analysis.isComplete) this.player.expectTracks();
   }
 
+  /** What a film of the scene is made from, as it is now: later edits are not in it. */
+  filmSource(take: Take | undefined): FilmSource {
+    const { player } = this;
+    return {
+      scene: player.scene,
+      tracks: player.givenTracks,
+      samples: player.givenSamples,
+      sounds: this.playable(),
+      take,
+      fetchAsset,
+      fetchFont,
+    };
+  }
+
+  private playable(): PlayableSound[] {
+    return playableSounds(this.scene, (sound) => this.library.soundOf(sound)?.channels);
+  }
+
   private playSounds(): void {
     const { scene, library } = this;
-    this.player.transport.setSounds(
-      playableSounds(scene, (sound) => library.soundOf(sound)?.channels),
-      scene.buses,
-      new Set(this.audition.solo),
-    );
+    this.player.transport.setSounds(this.playable(), scene.buses, new Set(this.audition.solo));
     const loaded = scene.sounds.map((sound) => library.soundOf(sound));
     const isSame =
       loaded.length === this.playedSounds.length && loaded.every((one, i) => one === this.playedSounds[i]);

@@ -1,14 +1,11 @@
-import type { Asset, StageObject } from "@bumbrel/core/document/scene";
-import { BumbrelError } from "@bumbrel/core/errors";
+import type { StageObject } from "@bumbrel/core/document/scene";
 import { propertiesOf } from "@bumbrel/core/kinds/table";
 import { playerHandle } from "@bumbrel/player/playerHandle";
 import { objectAt } from "@bumbrel/player/stage/picking";
 import { Stage } from "@bumbrel/player/stage/stage";
-import fontUrl from "@fontsource/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-600-normal.woff?url";
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 import { GridHelper, type LineBasicMaterial } from "three";
-import { assetBytesUrl } from "../../api/client";
-import { workerReader } from "../../library/readAsset";
+import { fetchAsset, fetchFont } from "../../library/stageFiles";
 import { useScene, useWorkbench } from "../project/context";
 import { type HandleMode, Handles } from "./editing/handles";
 import { Looking } from "./editing/looking";
@@ -35,30 +32,6 @@ interface Props {
   aspect?: number;
   onStage?(stage: Stage | undefined): void;
 }
-
-/** Models that have been looked at: what is stored under an id never changes. */
-const readModels = new Set<string>();
-
-/** @throws BumbrelError when it does not arrive, or cannot be read */
-async function fetchAsset({ storedId, kind, name }: Asset): Promise<ArrayBuffer> {
-  const response = await fetch(assetBytesUrl(storedId)).catch(() => undefined);
-  if (!response?.ok) {
-    throw new BumbrelError({
-      code: "asset-missing",
-      what: "its file did not arrive",
-      where: "",
-      remedy: "Check that the server runs and open the view again, or add the file again",
-    });
-  }
-  const bytes = await response.arrayBuffer();
-  if (kind === "model" && !readModels.has(storedId)) {
-    await workerReader.model(new Uint8Array(bytes), name);
-    readModels.add(storedId);
-  }
-  return bytes;
-}
-
-const fetchFont = async () => (await fetch(fontUrl)).arrayBuffer();
 
 const NONE: readonly string[] = [];
 

@@ -1,0 +1,294 @@
+import { WAYS_OUT } from "@bumbrel/api/waysOut";
+import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { FILM_SETTINGS, type FilmSettings } from "@bumbrel/core/document/film";
+import { type FilmOrder, orderOf, piecesOf } from "@bumbrel/core/document/filmPieces";
+import { defaultsOf, type SettingValue } from "@bumbrel/core/setting/descriptor";
+import { Camera, Clapperboard, Pause, Play, Save, Trash2, X } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
+import { create } from "zustand";
+import { persist } from "zustand/middleware";
+import { canKeepFilms } from "../../../library/filmStore";
+import { Button } from "../../../ui/Button";
+import { Choice } from "../../../ui/Choice";
+import { DeclaredField } from "../../../ui/DeclaredField";
+import { formatBytes, formatTime } from "../../../ui/format";
+import { useResults, useScene, useWorkbench } from "../../project/context";
+import { takesOf } from "../../try/takes";
+import {
+  cancelFilm,
+  findBegunFilms,
+  forgetFilm,
+  goOnWithFilm,
+  type Making,
+  makeFilm,
+  makeStill,
+  pauseFilm,
+  removeBegunFilm,
+  useFilm,
+} from "./filmMaking";
+
+/** How films are to be made, as chosen last in this browser. */
+const useSettings = create(
+  persist<{ settings: FilmSettings }>(() => ({ settings: defaultsOf(FILM_SETTINGS) }), {
+    name: "bumbrel-film",
+    merge: (kept, now) => ({
+      settings: { ...now.settings, ...(kept as { settings?: FilmSettings })?.settings },
+    }),
+  }),
+);
+const setSetting = (key: string, value: SettingValue) =>
+  useSettings.setState(({ settings }) => ({ settings: { ...settings, [key]: value } as FilmSettings }));
+
+const KEYS = Object.keys(FILM_SETTINGS) as (keyof FilmSettings)[];
+
+/** Films of the scene: how they are to be, the one that is being made, and those that were begun. */
+export function FilmWay() {
+  const workbench = useWorkbench();
+  const { making, begun } = useFilm();
+  useEffect(() => {
+    if (canKeepFilms()) void findBegunFilms(workbench);
+  }, [workbench]);
+  if (!canKeepFilms()) {
+    return (
+      <p className="text-mist">
+        This browser keeps no files for pages that come unencrypted from another machine. Open Bumbrel on this
+        machine or by https, or use the command line: <code>npx bumbrel render</code>.
+      </p>
+    );
+  }
+  return (
+    <div className="grid gap-3">
+      {making ? <FilmInMaking making={making} /> : <FilmForm />}
+      {!making &&
+        begun.map(({ film, made, of, isOfThisScene }) => (
+          <div key={film.id} className="flex flex-wrap items-center gap-3 text-sm">
+            <span className="grow">
+              A film of {formatTime(piecesOf(film.note.order).plan.lengthS)} was begun: {made} of {of} pieces
+              are done.
+              {!isOfThisScene && " The scene has changed since, so it cannot go on."}
+            </span>
+            {isOfThisScene && (
+              <Button onClick={() => void makeFilm(workbench, film.note.order, film)}>
+                <Play size={14} aria-hidden /> Go on with it
+              </Button>
+            )}
+            <Button onClick={() => void removeBegunFilm(workbench, film)}>
+              <Trash2 size={14} aria-hidden /> Remove it
+            </Button>
+          </div>
+        ))}
+    </div>
+  );
+}
+
+function FilmForm() {
+  const workbench = useWorkbench();
+  const { settings } = useSettings();
+  const scene = useScene(({ name, marks, stretch, takeId, assets, sounds }) => ({
+    name,
+    marks,
+    stretch,
+    takeId,
+    assets,
+    sounds,
+  }));
+  // The length of the tape is known once its sounds have come.
+  useResults();
+  const [stillFailure, setStillFailure] = useState<string>();
+  const take = takesOf(scene).find(({ id }) => id === scene.takeId);
+  const lengthS = take ? take.lengthS : workbench.player.transport.durationS;
+  const order = orderOf({ settings, title: scene.name }, scene, lengthS);
+  const live = scene.sounds.filter(({ kind }) => kind === "input");
+  const still = async () => {
+    setStillFailure(undefined);
+    const fromS = workbench.player.transport.positionS();
+    try {
+      const stretch = { fromS, toS: fromS + 1 };
+      save(
+        await makeStill(workbench, { settings: { ...settings, subFrames: 1 }, stretch, title: scene.name }),
+      );
+    } catch (error) {
+      setStillFailure((error as Error).message);
+    }
+  };
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-x-5 gap-y-2">
+        {KEYS.map((key) => (
+          <FilmSetting key={key} settingKey={key} settings={settings} />
+        ))}
+      </div>
+      <p className="text-sm text-mist">
+        {take && `It shows the take “${take.name}”. `}
+        {typeof order === "string" ? order : lengthsOf(order)}
+        {live.length > 0 &&
+          ` ${live[0].name} is heard live: a film has nothing of it, since it is made by number and not by the clock.`}
+      </p>
+      {stillFailure && (
+        <p role="alert" className="text-sm text-alarm">
+          {stillFailure}
+        </p>
+      )}
+      <div className="flex gap-2">
+        <Button
+          look="main"
+          disabled={typeof order === "string"}
+          onClick={() => typeof order !== "string" && void makeFilm(workbench, order)}
+        >
+          <Clapperboard size={16} aria-hidden /> {WAYS_OUT.film.action}
+        </Button>
+        <Button onClick={() => void still()}>
+          <Camera size={16} aria-hidden /> Save a still of this instant
+        </Button>
+      </div>
+    </>
+  );
+}
+
+/** Frames and samples of a film that is ordered. */
+function lengthsOf(order: FilmOrder): string {
+  const { plan } = piecesOf(order);
+  return `${plan.frames} frames, ${formatTime(plan.lengthS)}; ${plan.samples} samples of sound, as long to the sample.`;
+}
+
+function FilmSetting({ settingKey, settings }: { settingKey: keyof FilmSettings; settings: FilmSettings }) {
+  const setting = FILM_SETTINGS[settingKey];
+  const marks = useScene((scene) => scene.marks);
+  const { when, label, help } = setting;
+  if (when && !when.is.includes(settings[when.setting as keyof FilmSettings] as never)) return null;
+  const value = settings[settingKey];
+  const isSections = settings.stretch === "section";
+  const offered = marks.filter(({ beginsSection }) => beginsSection || !isSections);
+  return (
+    <span className="flex items-center gap-2 text-sm">
+      <span className="text-mist">{label}</span>
+      {setting.type === "reference" ? (
+        <Choice
+          label={label}
+          title={help}
+          value={(value as string | null) ?? ""}
+          choices={[["", "none"], ...offered.map(({ id, name }) => [id, name] as const)]}
+          onChange={(id) => setSetting(settingKey, id || null)}
+        />
+      ) : (
+        <DeclaredField
+          setting={setting}
+          value={value as SettingValue}
+          onChange={(next) => setSetting(settingKey, next)}
+        />
+      )}
+    </span>
+  );
+}
+
+const STATES: Record<Making["state"], string> = {
+  making: "Making the film",
+  paused: "Paused",
+  joining: "Putting picture and sound together",
+  whole: "The film is whole",
+  failed: "The film could not be made",
+};
+
+function FilmInMaking({ making }: { making: Making }) {
+  const workbench = useWorkbench();
+  const { state, progress, leftS, saved, failure, order } = making;
+  const { frames, ofFrames, sound } = progress;
+  const { plan } = piecesOf(order);
+  const share = 0.05 * sound + 0.95 * (frames / Math.max(1, ofFrames));
+  const isGoing = state === "making" || state === "paused";
+  return (
+    <div className="flex flex-wrap gap-4">
+      {isGoing && <Preview making={making} />}
+      <div className="grid min-w-64 grow content-start gap-2">
+        <p role="status" className={state === "failed" ? "text-alarm" : ""}>
+          {STATES[state]}
+          {state === "failed" && `: ${failure}`}
+        </p>
+        {(isGoing || state === "joining") && (
+          <>
+            <div
+              role="progressbar"
+              aria-label="Share of the film that is done"
+              aria-valuenow={Math.round(100 * share)}
+              className="h-1.5 overflow-hidden rounded bg-rule"
+            >
+              <div className="h-full bg-brass" style={{ width: `${100 * share}%` }} />
+            </div>
+            <p className="figures text-sm text-mist">
+              {sound < 1
+                ? `Mixing the sound, ${Math.round(sound * 100)} %`
+                : `${frames} of ${ofFrames} frames`}
+              {leftS !== undefined && `, ${formatTime(leftS)} left`}
+            </p>
+          </>
+        )}
+        {saved && (
+          <p className="figures text-sm text-mist">
+            Picture: {saved.lengths.frames} frames, {(saved.lengths.frames / plan.framesPerSecond).toFixed(5)}{" "}
+            s. Sound: {saved.lengths.samples} samples, {(saved.lengths.samples / SAMPLE_RATE_HZ).toFixed(5)}{" "}
+            s.{" "}
+            {saved.lengths.samples / SAMPLE_RATE_HZ === saved.lengths.frames / plan.framesPerSecond
+              ? "They are equally long."
+              : "They differ."}{" "}
+            {formatBytes(saved.bytes)}.
+          </p>
+        )}
+        <div className="flex gap-2">
+          {state === "making" && (
+            <Button onClick={pauseFilm}>
+              <Pause size={14} aria-hidden /> Pause the film
+            </Button>
+          )}
+          {state === "paused" && (
+            <Button onClick={goOnWithFilm}>
+              <Play size={14} aria-hidden /> Go on with the film
+            </Button>
+          )}
+          {isGoing && (
+            <Button onClick={cancelFilm}>
+              <X size={14} aria-hidden /> Cancel the film
+            </Button>
+          )}
+          {saved && (
+            <a
+              className="inline-flex items-center gap-1.5 rounded-full bg-brass px-3 py-1 font-semibold text-on-brass hover:brightness-110"
+              href={saved.url}
+              download={saved.name}
+            >
+              <Save size={16} aria-hidden /> Save {saved.name}
+            </a>
+          )}
+          {(state === "whole" || state === "failed") && (
+            <Button onClick={() => void forgetFilm(workbench)}>Another film</Button>
+          )}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+/** The frame that was made last, small. */
+function Preview({ making: { canvas } }: { making: Making }) {
+  const place = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (!canvas) return;
+    canvas.className = "max-h-44 max-w-72 rounded";
+    canvas.setAttribute("role", "img");
+    canvas.setAttribute("aria-label", "The frame that was made last");
+    place.current!.append(canvas);
+    return () => canvas.remove();
+  }, [canvas]);
+  return (
+    <div ref={place} className="grid h-44 w-72 place-content-center rounded bg-sunk">
+      {!canvas && <span className="text-sm text-mist">Getting ready …</span>}
+    </div>
+  );
+}
+
+function save(file: File): void {
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(file);
+  link.download = file.name;
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+}

@@ -1,0 +1,230 @@
+import { FILM_FORMATS } from "@bumbrel/core/document/film";
+import { assembleFilm, type FilmLengths, type FilmOrder, piecesOf } from "@bumbrel/core/document/filmPieces";
+import type { Scene } from "@bumbrel/core/document/scene";
+import type { FilmProgress } from "@bumbrel/player/film/makePieces";
+import { create } from "zustand";
+import { type FilmNote, keptFilms, newFilm, type StoredFilm } from "../../../library/filmStore";
+import type { Workbench } from "../../project/workbench";
+import { fetchTake, takesOf } from "../../try/takes";
+
+/** A film that is being made, or has been. */
+export interface Making {
+  order: FilmOrder;
+  state: "making" | "paused" | "joining" | "whole" | "failed";
+  progress: FilmProgress;
+  /** Seconds until it is whole, once that can be told. */
+  leftS: number | undefined;
+  canvas: HTMLCanvasElement | undefined;
+  /** The film, once it is whole: its name, and an address that it can be saved from. */
+  saved: { name: string; url: string; bytes: number; lengths: FilmLengths } | undefined;
+  failure: string | undefined;
+}
+
+interface FilmState {
+  making: Making | undefined;
+  /** Films that were begun and are not whole: the page was closed, or the browser ended. */
+  begun: { film: StoredFilm; made: number; of: number; isOfThisScene: boolean }[];
+}
+
+const useFilms = create<FilmState>(() => ({ making: undefined, begun: [] }));
+export const useFilm = useFilms;
+
+/** What the person who waits for it can do to the film that is being made. */
+let control: { pause(): void; goOn(): void; cancel(): void } | undefined;
+export const pauseFilm = (): void => control?.pause();
+export const goOnWithFilm = (): void => control?.goOn();
+export const cancelFilm = (): void => control?.cancel();
+
+/** Tells scenes apart: pieces of a film show one scene. */
+async function keyOf(scene: Scene): Promise<string> {
+  const hash = await crypto.subtle.digest("SHA-256", new TextEncoder().encode(JSON.stringify(scene)));
+  return [...new Uint8Array(hash)].map((byte) => byte.toString(16).padStart(2, "0")).join("");
+}
+
+/** Looks for films of a project that are not whole. */
+export async function findBegunFilms({ projectId, scene }: Workbench): Promise<void> {
+  const key = await keyOf(scene);
+  const begun: FilmState["begun"] = [];
+  for (const film of await keptFilms(projectId)) {
+    const { order, sceneKey } = film.note;
+    const made = (await film.made()).size;
+    begun.push({ film, made, of: piecesOf(order).names.length, isOfThisScene: sceneKey === key });
+  }
+  useFilms.setState({ begun });
+}
+
+/** Removes a film that is not whole. */
+export async function removeBegunFilm(workbench: Workbench, film: StoredFilm): Promise<void> {
+  await film.remove();
+  await findBegunFilms(workbench);
+}
+
+/** Forgets the film that has been made. */
+export async function forgetFilm(workbench: Workbench): Promise<void> {
+  const { making } = useFilms.getState();
+  if (making?.saved) URL.revokeObjectURL(making.saved.url);
+  useFilms.setState({ making: undefined });
+  await findBegunFilms(workbench);
+}
+
+/** Cancelled by the person who waits for it. */
+class Cancelled extends Error {}
+
+/**
+ * Makes a film in the browser, piece by piece. What is done is kept in the browser's files, so that it goes on from there
+ * after a crash.
+ *
+ * @param begun  a film to go on with
+ */
+export async function makeFilm(workbench: Workbench, order: FilmOrder, begun?: StoredFilm): Promise<void> {
+  const { projectId, player, scene } = workbench;
+  const progress: FilmProgress = { frames: 0, ofFrames: piecesOf(order).plan.frames, sound: 0 };
+  const change = (part: Partial<Making>) =>
+    useFilms.setState(({ making }) => (making ? { making: { ...making, ...part } } : {}));
+  useFilms.setState({
+    making: {
+      order,
+      state: "making",
+      progress,
+      leftS: undefined,
+      canvas: undefined,
+      saved: undefined,
+      failure: undefined,
+    },
+    begun: useFilms.getState().begun.filter(({ film }) => film !== begun),
+  });
+  const pace = new Pace((isPaused) => change({ state: isPaused ? "paused" : "making" }));
+  control = pace;
+  let film = begun;
+  try {
+    const { makePieces } = await import("@bumbrel/player/film/makePieces");
+    await player.whenLoaded();
+    const asset = takesOf(scene).find(({ id }) => id === scene.takeId);
+    const take = asset && (await fetchTake(asset));
+    const note: FilmNote = { order, sceneKey: await keyOf(scene), startedAt: new Date().toISOString() };
+    film ??= await newFilm(projectId, note);
+    const kept = film;
+    const clock = new TimeLeft(pace);
+    await makePieces(workbench.filmSource(take), order, {
+      made: await kept.made(),
+      put: (name, bytes) => kept.put(name, bytes),
+      pace,
+      onCanvas: (canvas) => change({ canvas }),
+      onProgress: (now) => change({ progress: now, leftS: clock.tell(now) }),
+    });
+    change({ state: "joining" });
+    let lengths: FilmLengths = { frames: 0, samples: 0 };
+    const file = await kept.write(async (writeAt) => {
+      lengths = await assembleFilm(order, (name) => kept.get(name), writeAt);
+    });
+    const name = `${fileName(order.title)}.${FILM_FORMATS[order.settings.format].extension}`;
+    change({
+      state: "whole",
+      canvas: undefined,
+      saved: { name, url: URL.createObjectURL(file), bytes: file.size, lengths },
+    });
+  } catch (error) {
+    if (error instanceof Cancelled) {
+      await film?.remove();
+      useFilms.setState({ making: undefined });
+      return;
+    }
+    change({ state: "failed", canvas: undefined, failure: (error as Error).message });
+  } finally {
+    control = undefined;
+  }
+}
+
+/** A still of the scene at a time on the tape, as large as the film would be. */
+export async function makeStill(workbench: Workbench, order: FilmOrder): Promise<File> {
+  const [{ FilmScene }, { imageOf }] = await Promise.all([
+    import("@bumbrel/player/film/filmScene"),
+    import("@bumbrel/player/film/encode"),
+  ]);
+  await workbench.player.whenLoaded();
+  const film = await FilmScene.open(workbench.filmSource(undefined), order);
+  try {
+    film.draw(0);
+    const { picture } = FILM_FORMATS[order.settings.format];
+    const image = "image" in picture ? picture.image : "png";
+    const bytes = await imageOf(film, image);
+    return new File([bytes as Uint8Array<ArrayBuffer>], `${fileName(order.title)}.${image}`, {
+      type: `image/${image}`,
+    });
+  } finally {
+    film.dispose();
+  }
+}
+
+const fileName = (title: string): string =>
+  title
+    .replace(/[^\p{L}\p{N} _-]/gu, "")
+    .trim()
+    .replaceAll(" ", "-") || "film";
+
+/** Lets the page breathe between frames, and the person who waits pause and cancel. */
+class Pace {
+  /** How long it has been paused, ms. */
+  pausedMs = 0;
+  private readonly onPause: (isPaused: boolean) => void;
+  private waiting: Promise<void> | undefined;
+  private release: (() => void) | undefined;
+  private isCancelled = false;
+
+  constructor(onPause: (isPaused: boolean) => void) {
+    this.onPause = onPause;
+  }
+
+  async next(): Promise<void> {
+    const { waiting } = this;
+    if (waiting) {
+      const before = performance.now();
+      await waiting;
+      this.pausedMs += performance.now() - before;
+    } else await new Promise((resolve) => setTimeout(resolve));
+    if (this.isCancelled) throw new Cancelled();
+  }
+
+  pause(): void {
+    if (this.waiting) return;
+    this.waiting = new Promise((resolve) => {
+      this.release = resolve;
+    });
+    this.onPause(true);
+  }
+
+  goOn(): void {
+    this.release?.();
+    this.waiting = undefined;
+    this.onPause(false);
+  }
+
+  cancel(): void {
+    this.isCancelled = true;
+    this.release?.();
+    this.waiting = undefined;
+  }
+}
+
+/** Tells how long the rest will take from how long frames have taken. */
+class TimeLeft {
+  private readonly pace: Pace;
+  private from: { ms: number; frames: number } | undefined;
+
+  constructor(pace: Pace) {
+    this.pace = pace;
+  }
+
+  /** @returns seconds; `undefined` until a few frames have been made */
+  tell({ frames, ofFrames, sound }: FilmProgress): number | undefined {
+    if (sound < 1) return undefined;
+    const ms = performance.now() - this.pace.pausedMs;
+    this.from ??= { ms, frames };
+    const made = frames - this.from.frames;
+    if (made < FIRST_FRAMES) return undefined;
+    return ((ms - this.from.ms) / made / 1000) * (ofFrames - frames);
+  }
+}
+
+/** Frames that have been timed before it is said how long the rest will take. */
+const FIRST_FRAMES = 10;
