@@ -2,12 +2,13 @@ import { type SpawnSyncReturns, spawn, spawnSync } from "node:child_process";
 import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { FILM_SIZES } from "@bumbrel/core/document/film";
+import { FILM_SETTINGS, FILM_SIZES } from "@bumbrel/core/document/film";
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { describeSound, readProjectSound } from "@bumbrel/core/format/sound";
 import { readWav, writeWav } from "@bumbrel/core/format/wav";
 import { newBinding, newObject, newProject } from "@bumbrel/core/kinds/create";
+import { defaultsOf } from "@bumbrel/core/setting/descriptor";
 import { newSoundBasics } from "@bumbrel/core/sound/kinds";
 import { changeShaping } from "@bumbrel/core/strand/shaping";
 import { expect, test } from "@playwright/test";
@@ -24,6 +25,8 @@ const LENGTH_S = 7.21;
 /** When the drum is hit, s. */
 const HITS = [0.5, 1.25, 1.9, 2.72, 3.333, 4.1, 4.8, 5.6, 6.45];
 const FPS = 30;
+/** How often the server is killed during a render; the campaign does so ten times. */
+const KILLS = Number(process.env.BUMBREL_KILLS ?? 2);
 const FRAMES = Math.round(LENGTH_S * FPS);
 
 const folder = mkdtempSync(join(tmpdir(), "bumbrel-film-"));
@@ -327,4 +330,54 @@ test("Deliver makes the same film, which can be paused, and goes on after its pa
   await begun.getByRole("button", { name: "Cancel the film" }).click();
   await expect(begun.getByRole("button", { name: "Make the film" })).toBeVisible();
   await expect(begun).not.toContainText("pieces are done");
+});
+
+test("workers make films that Deliver orders; killed again and again, the film comes out whole, and nothing twice", async ({
+  page,
+}) => {
+  await server.stop();
+  await server.start();
+  const url = () => `${server.address}/projects/${projectId}/deliver`;
+  await page.goto(url());
+  const films = page.getByRole("list", { name: "Films that workers make" });
+  await expect(page.getByText("frames, 0:07.2")).toBeVisible();
+  const settings = {
+    ...defaultsOf(FILM_SETTINGS),
+    ...{ size: "own", width: 64, height: 48, framesPerSecond: FPS },
+  };
+  const stretch = { fromS: 0, toS: LENGTH_S };
+  const ordered = await page.request.post(`${server.address}/api/projects/${projectId}/films`, {
+    data: { settings, stretch },
+  });
+  expect(ordered.status()).toBe(201);
+  const { id } = await ordered.json();
+  const pieces = async () => {
+    const answer = await page.request.get(`${server.address}/api/projects/${projectId}/films`);
+    return (await answer.json()).films.find((film: { id: string }) => film.id === id).pieces as number;
+  };
+  let done = 0;
+  for (let kill = 0; kill < KILLS; kill++) {
+    const before = done;
+    // Killed while it renders: at least one piece further than the last time, as long as there are some.
+    await expect
+      .poll(async () => (done = await pieces()), { intervals: [50], timeout: 60_000 })
+      .toBeGreaterThan(Math.min(before, 3));
+    await server.kill();
+    await server.start();
+  }
+  await expect.poll(pieces, { timeout: 60_000 }).toBe(5);
+  await page.goto(url());
+  await expect(films).toContainText("64 × 48, 0:07.2 · whole");
+  const [download] = await Promise.all([
+    page.waitForEvent("download"),
+    films.getByRole("link", { name: "Save this film" }).click(),
+  ]);
+  expect(framesOf(await download.path())).toBe(framesOf(join(folder, "one.mp4")));
+  await films.getByRole("button", { name: "Remove this film" }).click();
+  await expect(films).toBeHidden();
+
+  // One that is ordered here and cancelled.
+  await page.getByRole("button", { name: "Let workers make it" }).click();
+  await films.getByRole("button", { name: "Cancel this film" }).click();
+  await expect(films).toContainText("cancelled");
 });

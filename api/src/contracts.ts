@@ -1,4 +1,6 @@
+import { FILM_SETTINGS, type FilmSettings } from "@bumbrel/core/document/film";
 import { ASSET_KINDS, type Asset, type Scene } from "@bumbrel/core/document/scene";
+import { settingSchemas } from "@bumbrel/core/setting/schema";
 import { type Static, Type } from "@sinclair/typebox";
 
 /** The messages between server and workbench. Both sides import these contracts; the server validates requests with them. */
@@ -148,6 +150,42 @@ export const ArchiveReport = Type.Object(
   closed,
 );
 export type ArchiveReport = Static<typeof ArchiveReport>;
+
+/** - `making`: waits for a worker, or some have it in hand */
+export const FILM_STATES = ["making", "whole", "failed", "cancelled"] as const;
+export type FilmState = (typeof FILM_STATES)[number];
+
+const Seconds = Type.Number({ minimum: 0, maximum: 24 * 3600 });
+/** A film that is to be made as a job, of a project as it is saved. */
+export const NewFilm = Type.Object(
+  {
+    settings: Type.Unsafe<FilmSettings>(Type.Object(settingSchemas(FILM_SETTINGS), closed)),
+    stretch: Type.Object({ fromS: Seconds, toS: Seconds }, closed),
+  },
+  closed,
+);
+export type NewFilm = Static<typeof NewFilm>;
+
+/** A film that is made as a job. */
+export const FilmJob = Type.Object(
+  {
+    id: Id,
+    title: Type.String(),
+    settings: Type.Unsafe<FilmSettings>({ type: "object" }),
+    lengthS: Type.Number(),
+    state: Type.Unsafe<FilmState>({ type: "string", enum: [...FILM_STATES] }),
+    failure: Type.Union([Type.String(), Type.Null()]),
+    /** Pieces that are finished, and all there are. */
+    pieces: Type.Integer(),
+    ofPieces: Type.Integer(),
+    /** Workers that have a share of it in hand. */
+    workers: Type.Array(Type.String()),
+    createdAt: Type.String(),
+  },
+  closed,
+);
+export type FilmJob = Static<typeof FilmJob>;
+export const FilmJobs = Type.Object({ films: Type.Array(FilmJob) }, closed);
 
 /** An error as a problem document (RFC 9457). */
 export const Problem = Type.Object({

@@ -9,6 +9,7 @@ import { joinCommand, render } from "./film";
 import { serve } from "./serve";
 import { tone } from "./tone";
 import { trace } from "./trace";
+import { worker } from "./worker";
 
 const COMMANDS: Command[] = [
   trace,
@@ -22,6 +23,7 @@ const COMMANDS: Command[] = [
   importCommand,
   render,
   joinCommand,
+  worker,
   verify,
   restore,
 ];

@@ -16,6 +16,7 @@ Runs the workbench and prints its address when it answers. Stop it with Ctrl+C.
   --no-token    lets everybody in who reaches it
   --tls-cert FILE, --tls-key FILE  PEM files, to speak TLS
   --allow-host NAME  another name it is reached by; may be given several times. Addresses in figures need none
+  --no-worker   makes no films itself: "bumbrel worker" does, here or elsewhere
   --data DIR    where projects and sounds are kept: .bumbrel in the checkout unless said
 
 With DATABASE_URL set, projects and sounds are kept in that PostgreSQL server instead.
@@ -29,6 +30,7 @@ With DATABASE_URL set, projects and sounds are kept in that PostgreSQL server in
         "allow-host": { type: "string", multiple: true },
         "new-token": { type: "boolean" },
         "no-token": { type: "boolean" },
+        "no-worker": { type: "boolean" },
         "tls-cert": { type: "string" },
         "tls-key": { type: "string" },
         data: { type: "string" },
@@ -41,6 +43,7 @@ With DATABASE_URL set, projects and sounds are kept in that PostgreSQL server in
     }
     const server = await startServer({
       withoutToken: values["no-token"],
+      withoutWorker: values["no-worker"],
       newToken: values["new-token"],
       ...(certFile !== undefined && keyFile !== undefined && { tls: { certFile, keyFile } }),
       host: values.host ?? "127.0.0.1",

@@ -4,7 +4,7 @@ import { join } from "node:path";
 import type { ExampleId } from "@bumbrel/api/exampleList";
 import { readArchive } from "@bumbrel/server/archive/readArchive";
 import { type Stores, storesOf } from "@bumbrel/server/archive/stores";
-import { openDatabase } from "@bumbrel/server/db/open";
+import { type Database, openDatabase } from "@bumbrel/server/db/open";
 import { makeExample } from "@bumbrel/server/examples";
 import { UsageError } from "./command";
 import { dataFolder, existingData, ROOT } from "./data";
@@ -19,7 +19,7 @@ With DATABASE_URL set, that PostgreSQL server is used instead; otherwise stop Bu
 export async function withStores<T>(
   dataDir: string,
   databaseUrl: string | undefined,
-  use: (stores: Stores) => Promise<T>,
+  use: (stores: Stores, db: Database) => Promise<T>,
 ): Promise<T> {
   const database = await openDatabase({
     dataDir,
@@ -28,14 +28,17 @@ export async function withStores<T>(
     preparedDir: join(ROOT, "server/dist/prepared"),
   });
   try {
-    return await use(storesOf(database.db));
+    return await use(storesOf(database.db), database.db);
   } finally {
     await database.close();
   }
 }
 
 /** Opens the projects that are stored: on the PostgreSQL server that `DATABASE_URL` names, or in a data folder. */
-export function withProjects<T>(given: string | undefined, use: (stores: Stores) => Promise<T>): Promise<T> {
+export function withProjects<T>(
+  given: string | undefined,
+  use: (stores: Stores, db: Database) => Promise<T>,
+): Promise<T> {
   const databaseUrl = process.env.DATABASE_URL || undefined;
   return withStores(databaseUrl ? dataFolder(given) : existingData(given), databaseUrl, use);
 }

@@ -8,6 +8,7 @@ import pino from "pino";
 import { type OpenDatabase, openDatabase } from "./db/open";
 import { pageParts } from "./deliver/pageParts";
 import { makeExamples, showExamples } from "./examples";
+import { FilmJobs } from "./film/filmJobs";
 import { type AccessToken, accessToken } from "./http/access";
 import { createApp, isLoopback } from "./http/app";
 import { Room } from "./http/room";
@@ -15,6 +16,7 @@ import { AnalysisStore } from "./store/analyses";
 import { AssetStore } from "./store/assets";
 import { BlobStore } from "./store/blobs";
 import { cleanUp, DAY_MS } from "./store/cleanUp";
+import { FilmStore } from "./store/films";
 import { ProjectStore } from "./store/projects";
 import { SoundStore } from "./store/sounds";
 import { IdleVerifier, Verifier } from "./store/verify";
@@ -39,6 +41,8 @@ export interface ServeSettings {
   withoutToken?: boolean;
   /** Makes another access token: the one of before opens nothing any more. */
   newToken?: boolean;
+  /** Leaves the making of films to workers of their own. */
+  withoutWorker?: boolean;
   /** PEM files; with them the server speaks TLS. */
   tls?: { certFile: string; keyFile: string };
   /** Called when another process has taken the data: end at once, without writing any more. */
@@ -87,12 +91,23 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
   const isRoomLimited = settings.databaseUrl === undefined;
   const blobs = new BlobStore(database.db, isRoomLimited ? room.assert : undefined);
   const sounds = new SoundStore(database.db, blobs);
+  const assets = new AssetStore(database.db, blobs);
+  const films = new FilmStore(database.db, blobs);
+  const jobs = new FilmJobs({
+    db: database.db,
+    stores: { projects, sounds, assets },
+    films,
+    page,
+    isAlone: settings.databaseUrl === undefined,
+    onError: (error) => log.error(error),
+  });
   const verifying = new IdleVerifier(new Verifier(database.db, blobs), (error) => log.error(error));
   let cleaning: NodeJS.Timeout | undefined;
   const close = async () => {
     clearInterval(cleaning);
     server.closeAllConnections();
     await new Promise((resolve) => server.close(resolve));
+    await jobs.close();
     await verifying.stop();
     await database.close();
   };
@@ -105,6 +120,8 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
       await cleanUp(database.db);
       cleaning = setInterval(() => void cleanUp(database.db).catch((error) => log.error(error)), CLEAN_UP_MS);
       cleaning.unref();
+      await jobs.open();
+      if (!settings.withoutWorker) jobs.work();
     }
     if (!isLoopback(settings.host) && !settings.withoutToken) {
       token = accessToken(settings.dataDir, settings.newToken ?? false);
@@ -122,7 +139,9 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
         projects,
         sounds,
         analyses: new AnalysisStore(database.db),
-        assets: new AssetStore(database.db, blobs),
+        assets,
+        films,
+        jobs,
         page,
         studioDir: join(settings.rootDir, "studio/dist"),
         personDir: join(settings.rootDir, "player/dist/person"),

@@ -25,6 +25,8 @@ export type Database = PgDatabase<PgQueryResultHKT, typeof schema> & {
    * have been missed.
    */
   listen(channel: string, onNotice: (payload: string | undefined) => void): Promise<void>;
+  /** Carries out SQL as it is written: several statements where there are no values. */
+  executeSql(text: string, values?: unknown[]): Promise<{ rows: unknown[] }>;
 };
 
 export interface OpenDatabase {
@@ -63,6 +65,11 @@ async function openServer(url: string, migrationsFolder: string): Promise<OpenDa
   const listeners = new Listeners(url);
   const db = Object.assign(drizzleNode(pool, { schema }), {
     listen: listeners.listen,
+    executeSql: async (text: string, values?: unknown[]) => {
+      const result = await pool.query(text, values);
+      // Several statements give several results.
+      return Array.isArray(result) ? (result.at(-1) as { rows: unknown[] }) : result;
+    },
     readBytes: async (query: SQLWrapper) => {
       const { rows } = await db.execute(query.getSQL());
       return rows.map((row) => Object.values(row)[0] as Buffer);
@@ -129,6 +136,10 @@ async function openFolder({
     const { client, readOnly } = await openEmbedded(folder, migrationsFolder);
     const db = Object.assign(drizzlePglite(client, { schema }), {
       readBytes: (query: SQLWrapper) => copyOut(client, query),
+      executeSql: async (text: string, values?: unknown[]) =>
+        values && values.length > 0
+          ? client.query(text, values)
+          : ((await client.exec(text)).at(-1) ?? { rows: [] }),
       listen: async (channel: string, onNotice: (payload: string) => void) => {
         await client.listen(channel, onNotice);
       },

@@ -1,3 +1,5 @@
+import type { FilmState } from "@bumbrel/api/contracts";
+import type { FilmOrder } from "@bumbrel/core/document/filmPieces";
 import type { Asset, Scene } from "@bumbrel/core/document/scene";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
 import { sql } from "drizzle-orm";
@@ -90,4 +92,46 @@ export const analyses = pgTable("analyses", {
 export const examples = pgTable("examples", {
   id: text("id").primaryKey(),
   scene: json("scene").$type<Scene>().notNull(),
+});
+
+/** Films that are made as jobs: with the scene as it was when they were ordered. */
+export const films = pgTable("films", {
+  id: text("id").primaryKey(),
+  projectId: text("project_id")
+    .notNull()
+    .references(() => projects.id, { onDelete: "cascade" }),
+  scene: json("scene").$type<Scene>().notNull(),
+  order: json("film_order").$type<FilmOrder>().notNull(),
+  state: text("state").$type<FilmState>().notNull(),
+  /** Why it cannot be made. */
+  failure: text("failure"),
+  createdAt: instant("created_at").notNull().defaultNow(),
+});
+
+/** Pieces of films that are finished, each once. */
+export const filmPieces = pgTable(
+  "film_pieces",
+  {
+    filmId: text("film_id")
+      .notNull()
+      .references(() => films.id, { onDelete: "cascade" }),
+    name: text("name").notNull(),
+    blobId: text("blob_id")
+      .notNull()
+      .references(() => blobs.id),
+    byteLength: bigint("byte_length", { mode: "number" }).notNull(),
+    /** The worker that made it. */
+    madeBy: text("made_by").notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.filmId, table.name] })],
+);
+
+/** Shares of films that workers have in hand, with when each was last heard of. */
+export const filmShares = pgTable("film_shares", {
+  jobId: text("job_id").primaryKey(),
+  filmId: text("film_id")
+    .notNull()
+    .references(() => films.id, { onDelete: "cascade" }),
+  worker: text("worker").notNull(),
+  aliveAt: instant("alive_at").notNull().defaultNow(),
 });

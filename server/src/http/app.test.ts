@@ -13,10 +13,13 @@ import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import pino from "pino";
 import { type OpenDatabase, openDatabase } from "../db/open";
 import { projects as projectRows } from "../db/schema";
+import type { PageParts } from "../deliver/page";
+import { FilmJobs } from "../film/filmJobs";
 import { AnalysisStore } from "../store/analyses";
 import { AssetStore } from "../store/assets";
 import { BlobStore, CHUNK_BYTES } from "../store/blobs";
 import { cleanUp as removeUnused } from "../store/cleanUp";
+import { FilmStore } from "../store/films";
 import { ProjectStore } from "../store/projects";
 import { SoundStore } from "../store/sounds";
 import { emptyData } from "../testing/emptyData";
@@ -37,6 +40,7 @@ const FACTS = {
 /** The same tests against the embedded database and, over the wire, against a database server. */
 describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (kind) => {
   let dataDir: string;
+  let jobs: FilmJobs;
   let database: OpenDatabase;
   let sounds: SoundStore;
   let server: Server;
@@ -59,53 +63,29 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     });
     const blobs = new BlobStore(database.db);
     sounds = new SoundStore(database.db, blobs);
+    const assets = new AssetStore(database.db, blobs);
+    const projects = new ProjectStore(database.db);
+    const films = new FilmStore(database.db, blobs);
+    const page = PAGE_PARTS;
+    jobs = new FilmJobs({
+      db: database.db,
+      stores: { projects, sounds, assets },
+      films,
+      page,
+      onError: (error) => {
+        throw error;
+      },
+    });
+    await jobs.open();
     const app = createApp({
+      films,
+      jobs,
       room: new Room(dataDir),
-      projects: new ProjectStore(database.db),
+      projects,
       sounds,
       analyses: new AnalysisStore(database.db),
-      assets: new AssetStore(database.db, blobs),
-      page: {
-        code: {
-          entry: "main",
-          modules: {
-            main: { code: "start()", needs: ["shared"], mayNeed: ["passes", "gltf"] },
-            shared: { code: "share()", needs: [], mayNeed: [] },
-            passes: { code: "passOver()", needs: ["shared"], mayNeed: [] },
-            gltf: { code: "readModels()", needs: [], mayNeed: [] },
-          },
-          parts: {
-            effects: "passes",
-            occlusion: "passes",
-            models: "gltf",
-            words: "shared",
-            panorama: "gltf",
-            lut: "passes",
-            programs: "shared",
-            scripts: "shared",
-            answers: "shared",
-            visits: "shared",
-            bodies: "shared",
-            camera: "shared",
-            person: "shared",
-            headset: "shared",
-            film: "shared",
-          },
-        },
-        workers: {
-          worklet: "hear()",
-          live: "listen()",
-          analysis: "compute()",
-          "analysis-encoded": "decode()",
-          "live-scripts": "listen()",
-          "analysis-scripts": "compute()",
-          "analysis-encoded-scripts": "decode()",
-        },
-        letters: Uint8Array.of(1, 2, 3),
-        person: { page: "<script>find()</script>", files: { model: Uint8Array.of(1, 2) } },
-        style: "b{}",
-        font: "@font-face{}",
-      },
+      assets,
+      page,
       studioDir: dataDir,
       personDir: dataDir,
       host: "127.0.0.1",
@@ -118,6 +98,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
   afterAll(async () => {
     server.closeAllConnections();
     server.close();
+    await jobs.close();
     await database.close();
     for (const clean of cleanUp) await clean();
     rmSync(dataDir, { recursive: true, force: true });
@@ -715,6 +696,49 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     expect(headers.get("x-content-type-options")).toBe("nosniff");
   });
 });
+
+/** Parts of a page that do nothing. */
+const PAGE_PARTS: PageParts = {
+  code: {
+    entry: "main",
+    modules: {
+      main: { code: "start()", needs: ["shared"], mayNeed: ["passes", "gltf"] },
+      shared: { code: "share()", needs: [], mayNeed: [] },
+      passes: { code: "passOver()", needs: ["shared"], mayNeed: [] },
+      gltf: { code: "readModels()", needs: [], mayNeed: [] },
+    },
+    parts: {
+      effects: "passes",
+      occlusion: "passes",
+      models: "gltf",
+      words: "shared",
+      panorama: "gltf",
+      lut: "passes",
+      programs: "shared",
+      scripts: "shared",
+      answers: "shared",
+      visits: "shared",
+      bodies: "shared",
+      camera: "shared",
+      person: "shared",
+      headset: "shared",
+      film: "shared",
+    },
+  },
+  workers: {
+    worklet: "hear()",
+    live: "listen()",
+    analysis: "compute()",
+    "analysis-encoded": "decode()",
+    "live-scripts": "listen()",
+    "analysis-scripts": "compute()",
+    "analysis-encoded-scripts": "decode()",
+  },
+  letters: Uint8Array.of(1, 2, 3),
+  person: { page: "<script>find()</script>", files: { model: Uint8Array.of(1, 2) } },
+  style: "b{}",
+  font: "@font-face{}",
+};
 
 describe("parseRange", () => {
   it.each([

@@ -8,8 +8,10 @@ import express, { type Express, type RequestHandler, type Response } from "expre
 import helmet from "helmet";
 import type { Logger } from "pino";
 import type { PageParts } from "../deliver/page";
+import type { FilmJobs } from "../film/filmJobs";
 import type { AnalysisStore } from "../store/analyses";
 import type { AssetStore } from "../store/assets";
+import type { FilmStore } from "../store/films";
 import type { ProjectStore } from "../store/projects";
 import type { SoundStore } from "../store/sounds";
 import { type AccessToken, requireToken } from "./access";
@@ -17,6 +19,7 @@ import { analysisRoutes } from "./analysisRoutes";
 import { archiveRoutes } from "./archiveRoutes";
 import { assetRoutes } from "./assetRoutes";
 import { deliverRoutes } from "./deliverRoutes";
+import { filmRoutes, projectFilmRoutes } from "./filmRoutes";
 import { HttpProblem, notFound, problemHandler } from "./problem";
 import { projectRoutes } from "./projectRoutes";
 import { needsRoom, type Room } from "./room";
@@ -39,6 +42,8 @@ export interface AppParts {
   sounds: SoundStore;
   analyses: AnalysisStore;
   assets: AssetStore;
+  films: FilmStore;
+  jobs: FilmJobs;
   page: PageParts;
   /** The built workbench. */
   studioDir: string;
@@ -153,6 +158,8 @@ export function createApp({
   sounds,
   analyses,
   assets,
+  films,
+  jobs,
   page,
   studioDir,
   personDir,
@@ -236,6 +243,8 @@ export function createApp({
   api.use("/analyses", analysisRoutes(analyses));
   api.use("/assets", assetRoutes(assets));
   api.use("/deliver", deliverRoutes(projects, sounds, assets, page));
+  api.use("/projects", projectFilmRoutes(projects, films, jobs));
+  api.use("/films", filmRoutes(films, jobs));
   api.use("/archives", archiveRoutes({ projects, sounds, assets }));
   api.use(() => {
     throw notFound("This address");

@@ -1,12 +1,14 @@
 import { and, eq, isNull, lt, notInArray, or, sql } from "drizzle-orm";
 import type { Database } from "../db/open";
-import { assets, blobs, examples, projects, sounds } from "../db/schema";
+import { assets, blobs, examples, filmPieces, films, projects, sounds } from "../db/schema";
 
 export const DAY_MS = 24 * 3600 * 1000;
 /** How long deleted projects can be brought back. */
 export const BIN_DAYS = 30;
 /** How long sounds and assets that no project uses are kept: an open editor may still undo their removal. */
 const UNUSED_DAYS = 30;
+/** How long films are kept that were made as jobs. */
+const FILM_DAYS = 30;
 /** How long an upload that was broken off may still be taken up. */
 const UNFINISHED_DAYS = 1;
 
@@ -58,6 +60,7 @@ export async function cleanUp(db: Database, nowMs = Date.now()): Promise<Cleaned
     .delete(assets)
     .where(and(notInArray(assets.id, usedAssets), lt(assets.createdAt, before(UNUSED_DAYS))))
     .returning({ id: assets.id });
+  await db.delete(films).where(lt(films.createdAt, before(FILM_DAYS)));
   const goneBlobs = await db
     .delete(blobs)
     .where(
@@ -67,6 +70,7 @@ export async function cleanUp(db: Database, nowMs = Date.now()): Promise<Cleaned
         lt(blobs.createdAt, before(UNFINISHED_DAYS)),
         sql`not exists (select 1 from ${sounds} where ${sounds.blobId} = ${blobs.id})`,
         sql`not exists (select 1 from ${assets} where ${assets.blobId} = ${blobs.id})`,
+        sql`not exists (select 1 from ${filmPieces} where ${filmPieces.blobId} = ${blobs.id})`,
       ),
     )
     .returning({ id: blobs.id });

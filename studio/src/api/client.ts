@@ -1,8 +1,10 @@
 import type {
   ArchiveReport,
   DeletedProject,
+  FilmJob,
   LoadedProject,
   NewAsset,
+  NewFilm,
   NewProject,
   ProjectSummary,
   Storage,
@@ -118,6 +120,12 @@ export const api = {
     json<ArchiveReport>(
       call("POST", "/archives", undefined, { body: zip, headers: { "Content-Type": "application/zip" } }),
     ),
+  films: async (projectId: string) =>
+    (await json<{ films: FilmJob[] }>(call("GET", `/projects/${projectId}/films`))).films,
+  orderFilm: (projectId: string, film: NewFilm) =>
+    json<{ id: string }>(call("POST", `/projects/${projectId}/films`, film)),
+  cancelFilm: (id: string) => call("POST", `/films/${id}/cancel`),
+  removeFilm: (id: string) => call("DELETE", `/films/${id}`),
   setThumbnail: (id: string, jpeg: Blob) =>
     call("PUT", `/projects/${id}/thumbnail`, undefined, {
       body: jpeg,
@@ -142,4 +150,5 @@ export const projectEventsUrl = (projectId: string) => `/api/projects/${projectI
 export const soundBytesUrl = (storedId: string) => `/api/sounds/${storedId}/bytes`;
 export const thumbnailUrl = (project: ProjectSummary) =>
   `/api/projects/${project.id}/thumbnail?${encodeURIComponent(project.changedAt)}`;
+export const filmUrl = (id: string) => `/api/films/${id}/file`;
 export const deliveryUrl = (projectId: string, path: string) => `/api/deliver/${projectId}/${path}`;

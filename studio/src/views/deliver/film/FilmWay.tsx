@@ -3,17 +3,21 @@ import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { FILM_SETTINGS, type FilmSettings } from "@bumbrel/core/document/film";
 import { type FilmOrder, orderOf, piecesOf } from "@bumbrel/core/document/filmPieces";
 import { defaultsOf, type SettingValue } from "@bumbrel/core/setting/descriptor";
-import { Camera, Clapperboard, Pause, Play, Save, Trash2, X } from "lucide-react";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Camera, Clapperboard, Pause, Play, Save, Server, Trash2, X } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
+import { api } from "../../../api/client";
 import { canKeepFilms } from "../../../library/filmStore";
 import { Button } from "../../../ui/Button";
 import { Choice } from "../../../ui/Choice";
 import { DeclaredField } from "../../../ui/DeclaredField";
 import { formatBytes, formatTime } from "../../../ui/format";
+import { ShareBar } from "../../../ui/ShareBar";
 import { useResults, useScene, useWorkbench } from "../../project/context";
 import { takesOf } from "../../try/takes";
+import { FilmJobList, filmsKey } from "./FilmJobList";
 import {
   cancelFilm,
   findBegunFilms,
@@ -77,6 +81,7 @@ export function FilmWay() {
             </Button>
           </div>
         ))}
+      <FilmJobList />
     </div>
   );
 }
@@ -98,6 +103,16 @@ function FilmForm() {
   const take = takesOf(scene).find(({ id }) => id === scene.takeId);
   const lengthS = take ? take.lengthS : workbench.player.transport.durationS;
   const order = orderOf({ settings, title: scene.name }, scene, lengthS);
+  const queries = useQueryClient();
+  const ordering = useMutation({
+    mutationFn: async () => {
+      if (typeof order === "string") throw new Error(order);
+      // Workers have what the server has: everything must be saved first.
+      await workbench.document.flush();
+      await api.orderFilm(workbench.projectId, { settings, stretch: order.stretch });
+    },
+    onSettled: () => queries.invalidateQueries({ queryKey: filmsKey(workbench.projectId) }),
+  });
   const live = scene.sounds.filter(({ kind }) => kind === "input");
   const still = async () => {
     setStillFailure(undefined);
@@ -124,9 +139,9 @@ function FilmForm() {
         {live.length > 0 &&
           ` ${live[0].name} is heard live: a film has nothing of it, since it is made by number and not by the clock.`}
       </p>
-      {stillFailure && (
+      {(stillFailure ?? ordering.error) && (
         <p role="alert" className="text-sm text-alarm">
-          {stillFailure}
+          {stillFailure ?? ordering.error?.message}
         </p>
       )}
       <div className="flex gap-2">
@@ -136,6 +151,9 @@ function FilmForm() {
           onClick={() => typeof order !== "string" && void makeFilm(workbench, order)}
         >
           <Clapperboard size={16} aria-hidden /> {WAYS_OUT.film.action}
+        </Button>
+        <Button disabled={typeof order === "string" || ordering.isPending} onClick={() => ordering.mutate()}>
+          <Server size={16} aria-hidden /> Let workers make it
         </Button>
         <Button onClick={() => void still()}>
           <Camera size={16} aria-hidden /> Save a still of this instant
@@ -206,14 +224,7 @@ function FilmInMaking({ making }: { making: Making }) {
         </p>
         {(isGoing || state === "joining") && (
           <>
-            <div
-              role="progressbar"
-              aria-label="Share of the film that is done"
-              aria-valuenow={Math.round(100 * share)}
-              className="h-1.5 overflow-hidden rounded bg-rule"
-            >
-              <div className="h-full bg-brass" style={{ width: `${100 * share}%` }} />
-            </div>
+            <ShareBar label="Share of the film that is done" share={share} />
             <p className="figures text-sm text-mist">
               {sound < 1
                 ? `Mixing the sound, ${Math.round(sound * 100)} %`

@@ -1,0 +1,87 @@
+import { mkdtemp, open, rm } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { pipeline } from "node:stream/promises";
+import { NewFilm } from "@bumbrel/api/contracts";
+import { FILM_FORMATS } from "@bumbrel/core/document/film";
+import { assembleFilm } from "@bumbrel/core/document/filmPieces";
+import { Router } from "express";
+import type { FilmJobs } from "../film/filmJobs";
+import type { FilmStore } from "../store/films";
+import type { ProjectStore } from "../store/projects";
+import { fileName } from "./deliverRoutes";
+import { checked, HttpProblem, notFound } from "./problem";
+
+/** Films of a project, under its address. */
+export function projectFilmRoutes(projects: ProjectStore, films: FilmStore, jobs: FilmJobs): Router {
+  const router = Router();
+
+  router.get("/:id/films", async (request, response) => {
+    if (!(await projects.get(request.params.id))) throw notFound("This project");
+    response.json({ films: await films.list(request.params.id) });
+  });
+
+  router.post("/:id/films", async (request, response) => {
+    const { settings, stretch } = checked(NewFilm, request.body);
+    const project = await projects.get(request.params.id);
+    if (!project) throw notFound("This project");
+    if (!(stretch.toS > stretch.fromS)) {
+      throw new HttpProblem(422, "film-empty", "The film would have no length. Choose a longer stretch.");
+    }
+    // Programs that nobody here has allowed do not run in films either.
+    const scene = project.programsAllowed ? project.scene : { ...project.scene, programs: [] };
+    const order = { settings, stretch, title: scene.name };
+    const id = await films.create(request.params.id, scene, order);
+    await jobs.order(id, order);
+    response.status(201).json({ id });
+  });
+
+  return router;
+}
+
+/** Films by their ids. */
+export function filmRoutes(films: FilmStore, jobs: FilmJobs): Router {
+  const router = Router();
+
+  router.post("/:id/cancel", async (request, response) => {
+    if (!(await films.get(request.params.id))) throw notFound("This film");
+    await jobs.cancel(request.params.id);
+    response.status(204).end();
+  });
+
+  router.delete("/:id", async (request, response) => {
+    await jobs.cancel(request.params.id);
+    if (!(await films.remove(request.params.id))) throw notFound("This film");
+    response.status(204).end();
+  });
+
+  router.get("/:id/file", async (request, response) => {
+    const film = await films.get(request.params.id);
+    if (!film) throw notFound("This film");
+    if (film.state !== "whole")
+      throw new HttpProblem(
+        409,
+        "film-not-whole",
+        "This film is not whole yet. Wait until its pieces are made.",
+      );
+    // Put together aside: the head of a film is written last.
+    const folder = await mkdtemp(join(tmpdir(), "bumbrel-film-"));
+    try {
+      const file = await open(join(folder, "film"), "w+");
+      await assembleFilm(
+        film.order,
+        (name) => films.piece(film.id, name),
+        async (position, bytes) => void (await file.write(bytes, 0, bytes.length, position)),
+      );
+      const { extension } = FILM_FORMATS[film.order.settings.format];
+      response
+        .attachment(`${fileName(film.order.title)}.${extension}`)
+        .set("Content-Length", String((await file.stat()).size));
+      await pipeline(file.createReadStream({ start: 0 }), response);
+    } finally {
+      await rm(folder, { recursive: true, force: true });
+    }
+  });
+
+  return router;
+}
