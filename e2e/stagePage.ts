@@ -1,3 +1,5 @@
+import { FlashMeter } from "@bumbrel/core/check/flash";
+import { FlashLimiter } from "@bumbrel/core/check/flashLimiter";
 import type { Scene } from "@bumbrel/core/document/scene";
 import type { ProgramProblem } from "@bumbrel/core/program/exposed";
 import { broken } from "@bumbrel/core/testing/broken";
@@ -45,6 +47,17 @@ declare global {
       count: number,
       seed: number,
     ): { told: number; works: number };
+    /**
+     * Shows a backdrop that has another colour in each frame, plain and through the limiter of flashes.
+     *
+     * @returns flashes within a second at most, plain and limited; how far the limited pictures are from the plain ones and
+     *   from the definition at most, in steps of 8 bits, frame by frame
+     */
+    limitFlashes(
+      scene: Scene,
+      colours: readonly string[],
+      framesPerSecond: number,
+    ): Promise<{ plain: number; limited: number; changed: number[]; apart: number[]; strength: number }>;
     /** Triangles of the last frame. */
     trianglesOf(scene: Scene): Promise<number>;
   }
@@ -126,6 +139,56 @@ window.drawOnShared = async (scene, frame, value, width, height) => {
   copy.drawImage(stage.canvas, 0, 0, width, height);
   const { data } = copy.getImageData(0, 0, width, height);
   return btoa(Array.from(data, (byte) => String.fromCharCode(byte)).join(""));
+};
+window.limitFlashes = async (scene, colours, framesPerSecond) => {
+  const SIDE = 12;
+  const seen = new OffscreenCanvas(SIDE, SIDE).getContext("2d", { willReadFrequently: true })!;
+  const open = async (limitsFlashes: boolean) => {
+    const player = new ScenePlayer({ ...scene, limitsFlashes });
+    const stage = new Stage(document.createElement("canvas"));
+    player.attach(stage);
+    player.setTracks(new Map());
+    stage.resize(SIDE, SIDE, 1);
+    player.show(0);
+    await player.whenLoaded();
+    stage.forgetImages();
+    const objects = (colour: string) =>
+      scene.objects.map((one) =>
+        one.kind === "backdrop" ? { ...one, rest: { ...one.rest, top: colour, bottom: colour } } : one,
+      );
+    const read = (colour: string, timeS: number) => {
+      player.setScene({ ...scene, limitsFlashes, objects: objects(colour) });
+      stage.shownS = timeS;
+      player.show(0);
+      seen.drawImage(stage.canvas, 0, 0);
+      return seen.getImageData(0, 0, SIDE, SIDE).data;
+    };
+    return { read, stage };
+  };
+  const [plain, limited] = [await open(false), await open(true)];
+  const meters = [new FlashMeter(SIDE, SIDE), new FlashMeter(SIDE, SIDE)];
+  const definition = new FlashLimiter(SIDE, SIDE);
+  const most = [0, 0];
+  const [changed, apart]: [number[], number[]] = [[], []];
+  let strength = 0;
+  const farthest = (a: Uint8ClampedArray, b: Uint8ClampedArray) =>
+    a.reduce((far, value, i) => Math.max(far, Math.abs(value - b[i])), 0);
+  colours.forEach((colour, frame) => {
+    const timeS = frame / framesPerSecond;
+    const raw = plain.read(colour, timeS);
+    const shown = limited.read(colour, timeS);
+    [raw, shown].forEach((rgba, i) => {
+      const { general, red } = meters[i].push(timeS, rgba);
+      most[i] = Math.max(most[i], general, red);
+    });
+    changed.push(farthest(raw, shown));
+    const own = Uint8ClampedArray.from(raw);
+    definition.push(timeS, own);
+    apart.push(farthest(own, shown));
+    strength = Math.max(strength, limited.stage.limiterStrength ?? 0);
+  });
+  for (const { stage } of [plain, limited]) stage.dispose();
+  return { plain: most[0], limited: most[1], changed, apart, strength };
 };
 window.trianglesOf = (scene) =>
   onStage(scene, (player, stage) => {

@@ -122,6 +122,7 @@ const PART_SOURCES = {
   camera: "player/src/page/cameraPart.ts",
   person: "player/src/page/personPart.ts",
   headset: "player/src/visit/headsetVisit.ts",
+  limiter: "player/src/stage/flashLimit.ts",
   film: "player/src/page/filmPart.ts",
 };
 

@@ -70,6 +70,7 @@ export const PLAYER_PARTS = {
   camera: "the camera’s picture",
   person: "the person cut out of it",
   headset: "headsets",
+  limiter: "the limiter of flashes",
   film: "making films, only where one is made",
 } as const;
 export type PlayerPart = keyof typeof PLAYER_PARTS;
@@ -127,6 +128,7 @@ export function neededParts(scene: Scene): PlayerPart[] {
     camera: scene.meeting.camera !== "none",
     person: scene.meeting.camera !== "none" && standsBehindPerson(scene),
     headset: scene.meeting.headset || scene.meeting.room,
+    limiter: scene.limitsFlashes,
     film: false,
   };
   return (Object.keys(PLAYER_PARTS) as PlayerPart[]).filter((part) => uses[part]);

@@ -9,12 +9,12 @@ import {
 } from "./flash";
 
 /** Changes that may happen within a second: one more would make one flash more than is allowed. */
-const MOST_CHANGES = 2 * MOST_FLASHES + 1;
+export const MOST_CHANGES = 2 * MOST_FLASHES + 1;
 /** A limited change stays this much below one that counts: rounding to 8 bits must not lift it over. */
-const MARGIN = 0.012;
-const HELD = FLASH_CHANGE - MARGIN;
+export const LIMIT_MARGIN = 0.012;
+const HELD = FLASH_CHANGE - LIMIT_MARGIN;
 /** Share of red that is left: just below a saturated red. */
-const LEAST_RED = SATURATED_RED - 0.02;
+export const LEAST_RED = SATURATED_RED - 0.02;
 
 /**
  * Bounds how pictures change, so that no part of them flashes more than WCAG 2.3.1 allows, whatever they show. A pixel whose
@@ -105,7 +105,7 @@ export class FlashLimiter {
     const from = extreme[pixel];
     if (way[pixel] * (wanted - from) >= 0) {
       // It goes on the way that it went last. As long as a meter may not have counted the change yet, it is one of now.
-      if (Math.abs(from - start[pixel]) <= FLASH_CHANGE + MARGIN) this.lastChangeIsAt(pixel, timeS);
+      if (Math.abs(from - start[pixel]) <= FLASH_CHANGE + LIMIT_MARGIN) this.lastChangeIsAt(pixel, timeS);
       extreme[pixel] = wanted;
       return wanted;
     }

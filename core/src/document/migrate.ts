@@ -75,6 +75,8 @@ export const MIGRATIONS: Readonly<Record<number, Migration>> = {
     takeId: null,
     takeUse: "none",
   }),
+  // Version 8 knew nothing of flashes.
+  8: (document) => ({ ...document, limitsFlashes: false, flashing: null }),
 };
 
 /** Steps of quality by the names they had up to version 5. */

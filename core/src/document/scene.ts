@@ -28,7 +28,7 @@ import { TRY_OUT_NAMES } from "./tryOuts";
 export { TRY_OUT_NAMES, TRY_OUTS, type TryOut } from "./tryOuts";
 
 export const SCENE_FORMAT = "bumbrel-scene";
-export const SCENE_VERSION = 8;
+export const SCENE_VERSION = 9;
 
 /** Hues a strand can own: numbers of a colour-blind-safe set that the interface defines. */
 export const HUE_COUNT = 8;
@@ -337,6 +337,29 @@ export const KeepSchema = Type.Object(
 );
 export type Keep = Static<typeof KeepSchema>;
 
+/** What was measured when the picture was last looked through for flashes; `null` before that. */
+export const FlashingSchema = Type.Object(
+  {
+    /** The most flashes within a second, general or red. */
+    most: Type.Integer({ minimum: 0, maximum: 1000 }),
+    /** Stretches of the tape with more than are allowed. */
+    stretches: Type.Array(
+      Type.Object(
+        {
+          fromS: Type.Number({ minimum: 0 }),
+          toS: Type.Number({ minimum: 0 }),
+          flashes: Type.Integer({ minimum: 0, maximum: 1000 }),
+          isRed: Type.Boolean(),
+        },
+        closed,
+      ),
+      { maxItems: 64 },
+    ),
+  },
+  closed,
+);
+export type Flashing = Static<typeof FlashingSchema>;
+
 /** Stretch of the tape that loops; `null` loops all of it. */
 const Stretch = orNull(
   Type.Object({ fromS: Type.Number({ minimum: 0 }), toS: Type.Number({ minimum: 0 }) }, closed),
@@ -377,6 +400,9 @@ export function sceneSchema(objects: readonly TObject[]) {
       /** The take that films and thumbnails show, and what delivered pages do with it. */
       takeId: orNull(Id),
       takeUse: oneOf(Object.keys(TAKE_USES) as TakeUse[]),
+      /** Whether the picture is bounded so that it never flashes more than WCAG 2.3.1 allows. */
+      limitsFlashes: Type.Boolean(),
+      flashing: orNull(FlashingSchema),
       keeps: Type.Array(KeepSchema, upTo("keeps")),
     },
     { ...closed, $id: "https://bumbrel.invalid/scene.schema.json", title: "Bumbrel scene" },

@@ -42,6 +42,8 @@ export function newScene(name: string): Scene {
     beginsAtOnce: true,
     meeting: newMeeting(),
     takeId: null,
+    limitsFlashes: false,
+    flashing: null,
     takeUse: "none",
     keeps: [],
   };

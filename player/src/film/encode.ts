@@ -46,7 +46,7 @@ export async function encodeFrames(
   onFrame: () => void,
 ): Promise<Uint8Array> {
   const { picture } = FILM_FORMATS[film.settings.format];
-  film.begin();
+  film.begin(range.from);
   return "image" in picture
     ? imagesOf(film, range, picture.image, pace, onFrame)
     : videoOf(film, range, picture.codec, pace, onFrame);

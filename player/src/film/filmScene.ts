@@ -12,6 +12,9 @@ import type { FetchAsset } from "../stage/assets";
 import { Stage } from "../stage/stage";
 import { FrameBlend } from "./frameBlend";
 
+/** Seconds that are drawn before a run of frames for the limiter of flashes: what it remembers then is as it would be. */
+const LIMITER_LEAD_S = 2;
+
 /** Everything that a film is made from. */
 export interface FilmSource {
   scene: Scene;
@@ -117,19 +120,25 @@ export class FilmScene {
   }
 
   /** Begins a run of frames: what they show does not depend on which were drawn before. */
-  begin(): void {
+  begin(frame: number): void {
     this.stage.forgetImages();
+    if (!this.source.scene.limitsFlashes) return;
+    // The limiter remembers what was shown within a second.
+    const before = Math.ceil(LIMITER_LEAD_S * this.plan.framesPerSecond);
+    for (let one = Math.max(0, frame - before); one < frame; one++) this.draw(one);
   }
 
   /** Draws a frame on the canvas. */
   draw(frame: number): void {
     const times = this.plan.timesOf(frame);
+    this.stage.shownS = times[0];
     if (!this.blend) {
       this.player.show(times[0]);
       return;
     }
     this.blend.begin();
     for (const timeS of times) {
+      this.stage.shownS = timeS;
       this.player.show(timeS);
       this.blend.add(this.stage.canvas, 1 / times.length);
     }

@@ -17,6 +17,7 @@ import {
 import { type FetchAsset, type OnProgramFailure, StageAssets } from "./assets";
 import type { CameraLayers } from "./cameraLayers";
 import { EnvironmentLight } from "./environmentLight";
+import type { FlashLimit } from "./flashLimit";
 import { FramePipeline } from "./framePipeline";
 import { hullsOf } from "./hulls";
 import type { ImageLayer } from "./imageLayer";
@@ -235,7 +236,7 @@ export class Stage {
 
   /** Whether every image and model that is shown has arrived or failed. */
   get isLoaded(): boolean {
-    return this.assets.isLoaded && this.pipeline.isLoaded;
+    return this.assets.isLoaded && this.pipeline.isLoaded && !this.isLimiterLoading;
   }
 
   private passesHaveCome(): void {
@@ -306,6 +307,7 @@ export class Stage {
     }
     for (const [id, entry] of this.entriesById) if (!alive.has(id)) this.remove(id, entry);
     this.findNeeds(state);
+    this.loadLimiter();
     this.redraw();
   }
 
@@ -375,6 +377,7 @@ export class Stage {
       return;
     }
     this.assets.setScene(state.scene);
+    this.loadLimiter();
     const { quality } = this;
     this.chooseQuality();
     if (this.quality !== quality) {
@@ -527,6 +530,7 @@ export class Stage {
   /** Empties the image's memory: after a seek nothing is left of what was seen elsewhere. */
   forgetImages(): void {
     this.pipeline.forget();
+    this.limit?.forget();
   }
 
   /**
@@ -561,8 +565,45 @@ export class Stage {
       this.renderer.clearDepth();
       this.renderer.render(this.overlay, this.camera);
     }
+    this.limitFlashes();
     const { calls, triangles } = this.renderer.info.render;
     this.drawnWith = { drawCalls: calls, triangles };
+  }
+
+  /** Share of the picture that the limiter of flashes holds back, 0..1; `undefined` where there is none. */
+  get limiterStrength(): number | undefined {
+    return this.limit?.strength;
+  }
+
+  /** When the picture that is drawn next is shown, s; by the clock of the machine without it. */
+  shownS: number | undefined;
+
+  /** Bounds how the picture changes, where the scene wants that. In a headset nothing does. */
+  private limitFlashes(): void {
+    if (!this.state?.scene.limitsFlashes || this.presentation !== "screen") {
+      this.limit?.dispose();
+      this.limit = undefined;
+      return;
+    }
+    if (!this.limit) {
+      if (!this.limiterCode) return;
+      this.limit = new this.limiterCode(this.renderer);
+    }
+    this.limit.apply(this.shownS ?? performance.now() / 1000);
+  }
+  private limit: FlashLimit | undefined;
+  private limiterCode: typeof FlashLimit | undefined;
+  private isLimiterLoading = false;
+
+  /** Loads the limiter, which few scenes use. */
+  private loadLimiter(): void {
+    if (!this.state?.scene.limitsFlashes || this.limiterCode || this.isLimiterLoading) return;
+    this.isLimiterLoading = true;
+    void import("./flashLimit").then(({ FlashLimit }) => {
+      this.limiterCode = FlashLimit;
+      this.isLimiterLoading = false;
+      this.passesHaveCome();
+    });
   }
 
   /** Draws both eyes straight; over the room without what would hide it. */
@@ -632,6 +673,7 @@ export class Stage {
     this.canvas.removeEventListener("webglcontextrestored", this.contextRestored);
     this.assets.dispose();
     this.environment.dispose();
+    this.limit?.dispose();
     this.pipeline.dispose();
     this.renderer.dispose();
   }

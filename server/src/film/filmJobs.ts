@@ -22,6 +22,13 @@ const LOOK_MS = 1000;
 /** A share that nobody is known to have in hand is given to somebody else after this, s. */
 const EXPIRES_S = 15 * 60;
 
+/** Takes jobs back that are in nobody's hand, and have been for a while. */
+const LEFT_JOBS = `
+  update pgboss.job set state = 'cancelled', completed_on = now()
+  where name = $1 and state = 'active' and started_on < now() - make_interval(secs => $2)
+    and not exists (select 1 from film_shares where film_shares.job_id = pgboss.job.id::text)
+  returning data`;
+
 interface Share {
   filmId: string;
   names: string[];
@@ -79,12 +86,7 @@ export class FilmJobs {
   async order(filmId: string, order: FilmOrder): Promise<void> {
     const { names } = piecesOf(order);
     for (let at = 0; at < names.length; at += SHARE) {
-      const share: Share = { filmId, names: names.slice(at, at + SHARE) };
-      await this.boss.send(QUEUE, share, {
-        retryLimit: MOST_TRIES - 1,
-        retryDelay: 0,
-        expireInSeconds: EXPIRES_S,
-      });
+      await this.send({ filmId, names: names.slice(at, at + SHARE) });
     }
   }
 
@@ -129,10 +131,22 @@ export class FilmJobs {
     }
   }
 
-  /** Lets others take the shares of workers that have not been heard of for so long. */
+  /**
+   * Hands on the shares of workers that have not been heard of for so long, as new jobs: being killed is not a try that
+   * failed.
+   */
   private async passOn(silentS: number): Promise<void> {
-    for (const jobId of await this.parts.films.lostShares(silentS))
-      await this.boss.fail(QUEUE, jobId, { reason: "its worker is gone" });
+    await this.parts.films.dropLostShares(silentS);
+    const { rows } = await this.parts.db.executeSql(LEFT_JOBS, [QUEUE, silentS]);
+    for (const { data } of rows as { data: Share }[]) await this.send(data);
+  }
+
+  private async send(share: Share): Promise<void> {
+    await this.boss.send(QUEUE, share, {
+      retryLimit: MOST_TRIES - 1,
+      retryDelay: 0,
+      expireInSeconds: EXPIRES_S,
+    });
   }
 
   /** Watches for workers that are gone. */
@@ -172,8 +186,10 @@ export class FilmJobs {
       await this.boss.complete(QUEUE, jobId);
     } catch (error) {
       const film = await films.get(filmId);
-      if (film && film.state !== "making") await this.boss.complete(QUEUE, jobId);
-      else await this.boss.fail(QUEUE, jobId, { reason: (error as Error).message });
+      if (error instanceof Left || (film && film.state !== "making")) {
+        await this.boss.complete(QUEUE, jobId);
+        if (film?.state === "making") await this.send(data);
+      } else await this.boss.fail(QUEUE, jobId, { reason: (error as Error).message });
       const isLast = retryCount >= MOST_TRIES - 1;
       if (!(error instanceof Left) && (isLast || error instanceof BumbrelError))
         await films.changeState(filmId, "failed", (error as Error).message);

@@ -722,6 +722,7 @@ const PAGE_PARTS: PageParts = {
       camera: "shared",
       person: "shared",
       headset: "shared",
+      limiter: "shared",
       film: "shared",
     },
   },

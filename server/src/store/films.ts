@@ -129,12 +129,10 @@ export class FilmStore {
     await this.db.delete(filmShares).where(eq(filmShares.jobId, jobId));
   }
 
-  /** Takes shares from workers that have not been heard of for so long; gives the jobs they had. */
-  async lostShares(silentS: number): Promise<string[]> {
-    const rows = await this.db
+  /** Takes shares from workers that have not been heard of for so long. */
+  async dropLostShares(silentS: number): Promise<void> {
+    await this.db
       .delete(filmShares)
-      .where(lt(filmShares.aliveAt, sql`now() - make_interval(secs => ${silentS})`))
-      .returning({ jobId: filmShares.jobId });
-    return rows.map(({ jobId }) => jobId);
+      .where(lt(filmShares.aliveAt, sql`now() - make_interval(secs => ${silentS})`));
   }
 }
