@@ -5,8 +5,7 @@ import { join } from "node:path";
 import { FILM_SETTINGS, FILM_SIZES } from "@bumbrel/core/document/film";
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { describeSound, readProjectSound } from "@bumbrel/core/format/sound";
-import { readWav, writeWav } from "@bumbrel/core/format/wav";
+import { readWav } from "@bumbrel/core/format/wav";
 import { newBinding, newObject, newProject } from "@bumbrel/core/kinds/create";
 import { defaultsOf } from "@bumbrel/core/setting/descriptor";
 import { newSoundBasics } from "@bumbrel/core/sound/kinds";
@@ -15,6 +14,7 @@ import { expect, test } from "@playwright/test";
 import { unzipSync } from "fflate";
 import { FFPROBE } from "../tools/setup.mjs";
 import { TestServer } from "./server";
+import { storeProject } from "./storing";
 
 // Later tests look at what the first one has rendered.
 test.describe.configure({ mode: "serial" });
@@ -35,15 +35,7 @@ let projectId = "";
 
 test.beforeAll(async ({ request }) => {
   await server.start();
-  const post = async (path: string, data: object) => {
-    const answer = await request.post(`${server.address}/api${path}`, { data });
-    expect(await answer.json()).toHaveProperty("id");
-    return (await answer.json()).id as string;
-  };
-  const bytes = writeWav([drumTrack()], 48_000, "float32");
-  const storedId = await post("/sounds", { name: "Drum", facts: describeSound(readProjectSound(bytes)) });
-  await request.put(`${server.address}/api/sounds/${storedId}/bytes`, { data: Buffer.from(bytes) });
-  projectId = await post("/projects", { scene: drumScene(storedId) });
+  projectId = await storeProject(request, server.address, drumTrack(), drumScene);
   // The command line opens the data itself.
   await server.stop();
 });

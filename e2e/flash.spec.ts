@@ -1,8 +1,14 @@
+import { pathToFileURL } from "node:url";
+import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { seededRandom } from "@bumbrel/core/dsp/random";
-import { newScene } from "@bumbrel/core/kinds/create";
+import { newBinding, newObject, newProject, newScene } from "@bumbrel/core/kinds/create";
+import { newSoundBasics } from "@bumbrel/core/sound/kinds";
+import { changeShaping } from "@bumbrel/core/strand/shaping";
 import { expect, type Page, test } from "@playwright/test";
+import { TestServer } from "./server";
 import { openStagePage } from "./stageFixture";
+import { storeProject } from "./storing";
 
 let page: Page;
 let close: () => Promise<void>;
@@ -70,4 +76,93 @@ test("it does as its definition does", async () => {
   expect(limited).toBeLessThanOrEqual(3);
   expect(changed.filter((steps) => steps > 8).length).toBeGreaterThan(40);
   expect(apart.filter((steps) => steps > 3).length).toBeLessThan(5);
+});
+
+/** Hits at full scale, six a second, for three seconds. */
+function strobeTrack(): Float32Array {
+  return Float32Array.from({ length: 3 * 48_000 }, (_none, i) =>
+    ((i / 48_000) * 6) % 1 < 0.4 ? Math.sin((2 * Math.PI * 997 * i) / 48_000) : 0,
+  );
+}
+function strobeScene(storedId: string): Scene {
+  const scene = newProject("Strobe");
+  scene.quality = "plain";
+  scene.sounds.push({
+    ...newSoundBasics("hits", "Hits"),
+    kind: "file",
+    storedId,
+    pan: -1,
+  } as Scene["sounds"][number]);
+  const strand = newStrand(scene, "hit", "Hit", { kind: "sound", id: "hits", tap: "before" }, {
+    kind: "peak",
+  } as never);
+  changeShaping(strand.shaping, { follow: { attackMs: 0, releaseMs: 10 } });
+  scene.strands.push(strand);
+  const wall = newObject("wall", "box", "Wall");
+  wall.rest = { position: [0, 1, 0], size: [30, 20, 0.2], colour: "#ffffff", emissionStrength: 0 };
+  scene.objects.push(wall);
+  const binding = newBinding("light", "hit", wall, "emissionStrength");
+  binding.output = { kind: "range", low: 0, high: 2 };
+  scene.bindings.push(binding);
+  return scene;
+}
+
+test("Deliver looks through the tape, says where it flashes and how loud it is, and limits it; delivered, it warns", async ({
+  page,
+}) => {
+  const server = new TestServer();
+  await server.start();
+  try {
+    const id = await storeProject(page.request, server.address, strobeTrack(), strobeScene);
+    await page.goto(`${server.address}/projects/${id}/deliver`);
+    const flashing = page.getByRole("region", { name: "Flashing light" });
+    const look = async () => {
+      await flashing.getByRole("button", { name: "Look through the whole tape" }).click();
+      await expect(flashing.getByRole("status")).toBeVisible();
+      await expect(flashing.getByRole("status")).toBeHidden({ timeout: 90_000 });
+    };
+    await look();
+    await expect(flashing).toContainText(/up to [5-7] flashes a second, where 3 are allowed/);
+    await expect(
+      flashing.getByRole("img", { name: /Flashes a second over the tape, [5-7] at most/ }),
+    ).toBeVisible();
+    await flashing.getByRole("button", { name: /^Go to 0:0/ }).click();
+
+    // The hits are at full scale: their peaks would clip.
+    const checks = page.getByRole("region", { name: "Checks" });
+    await expect(checks).toContainText(/The mix peaks at 0\.\d dBTP, above −1/);
+    const peakDb = Number(/peaks at (\d\.\d) dBTP/.exec((await checks.textContent())!)![1]);
+    await checks.getByRole("combobox", { name: "Loudness" }).selectOption("broadcast");
+    await expect(checks).toContainText(/LUFS, \d+(\.\d)? LU above −23/);
+    await checks.getByRole("button", { name: /^Do it: The mix peaks/ }).click();
+    const scene = async () =>
+      (await (await page.request.get(`${server.address}/api/projects/${id}`)).json()).scene;
+    await expect.poll(async () => (await scene()).sounds[0].faderDb).toBeCloseTo(-1.1 - peakDb, 0);
+
+    // The delivered page says so before anything starts.
+    const page_ = await page.context().newPage();
+    await page_.goto(await downloadPage());
+    await expect(page_.getByRole("status")).toContainText("This scene flashes", { timeout: 60_000 });
+    const start = page_.getByRole("button", { name: "Start all the same" });
+    await expect(start).toBeVisible();
+    expect(await page_.evaluate(() => window.bumbrel!.state())).toBe("paused");
+    await start.click();
+    await expect.poll(() => page_.evaluate(() => window.bumbrel!.state())).toBe("playing");
+    await page_.close();
+    async function downloadPage(): Promise<string> {
+      const [download] = await Promise.all([
+        page.waitForEvent("download"),
+        page.getByRole("button", { name: "Save the page" }).click(),
+      ]);
+      const path = test.info().outputPath("strobe.html");
+      await download.saveAs(path);
+      return pathToFileURL(path).href;
+    }
+
+    await flashing.getByRole("checkbox", { name: /^Limit flashes/ }).check();
+    await look();
+    await expect(flashing).toContainText(/At most [0-3] flash(es)? a second: within WCAG 2.3.1/);
+  } finally {
+    await server.remove();
+  }
 });

@@ -123,6 +123,7 @@ export const KnownSound = Type.Object(
   { id: Id, name: Name, facts: SoundFacts, byteLength: Type.Integer({ minimum: 0 }) },
   closed,
 );
+export type KnownSound = Static<typeof KnownSound>;
 export const NewAsset = Type.Object(
   { kind: Type.Unsafe<Asset["kind"]>({ type: "string", enum: Object.keys(ASSET_KINDS) }), name: Name },
   closed,

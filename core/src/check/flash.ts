@@ -228,6 +228,18 @@ export class FlashMeter {
   }
 }
 
+/** What people are told before a scene starts that flashes more than is allowed; `undefined` for others. */
+export function flashWarning({
+  flashing,
+  limitsFlashes,
+}: {
+  flashing: { most: number; stretches: readonly unknown[] } | null;
+  limitsFlashes: boolean;
+}): string | undefined {
+  if (!flashing || flashing.stretches.length === 0 || limitsFlashes) return undefined;
+  return `This scene flashes, up to ${flashing.most} times a second. It may harm people with photosensitive epilepsy.`;
+}
+
 /** A stretch of a film that flashes more than is allowed. */
 export interface FlashStretch {
   fromS: number;

@@ -4,7 +4,7 @@ import { newStrand } from "../document/newStrand";
 import type { ObjectKind, RestValue, Scene } from "../document/scene";
 import { newBinding, newObject, newScene } from "../kinds/create";
 import { newSoundBasics } from "../sound/kinds";
-import { checkScene } from "./sceneChecks";
+import { checkMix, checkScene, checkSounds } from "./sceneChecks";
 
 function quay(): Scene {
   const scene = newScene("Quay");
@@ -114,5 +114,59 @@ describe("checks of a scene", () => {
     const checks = checkScene(scene);
     expect(checks.some(({ about }) => about?.kind === "object" && about.id === "lamp")).toBe(true);
     expect(checks.some(({ about }) => about?.kind === "strand" && about.id === "kick")).toBe(true);
+  });
+});
+
+describe("what is noticed about a mix", () => {
+  const mix = (peakDb: number, lufs: number) => ({ truePeak: 10 ** (peakDb / 20), lufs });
+
+  it("is nothing while it stays below the highest peak, and no target is asked for", () => {
+    expect(checkMix(mix(-1.1, -5), "none")).toEqual([]);
+    expect(checkMix({ truePeak: 0, lufs: Number.NEGATIVE_INFINITY }, "web")).toEqual([]);
+  });
+
+  it("is a peak that would clip, with what brings it down", () => {
+    const [{ code, what, gainDb }] = checkMix(mix(0.4, -12), "none");
+    expect(code).toBe("mix-peak");
+    expect(what).toContain("0.4 dBTP, above −1");
+    expect(0.4 + gainDb!).toBeCloseTo(-1.1, 6);
+  });
+
+  it("is a loudness off its target, raised only as far as the peaks let it", () => {
+    const [loud] = checkMix(mix(-2, -10), "web");
+    expect(loud.what).toContain("−10.0 LUFS, 4 LU above −14");
+    expect(loud.gainDb).toBeCloseTo(-4, 6);
+    const [soft] = checkMix(mix(-9, -20), "web");
+    expect(soft.gainDb).toBeCloseTo(6, 6);
+    const [tight] = checkMix(mix(-3, -20), "web");
+    expect(tight.gainDb).toBeUndefined();
+    expect(tight.remedy).toContain("no room");
+    expect(checkMix(mix(-3, -14.9), "web")).toEqual([]);
+  });
+});
+
+describe("what is noticed about sounds", () => {
+  const scene = newScene("Harbour");
+  for (const id of ["long", "short", "looped", "unheard"])
+    scene.sounds.push({
+      ...newSoundBasics(id, id),
+      kind: "file",
+      storedId: id,
+      loops: id === "looped",
+      heard: id !== "unheard",
+    } as Scene["sounds"][number]);
+
+  it("is one that ends before the tape does, unless it loops or is not heard", () => {
+    const lengths: Record<string, number> = { long: 48, short: 40, looped: 3, unheard: 2 };
+    const found = checkSounds(scene, ({ id }) => ({ durationS: lengths[id] }));
+    expect(found.map(({ code, about }) => [code, about?.id])).toEqual([["sound-ends-early", "short"]]);
+    expect(found[0].what).toContain("8.0 s before the tape does");
+    expect(checkSounds(scene, () => undefined)).toEqual([]);
+  });
+
+  it("is a file that makes pages large", () => {
+    const found = checkSounds(scene, ({ id }) => ({ bytes: id === "long" ? 60e6 : 1e6 }));
+    expect(found.map(({ code, about }) => [code, about?.id])).toEqual([["sound-large", "long"]]);
+    expect(found[0].what).toContain("60 MB");
   });
 });

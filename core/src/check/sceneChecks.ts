@@ -1,10 +1,13 @@
 import { drivingStrands } from "../analyse/needed";
+import { runningOf } from "../document/running";
 import type { Scene, StageObject } from "../document/scene";
+import { levelToDb } from "../dsp/decibel";
 import type { Finding } from "../errors";
 import type { ObjectPlan } from "../evaluate/plan";
 import { propertyOf } from "../kinds/table";
 import { newInstances } from "../simulate/placing";
 import { SceneState } from "../simulate/sceneState";
+import type { Sound } from "../sound/kinds";
 import type { Advice } from "../strand/health";
 import type { ShapingChange } from "../strand/shaping";
 import { checkReferences } from "./references";
@@ -12,9 +15,11 @@ import { checkReferences } from "./references";
 /** Something noticed about a scene: what, where, and how to mend it. */
 export interface SceneCheck extends Finding {
   /** The strand, object or sound that it is about. */
-  about: { kind: "strand" | "object" | "sound"; id: string } | undefined;
+  about: { kind: "strand" | "object" | "sound" | "program"; id: string } | undefined;
   /** A change of the strand's shaping that mends it. */
   change: ShapingChange | undefined;
+  /** A change of everything that is heard by so many dB that mends it. */
+  gainDb?: number;
 }
 
 /** Shapes of pictures that a scene is looked at in: a screen, and a phone held upright. */
@@ -196,3 +201,98 @@ const unit = (a: number[]) => {
   const length = Math.hypot(...a) || 1;
   return a.map((one) => one / length);
 };
+
+/** Levels that mixes are brought to, LUFS: what players on the web, on phones and in broadcasts turn others to. */
+export const LOUDNESS_TARGETS = { none: undefined, web: -14, phone: -16, broadcast: -23 } as const;
+export type LoudnessTarget = keyof typeof LOUDNESS_TARGETS;
+/** The highest true peak that survives encoding, dBTP (EBU R 128 s2, and what streaming services ask for). */
+export const MOST_PEAK_DB = -1;
+/** Further from its target than this, a mix stands out, LU. */
+const LOUDNESS_TOLERANCE = 1;
+/** Kept below the highest peak when a mix is lowered by one press, dB. */
+const PEAK_RESERVE_DB = 0.1;
+
+/** What was measured of a mix. */
+export interface MeasuredMix {
+  /** Highest level between samples too, linear; full scale = 1. */
+  truePeak: number;
+  /** ITU-R BS.1770-5; −∞ for silence. */
+  lufs: number;
+}
+
+/** A mix whose peaks would clip, or that is louder or softer than what is heard beside it. */
+export function checkMix({ truePeak, lufs }: MeasuredMix, target: LoudnessTarget): SceneCheck[] {
+  const checks: SceneCheck[] = [];
+  const peakDb = levelToDb(truePeak);
+  const wantedLufs = LOUDNESS_TARGETS[target];
+  const offLu = wantedLufs === undefined ? 0 : lufs - wantedLufs;
+  const add = (code: string, what: string, remedy: string, gainDb?: number) =>
+    checks.push({ code, what, where: "the mix", remedy, about: undefined, change: undefined, gainDb });
+  const words = (db: number) => Math.abs(db).toFixed(1).replace(".0", "");
+  const figure = (db: number, digits = 1) => db.toFixed(digits).replace("-", "−");
+  if (peakDb > MOST_PEAK_DB) {
+    const gainDb = MOST_PEAK_DB - PEAK_RESERVE_DB - peakDb;
+    add(
+      "mix-peak",
+      `The mix peaks at ${figure(peakDb)} dBTP, above ${figure(MOST_PEAK_DB, 0)}: it may clip once it is encoded`,
+      `Lower what is heard by ${words(gainDb)} dB; one press does it`,
+      gainDb,
+    );
+  }
+  if (Number.isFinite(lufs) && Math.abs(offLu) > LOUDNESS_TOLERANCE) {
+    const room = MOST_PEAK_DB - PEAK_RESERVE_DB - peakDb;
+    const gainDb = Math.min(-offLu, room);
+    const isReached = gainDb === -offLu;
+    add(
+      "mix-loudness",
+      `The mix is at ${figure(lufs)} LUFS, ${words(offLu)} LU ${offLu > 0 ? "above" : "below"} ${figure(wantedLufs!, 0)}`,
+      isReached
+        ? `${gainDb > 0 ? "Raise" : "Lower"} what is heard by ${words(gainDb)} dB; one press does it`
+        : "Its peaks leave no room to raise it so far: compress the sounds before they are brought in",
+      isReached ? gainDb : undefined,
+    );
+  }
+  return checks;
+}
+
+/** A sound that has ended for so long before the tape does is noticed, s. */
+const EARLY_S = 0.5;
+/** Sounds that are larger make pages slow to open, bytes. */
+const LARGE_BYTES = 25e6;
+
+/**
+ * Sounds that end before the tape does, and files that are large.
+ *
+ * @param factsOf  length and bytes of a sound, as far as they are known
+ */
+export function checkSounds(
+  scene: Scene,
+  factsOf: (sound: Sound) => { durationS?: number; bytes?: number } | undefined,
+): SceneCheck[] {
+  const checks: SceneCheck[] = [];
+  const onTape = scene.sounds.filter(
+    (sound) => sound.heard && runningOf(scene, sound).runs === "tape" && !runningOf(scene, sound).loops,
+  );
+  const lengthOf = (sound: Sound) => factsOf(sound)?.durationS ?? 0;
+  const tapeS = onTape.reduce((longest, sound) => Math.max(longest, lengthOf(sound)), 0);
+  for (const sound of scene.sounds) {
+    const { id, name } = sound;
+    const facts = factsOf(sound);
+    const about = { kind: "sound" as const, id };
+    const add = (code: string, what: string, remedy: string) =>
+      checks.push({ code, what, where: name, remedy, about, change: undefined });
+    if (onTape.includes(sound) && facts?.durationS !== undefined && tapeS - facts.durationS > EARLY_S)
+      add(
+        "sound-ends-early",
+        `“${name}” ends ${(tapeS - facts.durationS).toFixed(1)} s before the tape does: picture goes on without it`,
+        "Loop it, cut the others, or leave it as it is meant",
+      );
+    if (facts?.bytes !== undefined && facts.bytes > LARGE_BYTES)
+      add(
+        "sound-large",
+        `“${name}” has ${Math.round(facts.bytes / 1e6)} MB: a page that carries it is slow to open`,
+        "Bring it in as FLAC, Opus or AAC, which take a half to a tenth of it",
+      );
+  }
+  return checks;
+}

@@ -8,8 +8,8 @@ import type { Samples } from "@bumbrel/core/dsp/samples";
 import type { Tracks } from "@bumbrel/core/evaluate/values";
 import type { PlayableSound } from "../audio/transport";
 import { ScenePlayer } from "../scenePlayer";
-import type { FetchAsset } from "../stage/assets";
-import { Stage } from "../stage/stage";
+import type { FetchAsset, OnProgramFailure } from "../stage/assets";
+import { Stage, type Weight } from "../stage/stage";
 import { FrameBlend } from "./frameBlend";
 
 /** Seconds that are drawn before a run of frames for the limiter of flashes: what it remembers then is as it would be. */
@@ -143,6 +143,16 @@ export class FilmScene {
       this.blend.add(this.stage.canvas, 1 / times.length);
     }
     this.blend.finish();
+  }
+
+  /** What the frame cost that was drawn last. */
+  weight(): Weight {
+    return this.stage.weight();
+  }
+
+  /** Tells what is wrong with drawing programs: now and later. */
+  onProgramFailure(listener: OnProgramFailure): void {
+    this.stage.onProgramFailure(listener);
   }
 
   dispose(): void {

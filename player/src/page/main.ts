@@ -1,4 +1,5 @@
 import { isVisited } from "@bumbrel/core/analyse/needed";
+import { flashWarning } from "@bumbrel/core/check/flash";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { type Samples, unpackSamples } from "@bumbrel/core/dsp/samples";
 import type { Tracks } from "@bumbrel/core/evaluate/values";
@@ -81,8 +82,16 @@ async function main(): Promise<void> {
   position.max = String(durationS);
   // Without sounds it runs until it is paused.
   position.hidden = durationS === 0;
+  // A scene that flashes says so before it starts.
+  const warning = flashWarning(scene);
+  let mayStart = warning === undefined;
+  if (warning !== undefined) {
+    note.hidden = false;
+    note.textContent = warning;
+    prompt.textContent = "Start all the same";
+  }
   const showState = () => {
-    prompt.hidden = transport.state !== "held";
+    prompt.hidden = mayStart && transport.state !== "held";
     const playing = transport.state === "playing";
     toggle.textContent = playing ? "❙❙" : "▶";
     toggle.setAttribute("aria-label", playing ? "Pause" : "Play");
@@ -100,9 +109,10 @@ async function main(): Promise<void> {
       prompt,
       offers: find("offers"),
       bytesOf,
-      tell: (message) => {
-        note.hidden = false;
+      tell: (message, stays = false) => {
+        note.hidden = message === "";
         note.textContent = message;
+        if (stays) return;
         setTimeout(() => {
           note.hidden = true;
         }, NOTE_MS);
@@ -113,7 +123,19 @@ async function main(): Promise<void> {
     visit.wait();
     return;
   }
-  prompt.addEventListener("click", () => transport.play());
+  const start = () => {
+    mayStart = true;
+    transport.play();
+    for (const unitId of transport.unitIds) transport.playUnit(unitId);
+    showState();
+  };
+  prompt.addEventListener("click", () => {
+    if (mayStart) transport.play();
+    else {
+      note.hidden = true;
+      start();
+    }
+  });
   toggle.addEventListener("click", () => transport.toggle());
   position.addEventListener("input", () => transport.seek(Number(position.value)));
   addEventListener("keydown", (event) => {
@@ -135,8 +157,7 @@ async function main(): Promise<void> {
   });
   window.bumbrel = playerHandle(player, stage);
   showState();
-  transport.play();
-  for (const unit of transport.unitIds) transport.playUnit(unit);
+  if (mayStart) start();
   openInputs(scene, player, note);
 }
 

@@ -1,3 +1,4 @@
+import { flashWarning } from "@bumbrel/core/check/flash";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { Take } from "@bumbrel/core/document/take";
 import type { ScenePlayer } from "../scenePlayer";
@@ -16,8 +17,8 @@ export interface PageRoom {
   prompt: HTMLButtonElement;
   /** A block of data in the page, as bytes; `undefined` when it is not there. */
   bytesOf(id: string): Uint8Array | undefined;
-  /** Tells the visitor something, until they have read it. */
-  tell(message: string): void;
+  /** Tells the visitor something, until they have read it; nothing takes away what stays. */
+  tell(message: string, stays?: boolean): void;
 }
 
 /**
@@ -41,11 +42,17 @@ export class PageVisit {
   /** Shows what the scene has to show before anybody has come, and begins on a gesture. */
   wait(): void {
     const { prompt, player } = this.room;
-    this.playDemo();
-    prompt.textContent = "Begin";
+    // A scene that flashes says so, and shows nothing of it before.
+    const warning = flashWarning(this.scene);
+    if (warning === undefined) this.playDemo();
+    else this.room.tell(warning, true);
+    prompt.textContent = warning === undefined ? "Begin" : "Begin all the same";
     prompt.hidden = false;
     prompt.focus();
-    prompt.addEventListener("click", () => void this.begin());
+    prompt.addEventListener("click", () => {
+      if (warning !== undefined) this.room.tell("", true);
+      void this.begin();
+    });
     player.onFrame(() => this.repeatDemo());
   }
 

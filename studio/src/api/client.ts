@@ -2,6 +2,7 @@ import type {
   ArchiveReport,
   DeletedProject,
   FilmJob,
+  KnownSound,
   LoadedProject,
   NewAsset,
   NewFilm,
@@ -131,6 +132,7 @@ export const api = {
       body: jpeg,
       headers: { "Content-Type": "image/jpeg" },
     }),
+  sound: (id: string) => json<KnownSound>(call("GET", `/sounds/${id}`)),
   announceSound: (name: string, facts: SoundFacts) =>
     json<{ id: string }>(call("POST", "/sounds", { name, facts })),
   sendSoundBytes: (id: string, bytes: Blob, onShare: (share: number) => void, signal: AbortSignal) =>

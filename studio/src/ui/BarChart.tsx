@@ -18,6 +18,10 @@ interface Props {
   max: number;
   /** Marks between bars: drawn before the bar of that number. */
   marks?: readonly { before: number; text: string }[];
+  /** A line across at this value. */
+  limit?: number;
+  /** Called with the number of a bar that is clicked. */
+  onChoose?(index: number): void;
   theme: string;
   /** A value as text, for the pointer. */
   valueText(value: number): string;
@@ -27,11 +31,22 @@ interface Props {
 const LOOKS = { plain: "mist", muted: "rule", strong: "brass" } as const;
 
 /** A chart of bars that is read, not one that moves. Chart.js is loaded when the first is shown. */
-export function BarChart({ label, bars, min, max, marks = [], theme, valueText, className = "" }: Props) {
+export function BarChart({
+  label,
+  bars,
+  min,
+  max,
+  marks = [],
+  limit,
+  onChoose,
+  theme,
+  valueText,
+  className = "",
+}: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const chart = useRef<ChartType>(undefined);
-  const drawn = useRef({ marks, valueText });
-  drawn.current = { marks, valueText };
+  const drawn = useRef({ marks, valueText, limit, onChoose });
+  drawn.current = { marks, valueText, limit, onChoose };
   // biome-ignore lint/correctness/useExhaustiveDependencies: the theme decides the colours that are read from the page
   useEffect(() => {
     let isGone = false;
@@ -51,6 +66,8 @@ export function BarChart({ label, bars, min, max, marks = [], theme, valueText, 
       },
       options: {
         animation: false,
+        interaction: { mode: "index", intersect: false },
+        onClick: (_event, [element]) => element && drawn.current.onChoose?.(element.index),
         maintainAspectRatio: false,
         plugins: {
           legend: { display: false },
@@ -75,7 +92,15 @@ export function BarChart({ label, bars, min, max, marks = [], theme, valueText, 
       plugins: [
         {
           id: "marks",
-          afterDatasetsDraw: ({ ctx, chartArea, scales: { x } }) => {
+          afterDatasetsDraw: ({ ctx, chartArea, scales: { x, y } }) => {
+            const { limit } = drawn.current;
+            if (limit !== undefined) {
+              ctx.strokeStyle = themeColour("alarm");
+              ctx.beginPath();
+              ctx.moveTo(chartArea.left, y.getPixelForValue(limit));
+              ctx.lineTo(chartArea.right, y.getPixelForValue(limit));
+              ctx.stroke();
+            }
             for (const { before, text } of drawn.current.marks) {
               const half = (x.getPixelForValue(1) - x.getPixelForValue(0)) / 2;
               const at = x.getPixelForValue(before) - half;

@@ -1,16 +1,32 @@
 import {
   checkConnections,
+  checkMix,
   checkObjects,
+  checkSounds,
   checkStrands,
+  LOUDNESS_TARGETS,
+  type LoudnessTarget,
   type SceneCheck,
 } from "@bumbrel/core/check/sceneChecks";
+import { weigh } from "@bumbrel/core/check/weight";
+import type { Scene } from "@bumbrel/core/document/scene";
+import { BUDGETS } from "@bumbrel/core/document/scene";
+import { isStored, type Sound } from "@bumbrel/core/sound/kinds";
+import type { LookedThrough } from "@bumbrel/player/film/lookThrough";
+import { useQueries } from "@tanstack/react-query";
 import { CircleAlert, CircleCheck } from "lucide-react";
 import { useMemo } from "react";
 import { useNavigate } from "react-router";
+import { create } from "zustand";
+import { persist } from "zustand/middleware";
+import { api } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
 import { useResults, useScene, useWorkbench } from "../project/context";
 import { useUi } from "../project/uiState";
+import { changeMix } from "../sounds/edits";
 import { applyShaping } from "../strands/edits";
+import { useLookedThrough } from "./lookingThrough";
 
 /** Everything noticed about the scene, where it is and how to mend it. */
 export function Checks() {
@@ -20,15 +36,47 @@ export function Checks() {
   useResults();
   const { traces } = workbench.analysis;
   const objects = useMemo(() => checkObjects(scene), [scene]);
+  const factsOf = useSoundFacts();
+  const target = useTarget((state) => state.loudness);
+  const looked = useLookedThrough();
+  const result = looked.projectId === workbench.projectId ? looked.result : undefined;
   const checks = [
     ...checkConnections(scene),
     ...checkStrands(scene, (id) => traces.get(id)?.advice),
     ...objects,
+    ...checkSounds(scene, factsOf),
+    ...(result ? [...checkMix(result, target), ...checkLooked(scene, result)] : []),
   ];
   const { bindings, strands } = scene;
   return (
     <section aria-label="Checks">
-      <h2 className="pb-2 text-2xl font-semibold">Checks</h2>
+      <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1 pb-2">
+        <h2 className="grow text-2xl font-semibold">Checks</h2>
+        <span className="flex items-center gap-2 text-sm">
+          <span className="text-mist">Meant for a</span>
+          <Choice
+            label="Meant for"
+            title="What the scene must be light enough for."
+            value={scene.budget}
+            choices={BUDGETS}
+            onChange={(budget) =>
+              workbench.edit("choose what it is meant for", (draft) => {
+                draft.budget = budget;
+              })
+            }
+          />
+        </span>
+        <span className="flex items-center gap-2 text-sm">
+          <span className="text-mist">Loudness</span>
+          <Choice
+            label="Loudness"
+            title="What the mix should be as loud as, in LUFS."
+            value={target}
+            choices={TARGET_CHOICES}
+            onChange={(loudness) => useTarget.setState({ loudness })}
+          />
+        </span>
+      </div>
       {checks.length === 0 ? (
         <p className="flex items-center gap-2 text-mist">
           <CircleCheck size={18} aria-hidden className="text-brass" />
@@ -46,19 +94,82 @@ export function Checks() {
   );
 }
 
+const TARGET_CHOICES = (Object.keys(LOUDNESS_TARGETS) as LoudnessTarget[]).map((name) => {
+  const lufs = LOUDNESS_TARGETS[name];
+  return [
+    name,
+    lufs === undefined ? "no target" : `${name}, ${String(lufs).replace("-", "−")} LUFS`,
+  ] as const;
+});
+
+/** How loud the mix is meant to be, as chosen last in this browser. */
+const useTarget = create(
+  persist<{ loudness: LoudnessTarget }>(() => ({ loudness: "none" }), { name: "bumbrel-loudness-target" }),
+);
+
+/** What drawing the whole tape has shown. */
+function checkLooked(scene: Scene, { weight, programFailures }: LookedThrough): SceneCheck[] {
+  return [
+    ...weigh({ ...weight, scriptMs: 0 }, scene.budget).map((finding) => ({
+      ...finding,
+      about: undefined,
+      change: undefined,
+    })),
+    ...[...programFailures].map(([id, message]) => ({
+      code: "program-fails",
+      what: `The program “${scene.programs.find((one) => one.id === id)?.name ?? id}” fails: ${message.replace(/\.$/, "")}`,
+      where: id,
+      remedy: "Its last version that worked goes on; mend it in the Stage view",
+      about: { kind: "program" as const, id },
+      change: undefined,
+    })),
+  ];
+}
+
+/** Length and bytes of the sounds that are stored. */
+function useSoundFacts() {
+  const { library } = useWorkbench();
+  const storedIds = useScene(({ sounds }) =>
+    sounds.flatMap((sound) => (isStored(sound) ? [sound.storedId] : [])),
+  );
+  const known = useQueries({
+    queries: [...new Set(storedIds)].map((id) => ({
+      queryKey: ["sound", id],
+      queryFn: () => api.sound(id),
+      staleTime: Number.POSITIVE_INFINITY,
+    })),
+  });
+  const bytes = new Map(known.flatMap(({ data }) => (data ? [[data.id, data.byteLength] as const] : [])));
+  return (sound: Sound) =>
+    isStored(sound)
+      ? { durationS: library.facts.get(sound.storedId)?.durationS, bytes: bytes.get(sound.storedId) }
+      : undefined;
+}
+
 function Row({ check }: { check: SceneCheck }) {
   const workbench = useWorkbench();
   const { look } = useUi();
+  const scene = useScene();
   const navigate = useNavigate();
-  const { what, remedy, about, change } = check;
+  const { what, remedy, about, change, gainDb } = check;
   const strand = useScene((scene) => scene.strands.find(({ id }) => id === about?.id));
   const show = () => {
     if (!about) return;
     const { kind, id } = about;
     const chosen =
-      kind === "strand" ? { strandId: id } : kind === "object" ? { objectIds: [id] } : { openSoundId: id };
+      kind === "strand"
+        ? { strandId: id }
+        : kind === "object"
+          ? { objectIds: [id] }
+          : kind === "program"
+            ? {
+                objectIds: scene.objects
+                  .filter(({ settings }) => settings.programId === id)
+                  .map((one) => one.id),
+              }
+            : { openSoundId: id };
     look(workbench.projectId, chosen);
-    const view = kind === "strand" ? "strands" : kind === "object" ? "stage" : "sounds";
+    const view = kind === "strand" ? "strands" : kind === "sound" ? "sounds" : "stage";
     navigate(`/projects/${workbench.projectId}/${view}`);
   };
   return (
@@ -72,6 +183,15 @@ function Row({ check }: { check: SceneCheck }) {
           className="text-sm"
           aria-label={`Do it: ${what}`}
           onClick={() => applyShaping(workbench, strand, `take advice on ${strand.name}`, change)}
+        >
+          Do it
+        </Button>
+      )}
+      {gainDb !== undefined && (
+        <Button
+          className="text-sm"
+          aria-label={`Do it: ${what}`}
+          onClick={() => changeMix(workbench, gainDb)}
         >
           Do it
         </Button>

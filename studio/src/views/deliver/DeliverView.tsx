@@ -6,6 +6,7 @@ import { Button } from "../../ui/Button";
 import { useWorkbench } from "../project/context";
 import { Checks } from "./Checks";
 import { FilmWay } from "./film/FilmWay";
+import { LookThrough } from "./LookThrough";
 
 const ICONS: Record<WayOutName, LucideIcon> = {
   page: Globe,
@@ -33,6 +34,7 @@ export function DeliverView() {
     <main className="min-h-0 overflow-y-auto px-8 py-5">
       <div className="mx-auto grid max-w-4xl gap-8">
         <Checks />
+        <LookThrough />
         <section aria-label="Ways out">
           <h2 className="pb-2 text-2xl font-semibold">Ways out</h2>
           {WAY_OUT_NAMES.map((name) => {

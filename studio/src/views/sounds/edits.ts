@@ -1,5 +1,6 @@
 import { runningOf } from "@bumbrel/core/document/running";
 import type { Scene } from "@bumbrel/core/document/scene";
+import { FADER_FLOOR_DB, FADER_TOP_DB } from "@bumbrel/core/dsp/decibel";
 import { type AddedKind, newSound } from "@bumbrel/core/sound/create";
 import {
   type Bus,
@@ -167,5 +168,13 @@ function editSoundAndGroups(
     const one = scene.sounds.find(({ id }) => id === soundId);
     if (one) change(one, scene);
     dropEmptyGroups(scene);
+  });
+}
+
+/** Changes everything that is heard by so many dB, as one step: buses, and sounds that go to none. */
+export function changeMix(workbench: Pick<Workbench, "edit">, gainDb: number): void {
+  workbench.edit(`change the mix by ${gainDb.toFixed(1)} dB`, ({ sounds, buses }) => {
+    for (const strip of [...buses, ...sounds.filter(({ busId }) => busId === null)])
+      strip.faderDb = Math.min(FADER_TOP_DB, Math.max(FADER_FLOOR_DB, strip.faderDb + gainDb));
   });
 }

@@ -20,10 +20,17 @@ const inWords = (count: number) =>
 export function WeightLine({ stage }: { stage: Stage | undefined }) {
   const workbench = useWorkbench();
   const { budget, quality } = useScene((scene) => ({ budget: scene.budget, quality: scene.quality }));
-  const [now, setNow] = useState<ReturnType<Stage["weight"]> & { scriptMs: number | undefined }>();
+  const [now, setNow] = useState<
+    ReturnType<Stage["weight"]> & { scriptMs: number | undefined; limited: number | undefined }
+  >();
   useEffect(() => {
     if (!stage) return;
-    const look = () => setNow({ ...stage.weight(), scriptMs: workbench.player.scriptCostMs });
+    const look = () =>
+      setNow({
+        ...stage.weight(),
+        scriptMs: workbench.player.scriptCostMs,
+        limited: stage.limiterStrength,
+      });
     const timer = setInterval(look, EVERY_MS);
     look();
     return () => clearInterval(timer);
@@ -46,6 +53,14 @@ export function WeightLine({ stage }: { stage: Stage | undefined }) {
         </span>
       )}
       <span className="grow" />
+      {now?.limited !== undefined && (
+        <span
+          className="figures"
+          title="Share of the picture that the limiter of flashes holds back. Deliver switches it on and off."
+        >
+          limited {Math.round(100 * now.limited)} %
+        </span>
+      )}
       {findings.length > 0 && (
         <Popover.Root>
           <Popover.Trigger className="inline-flex items-center gap-1 text-alarm underline">

@@ -1,3 +1,4 @@
+import { flashWarning } from "@bumbrel/core/check/flash";
 import { LOOKS, type LookWay, TRY_OUT_NAMES, TRY_OUTS, type TryOut } from "@bumbrel/core/document/scene";
 import type { Take } from "@bumbrel/core/document/take";
 import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
@@ -216,6 +217,7 @@ export function TryView() {
     if (atS > lengthS + 0.5) end();
   });
   const isOn = running !== "idle";
+  const warning = useScene(flashWarning);
   const { width, height } = PHONE_SIZES[phone.size];
   const aspect = tryOut === "phone" ? (isUpright ? width / height : height / width) : 0;
   return (
@@ -250,6 +252,11 @@ export function TryView() {
             >
               <Play size={18} aria-hidden /> Start the try
             </Button>
+            {warning !== undefined && (
+              <p role="alert" className="max-w-md rounded bg-ground/85 px-3 py-1.5 text-center text-alarm">
+                {warning} Deliver can limit it.
+              </p>
+            )}
             <p className="max-w-md rounded bg-ground/85 px-3 py-1.5 text-center text-sm text-mist">
               The scene begins as its visitors meet it: from its start, with what they do recorded.
             </p>

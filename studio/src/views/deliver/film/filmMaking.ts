@@ -6,6 +6,7 @@ import { create } from "zustand";
 import { type FilmNote, keptFilms, newFilm, type StoredFilm } from "../../../library/filmStore";
 import type { Workbench } from "../../project/workbench";
 import { fetchTake, takesOf } from "../../try/takes";
+import { Cancelled, Pace } from "../pace";
 
 /** A film that is being made, or has been. */
 export interface Making {
@@ -66,9 +67,6 @@ export async function forgetFilm(workbench: Workbench): Promise<void> {
   useFilms.setState({ making: undefined });
   await findBegunFilms(workbench);
 }
-
-/** Cancelled by the person who waits for it. */
-class Cancelled extends Error {}
 
 /**
  * Makes a film in the browser, piece by piece. What is done is kept in the browser's files, so that it goes on from there
@@ -161,50 +159,6 @@ const fileName = (title: string): string =>
     .replace(/[^\p{L}\p{N} _-]/gu, "")
     .trim()
     .replaceAll(" ", "-") || "film";
-
-/** Lets the page breathe between frames, and the person who waits pause and cancel. */
-class Pace {
-  /** How long it has been paused, ms. */
-  pausedMs = 0;
-  private readonly onPause: (isPaused: boolean) => void;
-  private waiting: Promise<void> | undefined;
-  private release: (() => void) | undefined;
-  private isCancelled = false;
-
-  constructor(onPause: (isPaused: boolean) => void) {
-    this.onPause = onPause;
-  }
-
-  async next(): Promise<void> {
-    const { waiting } = this;
-    if (waiting) {
-      const before = performance.now();
-      await waiting;
-      this.pausedMs += performance.now() - before;
-    } else await new Promise((resolve) => setTimeout(resolve));
-    if (this.isCancelled) throw new Cancelled();
-  }
-
-  pause(): void {
-    if (this.waiting) return;
-    this.waiting = new Promise((resolve) => {
-      this.release = resolve;
-    });
-    this.onPause(true);
-  }
-
-  goOn(): void {
-    this.release?.();
-    this.waiting = undefined;
-    this.onPause(false);
-  }
-
-  cancel(): void {
-    this.isCancelled = true;
-    this.release?.();
-    this.waiting = undefined;
-  }
-}
 
 /** Tells how long the rest will take from how long frames have taken. */
 class TimeLeft {
