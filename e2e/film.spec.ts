@@ -1,5 +1,5 @@
-import { type SpawnSyncReturns, spawn, spawnSync } from "node:child_process";
-import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync } from "node:fs";
+import { type ChildProcess, type SpawnSyncReturns, spawn, spawnSync } from "node:child_process";
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { FILM_SETTINGS, FILM_SIZES } from "@bumbrel/core/document/film";
@@ -12,6 +12,7 @@ import { newSoundBasics } from "@bumbrel/core/sound/kinds";
 import { changeShaping } from "@bumbrel/core/strand/shaping";
 import { expect, test } from "@playwright/test";
 import { unzipSync } from "fflate";
+import { startPostgres } from "../server/src/testing/postgres";
 import { FFPROBE } from "../tools/setup.mjs";
 import { TestServer } from "./server";
 import { storeProject } from "./storing";
@@ -45,8 +46,8 @@ test.afterAll(async () => {
 });
 
 /** Short bursts that begin on their sample and die away. */
-function drumTrack(): Float32Array {
-  const samples = new Float32Array(Math.round(LENGTH_S * 48_000));
+function drumTrack(lengthS = LENGTH_S): Float32Array {
+  const samples = new Float32Array(Math.round(lengthS * 48_000));
   for (const hitS of HITS) {
     const from = Math.round(hitS * 48_000);
     for (let i = 0; i < 4800 && from + i < samples.length; i++)
@@ -441,4 +442,45 @@ test("workers make films that Deliver orders; killed again and again, the film c
   await page.getByRole("button", { name: "Let workers make it" }).click();
   await films.getByRole("button", { name: "Cancel this film" }).click();
   await expect(films).toContainText("cancelled");
+});
+
+test("two workers on one PostgreSQL server share a film; one is killed, and the other makes the rest", async ({
+  request,
+}) => {
+  const postgres = await startPostgres();
+  const env = { DATABASE_URL: postgres.url };
+  const shared = new TestServer(mkdtempSync(join(tmpdir(), "bumbrel-e2e-")), ["--no-worker"], env);
+  const workers: ChildProcess[] = [];
+  try {
+    await shared.start();
+    const id = await storeProject(request, shared.address, drumTrack(24), drumScene);
+    const url = `${shared.address}/api/projects/${id}/films`;
+    const settings = {
+      ...defaultsOf(FILM_SETTINGS),
+      ...{ size: "own", width: 64, height: 48, framesPerSecond: 24 },
+    };
+    const ordered = await request.post(url, { data: { settings, stretch: { fromS: 0, toS: 24 } } });
+    const { id: filmId } = await ordered.json();
+    for (let i = 0; i < 2; i++) {
+      workers.push(
+        spawn(process.execPath, ["cli/bin/bumbrel.mjs", "worker"], {
+          stdio: "ignore",
+          env: { ...process.env, ...env },
+        }),
+      );
+    }
+    const film = async () => (await (await request.get(url)).json()).films[0];
+    await expect
+      .poll(async () => (await film()).workers.length, { intervals: [50], timeout: 60_000 })
+      .toBe(2);
+    workers[0].kill("SIGKILL");
+    await expect.poll(async () => (await film()).state, { timeout: 90_000 }).toBe("whole");
+    const path = join(folder, "shared.mp4");
+    writeFileSync(path, await (await request.get(`${shared.address}/api/films/${filmId}/file`)).body());
+    expect(Number(streamsOf(path)[0].nb_read_packets)).toBe(24 * 24);
+  } finally {
+    for (const worker of workers) worker.kill("SIGKILL");
+    await shared.remove();
+    await postgres.remove();
+  }
 });

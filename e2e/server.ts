@@ -13,15 +13,18 @@ export class TestServer {
   private process: ChildProcess | undefined;
   private copiesFirst: boolean;
   private readonly args: readonly string[];
+  private readonly env: NodeJS.ProcessEnv;
   /** What it has printed since it was started. */
   said = "";
 
   /**
    * @param dataDir  where it keeps its data; a copy of {@link FIRST_DATA} unless said
    * @param args  further ones of the command line
+   * @param env  further variables of its environment
    */
-  constructor(dataDir?: string, args: readonly string[] = []) {
+  constructor(dataDir?: string, args: readonly string[] = [], env: NodeJS.ProcessEnv = {}) {
     this.args = args;
+    this.env = { ...process.env, ...env };
     this.dataDir = dataDir ?? mkdtempSync(join(tmpdir(), "bumbrel-e2e-"));
     this.copiesFirst = dataDir === undefined;
   }
@@ -34,6 +37,7 @@ export class TestServer {
       ["cli/bin/bumbrel.mjs", "serve", "--port", "0", "--data", this.dataDir, ...this.args],
       {
         stdio: ["ignore", "pipe", "pipe"],
+        env: this.env,
       },
     );
     this.process = child;

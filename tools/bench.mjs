@@ -28,7 +28,7 @@ async function runInNode(name) {
     platform: "node",
     format: "esm",
     // The embedded database finds its own files beside its code.
-    external: ["@electric-sql/pglite", "pg", "proper-lockfile"],
+    external: ["@electric-sql/pglite", "pg", "proper-lockfile", "playwright-core"],
     banner: {
       js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url);',
     },
@@ -78,6 +78,7 @@ line("heap over 60 s of such frames", `${heaps.map((mb) => mb.toFixed(2)).join("
 await browser.close();
 
 await buildAll();
+await runInNode("films");
 await measureFirstPictures();
 await measureSoundsView(Number(process.argv[2] ?? 0.4));
 await measureDrags();

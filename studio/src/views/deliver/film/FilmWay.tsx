@@ -4,7 +4,7 @@ import { FILM_SETTINGS, type FilmSettings } from "@bumbrel/core/document/film";
 import { type FilmOrder, orderOf, piecesOf } from "@bumbrel/core/document/filmPieces";
 import { defaultsOf, type SettingValue } from "@bumbrel/core/setting/descriptor";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Camera, Clapperboard, Pause, Play, Save, Server, Trash2, X } from "lucide-react";
+import { Camera, CircleDot, Clapperboard, Pause, Play, Save, Server, Square, Trash2, X } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
@@ -27,6 +27,7 @@ import {
   makeFilm,
   makeStill,
   pauseFilm,
+  recordFilm,
   removeBegunFilm,
   useFilm,
 } from "./filmMaking";
@@ -137,7 +138,7 @@ function FilmForm() {
         {take && `It shows the take “${take.name}”. `}
         {typeof order === "string" ? order : lengthsOf(order)}
         {live.length > 0 &&
-          ` ${live[0].name} is heard live: a film has nothing of it, since it is made by number and not by the clock.`}
+          ` ${live[0].name} is heard live, and nothing of it is known by number: record what happens instead. That follows the clock: a frame that is drawn late is late in the film.`}
       </p>
       {(stillFailure ?? ordering.error) && (
         <p role="alert" className="text-sm text-alarm">
@@ -152,6 +153,15 @@ function FilmForm() {
         >
           <Clapperboard size={16} aria-hidden /> {WAYS_OUT.film.action}
         </Button>
+        {live.length > 0 && (
+          <Button
+            onClick={() =>
+              void recordFilm(workbench, { settings, stretch: { fromS: 0, toS: 1 }, title: scene.name })
+            }
+          >
+            <CircleDot size={16} aria-hidden /> Record what happens
+          </Button>
+        )}
         <Button disabled={typeof order === "string" || ordering.isPending} onClick={() => ordering.mutate()}>
           <Server size={16} aria-hidden /> Let workers make it
         </Button>
@@ -202,6 +212,7 @@ function FilmSetting({ settingKey, settings }: { settingKey: keyof FilmSettings;
 const STATES: Record<Making["state"], string> = {
   making: "Making the film",
   paused: "Paused",
+  recording: "Recording what happens, by the clock",
   joining: "Putting picture and sound together",
   whole: "The film is whole",
   failed: "The film could not be made",
@@ -209,11 +220,12 @@ const STATES: Record<Making["state"], string> = {
 
 function FilmInMaking({ making }: { making: Making }) {
   const workbench = useWorkbench();
-  const { state, progress, leftS, saved, failure, order } = making;
+  const { state, progress, leftS, saved, failure, order, recorded } = making;
   const { frames, ofFrames, sound } = progress;
   const { plan } = piecesOf(order);
   const share = 0.05 * sound + 0.95 * (frames / Math.max(1, ofFrames));
-  const isGoing = state === "making" || state === "paused";
+  const isRecording = state === "recording";
+  const isGoing = state === "making" || state === "paused" || isRecording;
   return (
     <div className="flex flex-wrap gap-4">
       {isGoing && <Preview making={making} />}
@@ -222,7 +234,12 @@ function FilmInMaking({ making }: { making: Making }) {
           {STATES[state]}
           {state === "failed" && `: ${failure}`}
         </p>
-        {(isGoing || state === "joining") && (
+        {isRecording && (
+          <p className="figures text-sm text-mist">
+            {formatTime(recorded?.seconds ?? 0)}, {recorded?.frames ?? 0} frames as they were drawn
+          </p>
+        )}
+        {((isGoing && !isRecording) || state === "joining") && (
           <>
             <ShareBar label="Share of the film that is done" share={share} />
             <p className="figures text-sm text-mist">
@@ -233,7 +250,7 @@ function FilmInMaking({ making }: { making: Making }) {
             </p>
           </>
         )}
-        {saved && (
+        {saved?.lengths && (
           <p className="figures text-sm text-mist">
             Picture: {saved.lengths.frames} frames, {(saved.lengths.frames / plan.framesPerSecond).toFixed(5)}{" "}
             s. Sound: {saved.lengths.samples} samples, {(saved.lengths.samples / SAMPLE_RATE_HZ).toFixed(5)}{" "}
@@ -245,6 +262,11 @@ function FilmInMaking({ making }: { making: Making }) {
           </p>
         )}
         <div className="flex gap-2">
+          {isRecording && (
+            <Button look="main" onClick={goOnWithFilm}>
+              <Square size={14} aria-hidden /> Stop and keep it
+            </Button>
+          )}
           {state === "making" && (
             <Button onClick={pauseFilm}>
               <Pause size={14} aria-hidden /> Pause the film

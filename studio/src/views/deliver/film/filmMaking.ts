@@ -11,13 +11,15 @@ import { Cancelled, Pace } from "../pace";
 /** A film that is being made, or has been. */
 export interface Making {
   order: FilmOrder;
-  state: "making" | "paused" | "joining" | "whole" | "failed";
+  state: "making" | "paused" | "joining" | "recording" | "whole" | "failed";
   progress: FilmProgress;
   /** Seconds until it is whole, once that can be told. */
   leftS: number | undefined;
   canvas: HTMLCanvasElement | undefined;
   /** The film, once it is whole: its name, and an address that it can be saved from. */
-  saved: { name: string; url: string; bytes: number; lengths: FilmLengths } | undefined;
+  saved: { name: string; url: string; bytes: number; lengths: FilmLengths | undefined } | undefined;
+  /** Seconds and frames of what is being recorded. */
+  recorded?: { seconds: number; frames: number };
   failure: string | undefined;
 }
 
@@ -127,6 +129,64 @@ export async function makeFilm(workbench: Workbench, order: FilmOrder, begun?: S
       useFilms.setState({ making: undefined });
       return;
     }
+    change({ state: "failed", canvas: undefined, failure: (error as Error).message });
+  } finally {
+    control = undefined;
+  }
+}
+
+/** How often it is told how long a recording is, ms. */
+const TELL_MS = 500;
+
+/** Records what happens, by the clock, until it is stopped. */
+export async function recordFilm(workbench: Workbench, order: FilmOrder): Promise<void> {
+  const { projectId, player, scene } = workbench;
+  const change = (part: Partial<Making>) =>
+    useFilms.setState(({ making }) => (making ? { making: { ...making, ...part } } : {}));
+  const progress: FilmProgress = { frames: 0, ofFrames: 0, sound: 0 };
+  useFilms.setState({
+    making: {
+      order,
+      state: "recording",
+      progress,
+      leftS: undefined,
+      canvas: undefined,
+      saved: undefined,
+      failure: undefined,
+    },
+  });
+  const note: FilmNote = { order, sceneKey: await keyOf(scene), startedAt: new Date().toISOString() };
+  const film = await newFilm(projectId, note);
+  let isCancelled = false;
+  try {
+    const { recordLive } = await import("@bumbrel/player/film/recordLive");
+    const file = await film.write(async (writeAt) => {
+      const recording = await recordLive(player, order.settings, workbench.filmSource(undefined), writeAt);
+      change({ canvas: recording.canvas });
+      const telling = setInterval(() => change({ recorded: recording.now() }), TELL_MS);
+      await new Promise<void>((resolve) => {
+        control = {
+          pause: () => {},
+          goOn: resolve,
+          cancel: () => {
+            isCancelled = true;
+            resolve();
+          },
+        };
+      });
+      clearInterval(telling);
+      await recording.stop();
+    });
+    if (isCancelled) {
+      await film.remove();
+      useFilms.setState({ making: undefined });
+      return;
+    }
+    const name = `${fileName(order.title)}.${FILM_FORMATS[order.settings.format].extension}`;
+    const saved = { name, url: URL.createObjectURL(file), bytes: file.size, lengths: undefined };
+    change({ state: "whole", canvas: undefined, saved });
+  } catch (error) {
+    await film.remove();
     change({ state: "failed", canvas: undefined, failure: (error as Error).message });
   } finally {
     control = undefined;
