@@ -3,19 +3,14 @@ import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSy
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { FILM_SETTINGS, FILM_SIZES } from "@bumbrel/core/document/film";
-import { newStrand } from "@bumbrel/core/document/newStrand";
-import type { Scene } from "@bumbrel/core/document/scene";
 import { readWav } from "@bumbrel/core/format/wav";
-import { newBinding, newObject, newProject } from "@bumbrel/core/kinds/create";
 import { defaultsOf } from "@bumbrel/core/setting/descriptor";
-import { newSoundBasics } from "@bumbrel/core/sound/kinds";
-import { changeShaping } from "@bumbrel/core/strand/shaping";
 import { expect, test } from "@playwright/test";
 import { unzipSync } from "fflate";
 import { startPostgres } from "../server/src/testing/postgres";
 import { FFPROBE } from "../tools/setup.mjs";
 import { TestServer } from "./server";
-import { storeProject } from "./storing";
+import { storeProject, wallScene } from "./storing";
 
 // Later tests look at what the first one has rendered.
 test.describe.configure({ mode: "serial" });
@@ -56,29 +51,8 @@ function drumTrack(lengthS = LENGTH_S): Float32Array {
   return samples;
 }
 
-/** A wall of light that shows the level of the drum at once. */
-function drumScene(storedId: string): Scene {
-  const scene = newProject("Drum and wall");
-  scene.quality = "plain";
-  scene.sounds.push({
-    ...newSoundBasics("drum", "Drum"),
-    kind: "file",
-    storedId,
-    pan: -1,
-  } as Scene["sounds"][number]);
-  const strand = newStrand(scene, "hit", "Hit", { kind: "sound", id: "drum", tap: "before" }, {
-    kind: "peak",
-  } as never);
-  changeShaping(strand.shaping, { follow: { attackMs: 0, releaseMs: 60 } });
-  scene.strands.push(strand);
-  const wall = newObject("wall", "box", "Wall");
-  wall.rest = { position: [0, 1, 0], size: [5, 4, 0.2], emissionStrength: 0 };
-  scene.objects.push(wall);
-  const binding = newBinding("light", "hit", wall, "emissionStrength");
-  binding.output = { kind: "range", low: 0, high: 3 };
-  scene.bindings.push(binding);
-  return scene;
-}
+const drumScene = (storedId: string) =>
+  wallScene("Drum and wall", storedId, { wall: { size: [5, 4, 0.2] }, releaseMs: 60, light: 3 });
 
 const SETTLED = { encoding: "utf8", timeout: 120_000 } as const;
 const bumbrel = (...args: string[]): SpawnSyncReturns<string> =>

@@ -1,14 +1,11 @@
 import { pathToFileURL } from "node:url";
-import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { seededRandom } from "@bumbrel/core/dsp/random";
-import { newBinding, newObject, newProject, newScene } from "@bumbrel/core/kinds/create";
-import { newSoundBasics } from "@bumbrel/core/sound/kinds";
-import { changeShaping } from "@bumbrel/core/strand/shaping";
+import { newScene } from "@bumbrel/core/kinds/create";
 import { expect, type Page, test } from "@playwright/test";
 import { TestServer } from "./server";
 import { openStagePage } from "./stageFixture";
-import { storeProject } from "./storing";
+import { storeProject, wallScene } from "./storing";
 
 let page: Page;
 let close: () => Promise<void>;
@@ -84,28 +81,12 @@ function strobeTrack(): Float32Array {
     ((i / 48_000) * 6) % 1 < 0.4 ? Math.sin((2 * Math.PI * 997 * i) / 48_000) : 0,
   );
 }
-function strobeScene(storedId: string): Scene {
-  const scene = newProject("Strobe");
-  scene.quality = "plain";
-  scene.sounds.push({
-    ...newSoundBasics("hits", "Hits"),
-    kind: "file",
-    storedId,
-    pan: -1,
-  } as Scene["sounds"][number]);
-  const strand = newStrand(scene, "hit", "Hit", { kind: "sound", id: "hits", tap: "before" }, {
-    kind: "peak",
-  } as never);
-  changeShaping(strand.shaping, { follow: { attackMs: 0, releaseMs: 10 } });
-  scene.strands.push(strand);
-  const wall = newObject("wall", "box", "Wall");
-  wall.rest = { position: [0, 1, 0], size: [30, 20, 0.2], colour: "#ffffff", emissionStrength: 0 };
-  scene.objects.push(wall);
-  const binding = newBinding("light", "hit", wall, "emissionStrength");
-  binding.output = { kind: "range", low: 0, high: 2 };
-  scene.bindings.push(binding);
-  return scene;
-}
+const strobeScene = (storedId: string) =>
+  wallScene("Strobe", storedId, {
+    wall: { size: [30, 20, 0.2], colour: "#ffffff" },
+    releaseMs: 10,
+    light: 2,
+  });
 
 test("Deliver looks through the tape, says where it flashes and how loud it is, and limits it; delivered, it warns", async ({
   page,

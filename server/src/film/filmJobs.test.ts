@@ -1,6 +1,3 @@
-import { mkdtempSync, rmSync } from "node:fs";
-import { tmpdir } from "node:os";
-import { join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { FILM_SETTINGS } from "@bumbrel/core/document/film";
 import { type FilmOrder, piecesOf } from "@bumbrel/core/document/filmPieces";
@@ -9,12 +6,11 @@ import { newScene } from "@bumbrel/core/kinds/create";
 import { defaultsOf } from "@bumbrel/core/setting/descriptor";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import { storesOf } from "../archive/stores";
-import { type OpenDatabase, openDatabase } from "../db/open";
+import type { Database } from "../db/open";
 import type { PageParts } from "../deliver/page";
 import { BlobStore } from "../store/blobs";
 import { FilmStore } from "../store/films";
-import { emptyData } from "../testing/emptyData";
-import { startPostgres } from "../testing/postgres";
+import { DATABASES, openData, type TestData } from "../testing/openData";
 import { FilmJobs, type FilmJobsParts } from "./filmJobs";
 
 /** A minute at 30 frames a second: 30 segments and the sound, in four shares. */
@@ -26,37 +22,25 @@ const ORDER: FilmOrder = {
 const NAMES = piecesOf(ORDER).names;
 
 /** The same tests against the embedded database and, over the wire, against a database server. */
-describe.each(["embedded", "server"] as const)("films as jobs, database %s", (kind) => {
-  let dataDir: string;
-  let database: OpenDatabase;
+describe.each(DATABASES)("films as jobs, database %s", (kind) => {
+  let data: TestData;
+  let db: Database;
   let films: FilmStore;
   let projectId: string;
-  const cleanUp: (() => Promise<unknown>)[] = [];
 
   beforeAll(async () => {
-    dataDir = mkdtempSync(join(tmpdir(), "bumbrel-"));
-    let databaseUrl: string | undefined;
-    if (kind === "server") {
-      const postgres = await startPostgres();
-      cleanUp.push(() => postgres.remove());
-      databaseUrl = postgres.url;
-    }
-    const migrationsDir = "server/migrations";
-    database = await openDatabase({ dataDir, databaseUrl, migrationsDir, preparedDir: await emptyData() });
-    films = new FilmStore(database.db, new BlobStore(database.db));
-    ({ id: projectId } = await storesOf(database.db).projects.create(newScene("Harbour")));
+    data = await openData(kind);
+    db = data.db;
+    films = new FilmStore(db, new BlobStore(db));
+    ({ id: projectId } = await storesOf(db).projects.create(newScene("Harbour")));
   });
-  afterAll(async () => {
-    await database.close();
-    for (const clean of cleanUp) await clean();
-    rmSync(dataDir, { recursive: true, force: true });
-  });
+  afterAll(() => data.remove());
 
   /** A worker whose pieces are their own names. */
   async function worker(name: string, change: Partial<FilmJobsParts> = {}): Promise<FilmJobs> {
     const jobs = new FilmJobs({
-      db: database.db,
-      stores: storesOf(database.db),
+      db,
+      stores: storesOf(db),
       films,
       page: {} as PageParts,
       worker: name,

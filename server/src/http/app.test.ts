@@ -1,8 +1,5 @@
-import { mkdtempSync, rmSync } from "node:fs";
 import { get as httpGet, request as httpRequest, type Server } from "node:http";
 import type { AddressInfo } from "node:net";
-import { tmpdir } from "node:os";
-import { join } from "node:path";
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { Take } from "@bumbrel/core/document/take";
@@ -11,7 +8,6 @@ import { newObject, newScene } from "@bumbrel/core/kinds/create";
 import { newSoundBasics } from "@bumbrel/core/sound/kinds";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import pino from "pino";
-import { type OpenDatabase, openDatabase } from "../db/open";
 import { projects as projectRows } from "../db/schema";
 import type { PageParts } from "../deliver/page";
 import { FilmJobs } from "../film/filmJobs";
@@ -22,8 +18,7 @@ import { cleanUp as removeUnused } from "../store/cleanUp";
 import { FilmStore } from "../store/films";
 import { ProjectStore } from "../store/projects";
 import { SoundStore } from "../store/sounds";
-import { emptyData } from "../testing/emptyData";
-import { startPostgres } from "../testing/postgres";
+import { DATABASES, openData, type TestData } from "../testing/openData";
 import { createApp } from "./app";
 import { parseRange } from "./range";
 import { Room } from "./room";
@@ -38,37 +33,24 @@ const FACTS = {
 };
 
 /** The same tests against the embedded database and, over the wire, against a database server. */
-describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (kind) => {
-  let dataDir: string;
+describe.each(DATABASES)("the HTTP side, database %s", (kind) => {
+  let data: TestData;
   let jobs: FilmJobs;
-  let database: OpenDatabase;
   let sounds: SoundStore;
   let server: Server;
   let base: string;
-  const cleanUp: (() => Promise<unknown>)[] = [];
 
   beforeAll(async () => {
-    dataDir = mkdtempSync(join(tmpdir(), "bumbrel-"));
-    let databaseUrl: string | undefined;
-    if (kind === "server") {
-      const postgres = await startPostgres();
-      cleanUp.push(() => postgres.remove());
-      databaseUrl = postgres.url;
-    }
-    database = await openDatabase({
-      dataDir,
-      databaseUrl,
-      migrationsDir: "server/migrations",
-      preparedDir: await emptyData(),
-    });
-    const blobs = new BlobStore(database.db);
-    sounds = new SoundStore(database.db, blobs);
-    const assets = new AssetStore(database.db, blobs);
-    const projects = new ProjectStore(database.db);
-    const films = new FilmStore(database.db, blobs);
+    data = await openData(kind);
+    const { db, dataDir } = data;
+    const blobs = new BlobStore(db);
+    sounds = new SoundStore(db, blobs);
+    const assets = new AssetStore(db, blobs);
+    const projects = new ProjectStore(db);
+    const films = new FilmStore(db, blobs);
     const page = PAGE_PARTS;
     jobs = new FilmJobs({
-      db: database.db,
+      db,
       stores: { projects, sounds, assets },
       films,
       page,
@@ -83,7 +65,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
       room: new Room(dataDir),
       projects,
       sounds,
-      analyses: new AnalysisStore(database.db),
+      analyses: new AnalysisStore(db),
       assets,
       page,
       studioDir: dataDir,
@@ -99,9 +81,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     server.closeAllConnections();
     server.close();
     await jobs.close();
-    await database.close();
-    for (const clean of cleanUp) await clean();
-    rmSync(dataDir, { recursive: true, force: true });
+    await data.remove();
   });
 
   const send = async (method: string, path: string, body?: unknown) => {
@@ -167,7 +147,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
 
   it("lists projects beside one whose scene nothing here can read", async () => {
     const id = await create();
-    await database.db.insert(projectRows).values({
+    await data.db.insert(projectRows).values({
       id: "odd",
       revision: 1,
       scene: { name: "From elsewhere", sounds: [{ kind: "whistle" }, null, 3] } as unknown as Scene,
@@ -309,10 +289,10 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     await send("DELETE", `/projects/${await with_("Used it", binned.id)}`);
     const has = async ({ id }: { id: string }) => (await fetch(`${base}/sounds/${id}/bytes`)).status === 200;
     const { usedBytes } = (await send("GET", "/storage")).body;
-    await removeUnused(database.db);
+    await removeUnused(data.db);
     expect([await has(used), await has(unused), await has(binned)]).toEqual([true, true, true]);
     const later = Date.now() + 31 * 24 * 3600 * 1000;
-    const done = await removeUnused(database.db, later);
+    const done = await removeUnused(data.db, later);
     expect(done.projects).toBeGreaterThanOrEqual(1);
     expect(done.blobs).toBeGreaterThanOrEqual(2);
     expect([await has(used), await has(unused), await has(binned)]).toEqual([true, false, false]);
@@ -677,7 +657,7 @@ describe.each(["embedded", "server"] as const)("the HTTP side, database %s", (ki
     expect((await fetch(`${base}/analyses/nothing`)).status).toBe(400);
     expect((await put(key("b"), new Uint8Array(0))).status).toBe(404);
     expect((await put(key("b"), new Uint8Array(17 * 1024 * 1024))).status).toBe(413);
-    const small = new AnalysisStore(database.db, 30);
+    const small = new AnalysisStore(data.db, 30);
     for (const digit of ["c", "d", "e"]) {
       await small.get(key("a"));
       await small.put(key(digit), numbers);
