@@ -29,7 +29,7 @@ import {
   pauseFilm,
   recordFilm,
   removeBegunFilm,
-  useFilm,
+  useFilms,
 } from "./filmMaking";
 
 /** How films are to be made, as chosen last in this browser. */
@@ -49,7 +49,7 @@ const KEYS = Object.keys(FILM_SETTINGS) as (keyof FilmSettings)[];
 /** Films of the scene: how they are to be, the one that is being made, and those that were begun. */
 export function FilmWay() {
   const workbench = useWorkbench();
-  const { making, begun } = useFilm();
+  const { making, begun } = useFilms();
   useEffect(() => {
     if (canKeepFilms()) void findBegunFilms(workbench);
   }, [workbench]);

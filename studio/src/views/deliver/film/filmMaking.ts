@@ -29,8 +29,9 @@ interface FilmState {
   begun: { film: StoredFilm; made: number; of: number; isOfThisScene: boolean }[];
 }
 
-const useFilms = create<FilmState>(() => ({ making: undefined, begun: [] }));
-export const useFilm = useFilms;
+export const useFilms = create<FilmState>(() => ({ making: undefined, begun: [] }));
+/** What is kept of the film that is being made, or has been. */
+let kept: StoredFilm | undefined;
 
 /** What the person who waits for it can do to the film that is being made. */
 let control: { pause(): void; goOn(): void; cancel(): void } | undefined;
@@ -62,10 +63,14 @@ export async function removeBegunFilm(workbench: Workbench, film: StoredFilm): P
   await findBegunFilms(workbench);
 }
 
-/** Forgets the film that has been made. */
+/** Forgets the film that has been made, or could not be; what is kept of one that could not stays, to go on with. */
 export async function forgetFilm(workbench: Workbench): Promise<void> {
   const { making } = useFilms.getState();
-  if (making?.saved) URL.revokeObjectURL(making.saved.url);
+  if (making?.saved) {
+    URL.revokeObjectURL(making.saved.url);
+    await kept?.remove();
+  }
+  kept = undefined;
   useFilms.setState({ making: undefined });
   await findBegunFilms(workbench);
 }
@@ -103,19 +108,20 @@ export async function makeFilm(workbench: Workbench, order: FilmOrder, begun?: S
     const take = asset && (await fetchTake(asset));
     const note: FilmNote = { order, sceneKey: await keyOf(scene), startedAt: new Date().toISOString() };
     film ??= await newFilm(projectId, note);
-    const kept = film;
+    const pieces = film;
+    kept = film;
     const clock = new TimeLeft(pace);
     await makePieces(workbench.filmSource(take), order, {
-      made: await kept.made(),
-      put: (name, bytes) => kept.put(name, bytes),
+      made: await pieces.made(),
+      put: (name, bytes) => pieces.put(name, bytes),
       pace,
       onCanvas: (canvas) => change({ canvas }),
       onProgress: (now) => change({ progress: now, leftS: clock.tell(now) }),
     });
     change({ state: "joining" });
     let lengths: FilmLengths = { frames: 0, samples: 0 };
-    const file = await kept.write(async (writeAt) => {
-      lengths = await assembleFilm(order, (name) => kept.get(name), writeAt);
+    const file = await pieces.write(async (writeAt) => {
+      lengths = await assembleFilm(order, (name) => pieces.get(name), writeAt);
     });
     const name = `${fileName(order.title)}.${FILM_FORMATS[order.settings.format].extension}`;
     change({
@@ -157,6 +163,7 @@ export async function recordFilm(workbench: Workbench, order: FilmOrder): Promis
   });
   const note: FilmNote = { order, sceneKey: await keyOf(scene), startedAt: new Date().toISOString() };
   const film = await newFilm(projectId, note);
+  kept = film;
   let isCancelled = false;
   try {
     const { recordLive } = await import("@bumbrel/player/film/recordLive");
