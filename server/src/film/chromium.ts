@@ -1,6 +1,6 @@
 import { existsSync } from "node:fs";
 import { BumbrelError } from "@bumbrel/core/errors";
-import { type Browser, chromium } from "playwright-core";
+import type { Browser } from "playwright-core";
 
 /** Where systems keep the browser. */
 const PATHS = [
@@ -30,6 +30,8 @@ export async function startChromium(): Promise<Browser> {
       remedy: "Install it (Debian: apt-get install chromium), or set BUMBREL_CHROMIUM to where it is",
     });
   }
+  // Loaded by those who render alone: it takes as much memory as all the rest.
+  const { chromium } = await import("playwright-core");
   return chromium.launch({
     executablePath: path,
     args: [
