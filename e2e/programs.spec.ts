@@ -26,12 +26,17 @@ void paint(inout Surface s) { s.emission = vec3(0.2, 0.9, 0.4) * (0.2 + height);
 async function writeCode(page: Page, code: string): Promise<void> {
   const editor = page.getByRole("textbox", { name: "Code" });
   // A menu that has just closed may take the focus away once more: keys and text go to the editor itself.
-  await editor.press("Control+a");
-  await editor.evaluate((element, text) => {
-    const clipboardData = new DataTransfer();
-    clipboardData.setData("text/plain", text);
-    element.dispatchEvent(new ClipboardEvent("paste", { clipboardData, bubbles: true, cancelable: true }));
-  }, code);
+  const [firstLine] = code.split("\n");
+  // An editor that is just being made for another program does not take it: it is written once it stands there.
+  await expect(async () => {
+    await editor.press("Control+a");
+    await editor.evaluate((element, text) => {
+      const clipboardData = new DataTransfer();
+      clipboardData.setData("text/plain", text);
+      element.dispatchEvent(new ClipboardEvent("paste", { clipboardData, bubbles: true, cancelable: true }));
+    }, code);
+    await expect(editor).toContainText(firstLine, { timeout: 2000 });
+  }).toPass({ timeout: 20_000 });
 }
 const state = (page: Page) => page.getByRole("region", { name: "Program" }).getByRole("status");
 const capture = (page: Page, timeS: number) =>
