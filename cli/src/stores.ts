@@ -9,7 +9,7 @@ import { makeExample } from "@bumbrel/server/examples";
 import { UsageError } from "./command";
 import { dataFolder, existingData, ROOT } from "./data";
 
-/** What commands that read projects say of where these are. */
+/** Help text about where projects are kept, for commands that read them. */
 export const DATA_HELP = `  --data DIR    where projects and sounds are kept: .bumbrel in the checkout unless said
 
 With DATABASE_URL set, that PostgreSQL server is used instead; otherwise stop Bumbrel first.

@@ -228,7 +228,7 @@ export class FlashMeter {
   }
 }
 
-/** What people are told before a scene starts that flashes more than is allowed; `undefined` for others. */
+/** The warning before a scene starts that flashes more than is allowed; `undefined` for others. */
 export function flashWarning({
   flashing,
   limitsFlashes,

@@ -212,7 +212,7 @@ const LOUDNESS_TOLERANCE = 1;
 /** Kept below the highest peak when a mix is lowered by one press, dB. */
 const PEAK_RESERVE_DB = 0.1;
 
-/** What was measured of a mix. */
+/** Measured levels of a mix. */
 export interface MeasuredMix {
   /** Highest level between samples too, linear; full scale = 1. */
   truePeak: number;

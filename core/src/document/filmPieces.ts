@@ -65,12 +65,12 @@ export interface FilmTask {
   made: string[];
 }
 
-/** What a film is put together from: pieces that can be made anywhere, in any order. */
+/** The pieces that a film is put together from: they can be made anywhere, in any order. */
 export interface FilmPieces {
   plan: FilmPlan;
   /** Segments of frames, the last one not included. */
   segments: FrameRange;
-  /** Whether the sound is among them: it goes with the first part. */
+  /** True when the sound is among them: it goes with the first part. */
   hasSound: boolean;
   /** Names of all pieces. */
   names: string[];
@@ -79,7 +79,7 @@ export interface FilmPieces {
 const framesName = (segment: number) => `frames-${segment}`;
 const soundName = (piece: number) => `sound-${piece}`;
 
-/** What a name stands for: a segment of frames, or the sound. */
+/** The number of the segment that a piece holds; `undefined` for pieces of the sound. */
 export const segmentOf = (name: string): number | undefined =>
   name.startsWith("frames-") ? Number(name.slice("frames-".length)) : undefined;
 
@@ -233,7 +233,7 @@ export function inOrderOfParts(parts: readonly FilmPart[]): FilmPart[] {
   });
 }
 
-/** What a part says about itself. */
+/** The comment in a part's file: the order it was made for. */
 const partComment = ({ part, stretch, settings, title }: FilmOrder): string =>
   JSON.stringify({ bumbrelPart: part, settings, stretch, title });
 

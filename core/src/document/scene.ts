@@ -337,7 +337,7 @@ export const KeepSchema = Type.Object(
 );
 export type Keep = Static<typeof KeepSchema>;
 
-/** What was measured when the picture was last looked through for flashes; `null` before that. */
+/** Flashes measured when the picture was last looked through; `null` before that. */
 export const FlashingSchema = Type.Object(
   {
     /** The most flashes within a second, general or red. */

@@ -84,20 +84,8 @@ export async function forgetFilm(workbench: Workbench): Promise<void> {
 export async function makeFilm(workbench: Workbench, order: FilmOrder, begun?: StoredFilm): Promise<void> {
   const { projectId, player, scene } = workbench;
   const progress: FilmProgress = { frames: 0, ofFrames: piecesOf(order).plan.frames, sound: 0 };
-  const change = (part: Partial<Making>) =>
-    useFilms.setState(({ making }) => (making ? { making: { ...making, ...part } } : {}));
-  useFilms.setState({
-    making: {
-      order,
-      state: "making",
-      progress,
-      leftS: undefined,
-      canvas: undefined,
-      saved: undefined,
-      failure: undefined,
-    },
-    begun: useFilms.getState().begun.filter(({ film }) => film !== begun),
-  });
+  show({ order, state: "making", progress });
+  useFilms.setState({ begun: useFilms.getState().begun.filter(({ film }) => film !== begun) });
   const pace = new Pace((isPaused) => change({ state: isPaused ? "paused" : "making" }));
   control = pace;
   let film = begun;
@@ -141,26 +129,24 @@ export async function makeFilm(workbench: Workbench, order: FilmOrder, begun?: S
   }
 }
 
+/** Shows a film whose making begins. */
+function show(begins: Pick<Making, "order" | "state" | "progress">): void {
+  const nothingYet = { leftS: undefined, canvas: undefined, saved: undefined, failure: undefined };
+  useFilms.setState({ making: { ...nothingYet, ...begins } });
+}
+
+/** Changes parts of the film that is shown, if there is one. */
+const change = (part: Partial<Making>): void =>
+  useFilms.setState(({ making }) => (making ? { making: { ...making, ...part } } : {}));
+
 /** How often it is told how long a recording is, ms. */
 const TELL_MS = 500;
 
 /** Records what happens, by the clock, until it is stopped. */
 export async function recordFilm(workbench: Workbench, order: FilmOrder): Promise<void> {
   const { projectId, player, scene } = workbench;
-  const change = (part: Partial<Making>) =>
-    useFilms.setState(({ making }) => (making ? { making: { ...making, ...part } } : {}));
   const progress: FilmProgress = { frames: 0, ofFrames: 0, sound: 0 };
-  useFilms.setState({
-    making: {
-      order,
-      state: "recording",
-      progress,
-      leftS: undefined,
-      canvas: undefined,
-      saved: undefined,
-      failure: undefined,
-    },
-  });
+  show({ order, state: "recording", progress });
   const note: FilmNote = { order, sceneKey: await keyOf(scene), startedAt: new Date().toISOString() };
   const film = await newFilm(projectId, note);
   kept = film;
