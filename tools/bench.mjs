@@ -30,7 +30,7 @@ async function runInNode(name) {
     // The embedded database finds its own files beside its code.
     external: ["@electric-sql/pglite", "pg", "proper-lockfile", "playwright-core"],
     banner: {
-      js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url);',
+      js: 'import { createRequire as makeRequire } from "node:module"; const require = makeRequire(import.meta.url);',
     },
   });
   if (run(process.execPath, [join(out, `${name}.mjs`)]) !== 0) process.exit(1);

@@ -79,6 +79,32 @@ async function shootTries() {
   page.setDefaultTimeout(20_000);
 }
 
+/** Deliver after the whole tape was looked through, while a film is in the making. */
+async function shootDeliver() {
+  const quality = page.getByRole("combobox", { name: "Quality" });
+  await quality.selectOption("plain");
+  await page.getByRole("link", { name: "Deliver" }).click();
+  await page.getByRole("button", { name: "Look through the whole tape" }).click();
+  await page.getByText(/^Mix:/).waitFor({ timeout: 1_800_000 });
+  await shoot("deliver");
+  await page.getByRole("combobox", { name: "Size" }).selectOption("own");
+  for (const [label, pixels] of [
+    ["Width", "640"],
+    ["Height", "360"],
+  ]) {
+    const field = page.getByLabel(label, { exact: true });
+    await field.fill(pixels);
+    await field.press("Enter");
+  }
+  await page.getByRole("button", { name: "Make the film" }).click();
+  await page.getByText(/^1?\d\d of \d+ frames/).waitFor({ timeout: 600_000 });
+  await page.getByRole("button", { name: "Pause the film" }).scrollIntoViewIfNeeded();
+  await shoot("deliver-film");
+  await page.getByRole("button", { name: "Cancel the film" }).click();
+  await page.getByRole("link", { name: "Stage" }).click();
+  await quality.selectOption("auto");
+}
+
 const TRIES = ["try", "try-phone", "try-headset", "stage-answers"];
 if (!only || only.some((name) => TRIES.includes(name))) await shootTries();
 if (only?.every((name) => TRIES.includes(name))) {
@@ -147,14 +173,6 @@ await page.getByRole("menuitem", { name: "Rising hills" }).click();
 await page.getByText(/^Works/).waitFor();
 await shoot("stage-program", 26.48);
 await page.getByRole("button", { name: "Remove Rising hills" }).click();
-await page.getByRole("button", { name: "Put on stage" }).click();
-await page.getByRole("menuitem", { name: "Overlay drawing" }).click();
-await sheet.getByRole("combobox", { name: "Blend" }).selectOption("screen");
-await sheet.getByRole("button", { name: "Open" }).click();
-await page.getByText(/^Works/).waitFor();
-await shoot("stage-drawing", 26.48);
-await page.getByRole("button", { name: "Close the program" }).click();
-await sheet.getByRole("button", { name: "Remove Overlay drawing" }).click();
 await page.getByRole("button", { name: "Leading lantern", exact: true }).click();
 await sheet.getByRole("button", { name: /^Surface/ }).click();
 for (const section of ["Surface", "Place"]) {
@@ -190,8 +208,7 @@ await shoot("sound-open");
 await page.getByRole("button", { name: "Pause", exact: true }).click();
 await page.getByRole("link", { name: "Stage" }).click();
 await page.waitForFunction(() => window.bumbrel?.durationS() === 48);
-await page.getByRole("link", { name: "Deliver" }).click();
-await shoot("deliver");
+if (!only || only.includes("deliver")) await shootDeliver();
 
 await page.getByRole("link", { name: "To the shelf" }).click();
 await page.getByRole("button", { name: "Duplicate Regatta Night" }).click();

@@ -2,6 +2,7 @@ import { createHash } from "node:crypto";
 import { ASSET_KINDS, type Scene } from "@bumbrel/core/document/scene";
 import { BumbrelError } from "@bumbrel/core/errors";
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
+import { plainFileName } from "@bumbrel/core/format/fileName";
 import { isStored } from "@bumbrel/core/sound/kinds";
 import { Zip, ZipDeflate, ZipPassThrough } from "fflate";
 import { CONTENTS_PATH, contentsPage, MANIFEST_PATH, newManifest } from "./manifest";
@@ -178,11 +179,11 @@ class Names {
   private readonly used = new Set<string>();
 
   folder(name: string): string {
-    return this.free(`projects/${plain(name)}`, "");
+    return this.free(`projects/${plainFileName(name, "unnamed")}`, "");
   }
 
   file(folder: string, name: string, extension: string): string {
-    const stem = plain(name.replace(/\.[A-Za-z0-9]{1,5}$/, ""));
+    const stem = plainFileName(name.replace(/\.[A-Za-z0-9]{1,5}$/, ""), "unnamed");
     return this.free(`${folder}/${stem}`, `.${extension}`);
   }
 
@@ -193,12 +194,3 @@ class Names {
     return name;
   }
 }
-
-const plain = (name: string): string =>
-  name
-    .normalize("NFKD")
-    .replace(/[^\w\s-]/g, "")
-    .trim()
-    .replace(/[\s_]+/g, "-")
-    .slice(0, 60)
-    .toLowerCase() || "unnamed";

@@ -185,7 +185,7 @@ export class FilmJobs {
       }
       await this.boss.complete(QUEUE, jobId);
     } catch (error) {
-      const film = await films.get(filmId);
+      const film = await films.look(filmId);
       if (error instanceof Left || (film && film.state !== "making")) {
         await this.boss.complete(QUEUE, jobId);
         if (film?.state === "making") await this.send(data);
@@ -204,7 +204,7 @@ export class FilmJobs {
   private async keep(jobId: string, filmId: string, stop: AbortController): Promise<void> {
     try {
       await this.parts.films.keepShare(jobId);
-      const film = await this.parts.films.get(filmId);
+      const film = await this.parts.films.look(filmId);
       if (film?.state !== "making") stop.abort(new Left());
     } catch (error) {
       if (!this.isStopping) this.parts.onError(error as Error);

@@ -2,6 +2,7 @@ import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { neededAssets } from "@bumbrel/core/analyse/needed";
 import { ASSET_KINDS } from "@bumbrel/core/document/scene";
+import { plainFileName } from "@bumbrel/core/format/fileName";
 import { isStored } from "@bumbrel/core/sound/kinds";
 import { Router } from "express";
 import { writeArchive } from "../archive/writeArchive";
@@ -38,7 +39,7 @@ export function deliverRoutes(
         `The ${ASSET_KINDS[asset.kind].label} "${asset.name}" is not stored here. Add it again in the Stage view, then deliver.`,
       );
     }
-    response.attachment(`${fileName(project.scene.name)}.html`).type("html");
+    response.attachment(`${plainFileName(project.scene.name, "scene")}.html`).type("html");
     await pipeline(Readable.from(webPage(project.scene, sounds, assets, parts)), response);
   });
 
@@ -46,7 +47,7 @@ export function deliverRoutes(
     const project = await projects.get(request.params.id);
     if (!project) throw notFound("This project");
     response
-      .attachment(`${fileName(project.scene.name)}.scene.json`)
+      .attachment(`${plainFileName(project.scene.name, "scene")}.scene.json`)
       .type("json")
       .send(`${JSON.stringify(project.scene, null, 2)}\n`);
   });
@@ -54,20 +55,9 @@ export function deliverRoutes(
   router.get("/:id/archive", async (request, response) => {
     const project = await projects.get(request.params.id);
     if (!project) throw notFound("This project");
-    response.attachment(`${fileName(project.scene.name)}.zip`).type("zip");
+    response.attachment(`${plainFileName(project.scene.name, "scene")}.zip`).type("zip");
     await pipeline(Readable.from(writeArchive([request.params.id], { projects, sounds, assets })), response);
   });
 
   return router;
-}
-
-/** A project's name as a file name that every system takes. */
-export function fileName(name: string): string {
-  const plain = name
-    .normalize("NFKD")
-    .replace(/[^\w\s-]/g, "")
-    .trim()
-    .replace(/\s+/g, "-")
-    .toLowerCase();
-  return plain || "scene";
 }

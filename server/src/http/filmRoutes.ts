@@ -5,11 +5,11 @@ import { pipeline } from "node:stream/promises";
 import { NewFilm } from "@bumbrel/api/contracts";
 import { FILM_FORMATS } from "@bumbrel/core/document/film";
 import { assembleFilm } from "@bumbrel/core/document/filmPieces";
+import { plainFileName } from "@bumbrel/core/format/fileName";
 import { Router } from "express";
 import type { FilmJobs } from "../film/filmJobs";
 import type { FilmStore } from "../store/films";
 import type { ProjectStore } from "../store/projects";
-import { fileName } from "./deliverRoutes";
 import { checked, HttpProblem, notFound } from "./problem";
 
 /** Films of a project, under its address. */
@@ -44,7 +44,7 @@ export function filmRoutes(films: FilmStore, jobs: FilmJobs): Router {
   const router = Router();
 
   router.post("/:id/cancel", async (request, response) => {
-    if (!(await films.get(request.params.id))) throw notFound("This film");
+    if (!(await films.look(request.params.id))) throw notFound("This film");
     await jobs.cancel(request.params.id);
     response.status(204).end();
   });
@@ -56,7 +56,7 @@ export function filmRoutes(films: FilmStore, jobs: FilmJobs): Router {
   });
 
   router.get("/:id/file", async (request, response) => {
-    const film = await films.get(request.params.id);
+    const film = await films.look(request.params.id);
     if (!film) throw notFound("This film");
     if (film.state !== "whole")
       throw new HttpProblem(
@@ -70,12 +70,12 @@ export function filmRoutes(films: FilmStore, jobs: FilmJobs): Router {
       const file = await open(join(folder, "film"), "w+");
       await assembleFilm(
         film.order,
-        (name) => films.piece(film.id, name),
+        (name) => films.piece(request.params.id, name),
         async (position, bytes) => void (await file.write(bytes, 0, bytes.length, position)),
       );
       const { extension } = FILM_FORMATS[film.order.settings.format];
       response
-        .attachment(`${fileName(film.order.title)}.${extension}`)
+        .attachment(`${plainFileName(film.order.title, "film")}.${extension}`)
         .set("Content-Length", String((await file.stat()).size));
       await pipeline(file.createReadStream({ start: 0 }), response);
     } finally {

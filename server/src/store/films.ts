@@ -29,6 +29,13 @@ export class FilmStore {
     return film;
   }
 
+  /** How a film stands and how it was ordered, without its scene. */
+  async look(id: string) {
+    const { state, order } = films;
+    const [film] = await this.db.select({ state, order }).from(films).where(eq(films.id, id));
+    return film;
+  }
+
   /** The films of a project, the newest first. */
   async list(projectId: string): Promise<FilmJob[]> {
     const rows = await this.db
@@ -82,7 +89,7 @@ export class FilmStore {
       .insert(filmPieces)
       .values({ filmId, name, blobId, byteLength: bytes.length, madeBy })
       .onConflictDoNothing();
-    const film = await this.get(filmId);
+    const film = await this.look(filmId);
     if (!film) return;
     const made = new Set(await this.madePieces(filmId));
     if (piecesOf(film.order).names.every((one) => made.has(one))) await this.changeState(filmId, "whole");

@@ -1,6 +1,7 @@
 import { FILM_FORMATS } from "@bumbrel/core/document/film";
 import { assembleFilm, type FilmLengths, type FilmOrder, piecesOf } from "@bumbrel/core/document/filmPieces";
 import type { Scene } from "@bumbrel/core/document/scene";
+import { plainFileName } from "@bumbrel/core/format/fileName";
 import type { FilmProgress } from "@bumbrel/player/film/makePieces";
 import { create } from "zustand";
 import { type FilmNote, keptFilms, newFilm, type StoredFilm } from "../../../library/filmStore";
@@ -111,7 +112,7 @@ export async function makeFilm(workbench: Workbench, order: FilmOrder, begun?: S
     const file = await pieces.write(async (writeAt) => {
       lengths = await assembleFilm(order, (name) => pieces.get(name), writeAt);
     });
-    const name = `${fileName(order.title)}.${FILM_FORMATS[order.settings.format].extension}`;
+    const name = `${plainFileName(order.title, "film")}.${FILM_FORMATS[order.settings.format].extension}`;
     change({
       state: "whole",
       canvas: undefined,
@@ -175,7 +176,7 @@ export async function recordFilm(workbench: Workbench, order: FilmOrder): Promis
       useFilms.setState({ making: undefined });
       return;
     }
-    const name = `${fileName(order.title)}.${FILM_FORMATS[order.settings.format].extension}`;
+    const name = `${plainFileName(order.title, "film")}.${FILM_FORMATS[order.settings.format].extension}`;
     const saved = { name, url: URL.createObjectURL(file), bytes: file.size, lengths: undefined };
     change({ state: "whole", canvas: undefined, saved });
   } catch (error) {
@@ -199,19 +200,13 @@ export async function makeStill(workbench: Workbench, order: FilmOrder): Promise
     const { picture } = FILM_FORMATS[order.settings.format];
     const image = "image" in picture ? picture.image : "png";
     const bytes = await imageOf(film, image);
-    return new File([bytes as Uint8Array<ArrayBuffer>], `${fileName(order.title)}.${image}`, {
+    return new File([bytes as Uint8Array<ArrayBuffer>], `${plainFileName(order.title, "film")}.${image}`, {
       type: `image/${image}`,
     });
   } finally {
     film.dispose();
   }
 }
-
-const fileName = (title: string): string =>
-  title
-    .replace(/[^\p{L}\p{N} _-]/gu, "")
-    .trim()
-    .replaceAll(" ", "-") || "film";
 
 /** Tells how long the rest will take from how long frames have taken. */
 class TimeLeft {
