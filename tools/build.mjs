@@ -2,8 +2,9 @@
 import { createHash } from "node:crypto";
 import { existsSync } from "node:fs";
 import { copyFile, mkdir, readFile, rm, writeFile } from "node:fs/promises";
-import { basename, join, relative } from "node:path";
+import { join } from "node:path";
 import { pathToFileURL } from "node:url";
+import { pagePieces } from "./pagePieces.mjs";
 import { ROOT, run } from "./setup.mjs";
 
 /** Everything from a registry stays outside the bundle; our own rooms go in. */
@@ -61,151 +62,21 @@ export async function prepareData() {
   await writeFile(keyFile, key);
 }
 
-/** Puts the decoder of encoded sounds where pages without any have none. */
-const withDecoder = {
-  name: "with-decoder",
-  setup(builder) {
-    builder.onResolve({ filter: /^\.\/decode$/ }, () => ({
-      path: join(ROOT, "player/src/sound/decodeEncoded.ts"),
-    }));
-  },
-};
-
-/** Leaves the engine of programs out of workers whose scene has none. */
-const withoutScripts = {
-  name: "without-scripts",
-  setup(builder) {
-    builder.onResolve({ filter: /^\.\/engine$/ }, () => ({
-      path: join(ROOT, "player/src/page/noScripts.ts"),
-    }));
-  },
-};
-
-/** Leaves the schema library out of pages: what they play has been checked. */
-const withoutSchemas = {
-  name: "without-schemas",
-  setup(builder) {
-    builder.onResolve({ filter: /^@sinclair\/typebox$/ }, () => ({
-      path: join(ROOT, "player/src/page/noSchemas.ts"),
-    }));
-  },
-};
-
-/** Leaves the help of settings out of pages: nobody reads it there. */
-const withoutHelp = {
-  name: "without-help",
-  setup(builder) {
-    builder.onLoad(
-      { filter: /\bcore\/src\/(action|kinds|setting|sound|strand)\/.*\.ts$/ },
-      async ({ path }) => {
-        const source = await readFile(path, "utf8");
-        // In these rooms, only help is written as whole sentences.
-        return { loader: "ts", contents: source.replace(/"[A-Z][^"\\\n]* [^"\\\n]*\."/g, '""') };
-      },
-    );
-  },
-};
-
-/** Sources of the parts of the player that only some scenes use, by the names that core has for them. */
-const PART_SOURCES = {
-  effects: "player/src/stage/imagePasses.ts",
-  occlusion: "player/src/stage/occlusion.ts",
-  models: "player/src/stage/gltf.ts",
-  words: "player/src/stage/geometry/words.ts",
-  panorama: "player/src/stage/panorama.ts",
-  programs: "player/src/stage/programs/stagePrograms.ts",
-  lut: "player/src/stage/lut.ts",
-  scripts: "core/src/program/engine.ts",
-  visits: "player/src/page/visiting.ts",
-  answers: "core/src/simulate/answering.ts",
-  bodies: "core/src/simulate/bodiesPart.ts",
-  camera: "player/src/page/cameraPart.ts",
-  person: "player/src/page/personPart.ts",
-  headset: "player/src/visit/headsetVisit.ts",
-  limiter: "player/src/stage/flashLimit.ts",
-  film: "player/src/page/filmPart.ts",
-};
-
-/**
- * The page's code in pieces, each with the pieces it needs: a page from disk cannot load files, so the server puts the
- * pieces that its scene uses into one script.
- */
-async function pageModules(build, transform) {
-  const { outputFiles, metafile } = await build({
-    plugins: [withoutSchemas, withoutHelp],
-    entryPoints: [join(ROOT, "player/src/page/main.ts")],
-    outdir: join(ROOT, "player/dist"),
-    absWorkingDir: ROOT,
-    bundle: true,
-    splitting: true,
-    minify: true,
-    write: false,
-    metafile: true,
-    platform: "browser",
-    target: "es2022",
-    format: "esm",
-    legalComments: "inline",
-    logLevel: "warning",
-  });
-  const nameOf = (path) => basename(path, ".js");
-  const modules = {};
-  const nameBySource = {};
-  for (const { path, text } of outputFiles) {
-    const output = metafile.outputs[relative(ROOT, path)];
-    const { code } = await transform(text, {
-      format: "cjs",
-      minify: true,
-      target: "es2022",
-      // Pieces are there already: a dynamic import becomes a look into the list of pieces.
-      supported: { "dynamic-import": false },
-      legalComments: "inline",
-    });
-    const imported = (kind) =>
-      output.imports.filter((one) => one.kind === kind).map((one) => nameOf(one.path));
-    modules[nameOf(path)] = {
-      code: code.replaceAll(/require\("\.\/([^"]+)\.js"\)/g, 'require("$1")'),
-      needs: imported("import-statement"),
-      mayNeed: imported("dynamic-import"),
-    };
-    if (output.entryPoint) nameBySource[output.entryPoint] = nameOf(path);
-  }
-  const parts = Object.fromEntries(
-    Object.entries(PART_SOURCES).map(([part, source]) => {
-      if (!nameBySource[source])
-        throw new Error(`${source} is not loaded by itself: the page cannot leave it out`);
-      return [part, nameBySource[source]];
-    }),
-  );
-  return { entry: "main", modules, parts };
-}
-
 export async function buildPage() {
-  const { build, transform } = await import("esbuild");
+  const { build } = await import("esbuild");
   const out = join(ROOT, "player/dist");
   await rm(out, { recursive: true, force: true });
   await mkdir(out, { recursive: true });
-  const workers = {
-    worklet: ["player/src/audio/processors.ts"],
-    live: ["player/src/live/strands.worker.ts", withoutScripts],
-    "live-scripts": ["player/src/live/strands.worker.ts"],
-    analysis: ["player/src/page/analysis.worker.ts", withoutScripts],
-    "analysis-encoded": ["player/src/page/analysis.worker.ts", withoutScripts, withDecoder],
-    "analysis-scripts": ["player/src/page/analysis.worker.ts"],
-    "analysis-encoded-scripts": ["player/src/page/analysis.worker.ts", withDecoder],
-  };
-  for (const [name, [path, ...plugins]] of Object.entries(workers)) {
-    await build({
-      plugins: [withoutSchemas, withoutHelp, ...plugins],
-      entryPoints: { [name]: join(ROOT, path) },
-      outdir: out,
-      bundle: true,
-      minify: true,
-      target: "es2022",
-      logLevel: "warning",
-    });
-  }
+  await build({
+    entryPoints: { worklet: join(ROOT, "player/src/audio/processors.ts") },
+    outdir: out,
+    bundle: true,
+    minify: true,
+    target: "es2022",
+    logLevel: "warning",
+  });
   await buildPersonFinder(build);
-  await writeFile(join(out, "page.json"), JSON.stringify(await pageModules(build, transform)));
+  await writeFile(join(out, "page.json"), JSON.stringify(await pagePieces()));
   await copyFile(join(ROOT, "player/src/page/page.css"), join(ROOT, "player/dist/page.css"));
   const face =
     "@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2";

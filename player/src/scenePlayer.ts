@@ -19,7 +19,7 @@ import type { Place } from "@bumbrel/core/sound/kinds";
 import type { Track } from "@bumbrel/core/strand/track";
 import type { WebGLRenderer } from "three";
 import { Transport } from "./audio/transport";
-import { LiveSounds, type LiveUrls } from "./live/liveSounds";
+import type { LiveSounds } from "./live/liveSounds";
 import { RunClock } from "./runClock";
 import { FEEDBACK_HZ } from "./stage/framePipeline";
 import type { Stage } from "./stage/stage";
@@ -32,8 +32,8 @@ export interface TimeSource {
 }
 
 export interface PlayerOptions {
-  /** Where the worklet and worker were built to, for scenes with live sounds. */
-  urls?: LiveUrls;
+  /** Makes what hears inputs and keyboards, for scenes with live sounds. */
+  live?(transport: Transport): LiveSounds;
   /** Without one, the player's own transport. */
   time?: TimeSource;
 }
@@ -74,7 +74,7 @@ const SIMULATION_MS = 24;
 export class ScenePlayer {
   readonly transport = new Transport();
   readonly state: SceneState;
-  /** Inputs and keyboards; none without a place to load what captures them from. */
+  /** Inputs and keyboards; none where nothing was given that hears them. */
   readonly live: LiveSounds | undefined;
   /** Milliseconds that the last frame took, smoothed. */
   frameCostMs = 0;
@@ -103,8 +103,8 @@ export class ScenePlayer {
   private readonly loadedListeners = new Set<() => void>();
   private request = 0;
 
-  constructor(scene: Scene, { urls, time }: PlayerOptions = {}) {
-    this.live = urls && new LiveSounds(this.transport, urls);
+  constructor(scene: Scene, { live, time }: PlayerOptions = {}) {
+    this.live = live?.(this.transport);
     this.time = time ?? this.transport;
     this.state = new SceneState(scene);
     this.state.setTake(this.take);

@@ -7,17 +7,12 @@ import { type ListensTo, SCENE_VERSION, type Scene } from "../document/scene";
 import { distanceGain } from "../dsp/distance";
 import { newBinding, newObject, newScene } from "../kinds/create";
 import { newPlace, newSoundBasics, type Sound } from "../sound/kinds";
-import { madeSoundData, makeSound, signalOf } from "../sound/make";
+import { madeSoundData, makeSound } from "../sound/made";
+import { signalOf } from "../sound/soundSignal";
 import { MEASURES, measureSound } from "../strand/measures/table";
 import { DirectSpectra } from "../strand/spectra";
-import {
-  analysedDistanceGain,
-  hear,
-  type Listening,
-  loopOf,
-  resolveListening,
-  restingDistance,
-} from "./listening";
+import { hear, type Listening } from "./hearing";
+import { analysedDistanceGain, loopOf, resolveListening, restingDistance } from "./listening";
 import { neededSounds } from "./needed";
 
 const sound = (id: string, changes: Partial<Sound> = {}): Sound =>

@@ -7,7 +7,7 @@ import { linkedIn } from "../kinds/programs";
 import { hasMovingBodies, propertyOf, settingOf } from "../kinds/table";
 import type { NumberProperty, VectorProperty } from "../setting/property";
 import { needsAnswering } from "../simulate/laterParts";
-import type { Sound } from "../sound/kinds";
+import { isLive, isMade, type Sound } from "../sound/kinds";
 import { resolveListening } from "./listening";
 
 /**
@@ -70,6 +70,7 @@ export const PLAYER_PARTS = {
   camera: "the camera’s picture",
   person: "the person cut out of it",
   headset: "headsets",
+  inputs: "inputs and keyboards",
   limiter: "the limiter of flashes",
   film: "making films, only where one is made",
 } as const;
@@ -128,10 +129,38 @@ export function neededParts(scene: Scene): PlayerPart[] {
     camera: scene.meeting.camera !== "none",
     person: scene.meeting.camera !== "none" && standsBehindPerson(scene),
     headset: scene.meeting.headset || scene.meeting.room,
+    inputs: scene.sounds.some(isLive),
     limiter: scene.limitsFlashes,
     film: false,
   };
   return (Object.keys(PLAYER_PARTS) as PlayerPart[]).filter((part) => uses[part]);
+}
+
+/** Parts of what reads sounds and computes strands that only some scenes use. */
+export const READER_PARTS = {
+  made: "tones, noises and clocks",
+  encoded: "the decoder of encoded sounds",
+  notes: "note files",
+  tables: "tables of numbers",
+  scripts: "numbers by programs",
+} as const;
+export type ReaderPart = keyof typeof READER_PARTS;
+
+/**
+ * The parts of what reads sounds that a scene uses.
+ *
+ * @param hasEncoded  whether any of its sounds is kept encoded
+ */
+export function neededReaders(scene: Scene, hasEncoded: boolean): ReaderPart[] {
+  const has = (kind: Sound["kind"]) => scene.sounds.some((sound) => sound.kind === kind);
+  const uses: Record<ReaderPart, boolean> = {
+    made: scene.sounds.some(isMade),
+    encoded: hasEncoded,
+    notes: has("notes"),
+    tables: has("table"),
+    scripts: hasNumberPrograms(drivingStrands(scene)),
+  };
+  return (Object.keys(READER_PARTS) as ReaderPart[]).filter((part) => uses[part]);
 }
 
 /** Names of the library’s files with which the person is found in a camera’s picture. */

@@ -5,16 +5,18 @@ import { happensLive, inMakingOrder, isMadeOf, sourcesOf, tuningOf } from "../do
 import type { Sliced } from "../dsp/slices";
 import { areScriptsLoaded, loadScripts } from "../program/scripts";
 import type { Cue } from "../sound/cue";
+import { samplesKey } from "../sound/key";
 import { isLive, type Sound } from "../sound/kinds";
-import { samplesKey, signalOf } from "../sound/make";
 import type { SoundData } from "../sound/signal";
+import { signalOf } from "../sound/soundSignal";
 import { type Advice, adviseOn, type Health, healthOf } from "../strand/health";
 import { measureWidth } from "../strand/measures/table";
 import { framesOf, type Signal } from "../strand/signal";
 import { CachedSpectra, type SpectrumSource } from "../strand/spectra";
 import type { Track } from "../strand/track";
 import type { Tuning } from "../strand/tuning";
-import { hearSliced, type Listening, loopOf, resolveListening, strandsSignal } from "./listening";
+import { hearSliced, type Listening, strandsSignal } from "./hearing";
+import { loopOf, resolveListening } from "./listening";
 import { type MakeNumbers, StrandAnalysis } from "./strandAnalysis";
 
 /** The parts of a scene that the numbers of its strands depend on. */

@@ -1,7 +1,8 @@
 import type { Scene, Strand } from "../document/scene";
 import { finish, type Sliced } from "../dsp/slices";
+import { samplesKey } from "../sound/key";
 import { isMade, type Sound } from "../sound/kinds";
-import { madeSoundData, samplesKey } from "../sound/make";
+import { madeSoundData } from "../sound/made";
 import type { SoundData } from "../sound/signal";
 import { DirectSpectra } from "../strand/spectra";
 import type { Track } from "../strand/track";

@@ -8,7 +8,7 @@ import type { Finding } from "../errors";
 import { withSingletons } from "../kinds/create";
 import { can, propertiesInUse, propertiesOf, propertyOf, settingOf, settingsOfKind } from "../kinds/table";
 import type { ReferenceTarget, Settings } from "../setting/descriptor";
-import { partsOf } from "../sound/make";
+import { partsOf } from "../sound/kinds";
 import { canMeasure, isUpsideDown, MEASURES } from "../strand/measures/table";
 
 /**

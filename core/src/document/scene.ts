@@ -23,8 +23,10 @@ import { TAPS } from "../sound/mix";
 import { CueSettingsSchema } from "../strand/cues";
 import { MeasureSchema } from "../strand/measures/table";
 import { ShapingSchema } from "../strand/shaping";
+import { AXES } from "./axes";
 import { TRY_OUT_NAMES } from "./tryOuts";
 
+export { AXES, type Axis } from "./axes";
 export { TRY_OUT_NAMES, TRY_OUTS, type TryOut } from "./tryOuts";
 
 export const SCENE_FORMAT = "bumbrel-scene";
@@ -220,8 +222,6 @@ export type Program = Static<typeof ProgramSchema>;
  */
 export const BINDING_MODES = ["set", "add", "multiply", "rate", "kick"] as const;
 export type BindingMode = (typeof BINDING_MODES)[number];
-export const AXES = ["x", "y", "z"] as const;
-export type Axis = (typeof AXES)[number];
 
 /** How a fan's numbers are handed to copies. */
 export const DEALS = {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "@jest/globals";
-import { strandsSignal } from "../analyse/listening";
+import { strandsSignal } from "../analyse/hearing";
 import { drivingStrands } from "../analyse/needed";
 import { analyseStrand } from "../analyse/strandAnalysis";
 import { parseScene } from "../check/readScene";

@@ -8,6 +8,9 @@ export interface Strike {
   level: number;
 }
 
+/** Half of full scale, so that a click does not mask what it is to be compared with. */
+export const CLICK_LEVEL = 0.5;
+
 const DECAY_S = 0.025;
 const LENGTH_S = 0.12;
 

@@ -1,4 +1,5 @@
-import { AXES, type Axis, type Binding } from "../document/scene";
+import { AXES, type Axis } from "../document/axes";
+import type { Binding } from "../document/scene";
 import { drawnCurve } from "../dsp/curve";
 import { type ColourBlend, colourRamp } from "../setting/colour";
 import type { Cue } from "../sound/cue";

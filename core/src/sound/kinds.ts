@@ -305,3 +305,10 @@ export function newSoundBasics(id: string, name: string) {
     place: null,
   } as const;
 }
+
+/** What strands can read of a kind of sound, of a bus or of other strands, before any of it has arrived. */
+export function partsOf(kind: SoundKind | "bus" | "strands" | "zone"): ReadonlySet<SignalPart> {
+  if (kind === "zone") return new Set(["zone"]);
+  if (kind === "strands") return new Set(["strands"]);
+  return new Set(kind === "bus" ? SOUND_KINDS.file.offers : SOUND_KINDS[kind].offers);
+}

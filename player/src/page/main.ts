@@ -1,4 +1,5 @@
 import { isVisited } from "@bumbrel/core/analyse/needed";
+import { planNumbers } from "@bumbrel/core/analyse/numbersPlan";
 import { flashWarning } from "@bumbrel/core/check/flash";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { type Samples, unpackSamples } from "@bumbrel/core/dsp/samples";
@@ -8,15 +9,15 @@ import { isLive } from "@bumbrel/core/sound/kinds";
 import { playableSounds } from "../audio/sceneMix";
 import type { PlayableSound } from "../audio/transport";
 import { playerHandle } from "../playerHandle";
-import { ScenePlayer } from "../scenePlayer";
+import { type PlayerOptions, ScenePlayer } from "../scenePlayer";
 import type { FetchAsset } from "../stage/assets";
 import { Stage } from "../stage/stage";
 import type { FromAnalysis, ToAnalysis } from "./analysis.worker";
 
-/** A page from disk may load worklets and workers from a data address only: its own origin is none. */
 /** Browsers take addresses of two million characters; escaped, code is up to twice as long. */
 const LONG_SOURCE = 1_000_000;
 const textOf = (id: string) => document.getElementById(id)?.textContent ?? "";
+/** A page from disk may load worklets and workers from a data address only: its own origin is none. */
 const addressOf = (id: string) => {
   const source = textOf(`code-${id}`);
   if (source.length > LONG_SOURCE) {
@@ -57,8 +58,7 @@ async function main(): Promise<void> {
     }
     return;
   }
-  const urls = { worklet: addressOf("worklet"), worker: addressOf("live") };
-  const player = new ScenePlayer(scene, scene.sounds.some(isLive) ? { urls } : {});
+  const player = new ScenePlayer(scene, await liveOf(scene));
   player.setTracks(new Map(), false);
   const canvas = find<HTMLCanvasElement>("stage");
   const stage = new Stage(canvas, fetchAsset, letters);
@@ -161,6 +161,14 @@ async function main(): Promise<void> {
   openInputs(scene, player, note);
 }
 
+/** What hears the inputs and keyboards of a scene that has some. */
+async function liveOf({ sounds }: Scene): Promise<PlayerOptions> {
+  if (!sounds.some(isLive)) return {};
+  const { LiveSounds } = await import("../live/liveSounds");
+  const urls = { worklet: addressOf("worklet"), worker: addressOf("live") };
+  return { live: (transport) => new LiveSounds(transport, urls) };
+}
+
 /** How long the visitor is told something, ms. */
 const NOTE_MS = 6000;
 
@@ -216,7 +224,10 @@ function prepare(scene: Scene, onProgress: (share: number) => void): Promise<Pre
       }
     };
     const transfer = [...bytes.values()].map(({ buffer }) => buffer as ArrayBuffer);
-    worker.postMessage({ scene, bytes } satisfies ToAnalysis, transfer);
+    worker.postMessage(
+      { plan: planNumbers(scene), sounds: scene.sounds, bytes } satisfies ToAnalysis,
+      transfer,
+    );
   });
 }
 

@@ -1,7 +1,6 @@
 import { mixToMono } from "@bumbrel/core/dsp/mix";
 import { Resampler } from "@bumbrel/core/dsp/resample";
 import { SoundFormatError } from "@bumbrel/core/errors";
-import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import type { SoundData } from "@bumbrel/core/sound/signal";
 import { ALL_FORMATS, AudioSampleSink, BlobSource, Input } from "mediabunny";
 
@@ -87,9 +86,8 @@ export function joinBlocks(
   });
 }
 
-/** An encoded sound as a project holds it; `undefined` when the bytes are not encoded. */
-export async function decodeSound(bytes: Uint8Array, name: string): Promise<SoundData | undefined> {
-  if (!encodedFormatOf(bytes)) return undefined;
+/** An encoded sound as a project holds it. */
+export async function decodeSound(bytes: Uint8Array, name: string): Promise<SoundData> {
   const resampler = new BlockResampler();
   const blocks: Float32Array[][] = [];
   for await (const block of decodedBlocks(new Blob([bytes as Uint8Array<ArrayBuffer>]), name)) {

@@ -1,11 +1,11 @@
 import { createHash } from "node:crypto";
 import {
-  drivingStrands,
-  hasNumberPrograms,
   neededAssets,
   neededParts,
+  neededReaders,
   neededSounds,
   type PlayerPart,
+  type ReaderPart,
 } from "@bumbrel/core/analyse/needed";
 import type { FilmTask } from "@bumbrel/core/document/filmPieces";
 import type { Scene } from "@bumbrel/core/document/scene";
@@ -13,18 +13,6 @@ import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import { isLive, isStored, type Sound } from "@bumbrel/core/sound/kinds";
 import type { AssetStore } from "../store/assets";
 import type { SoundStore } from "../store/sounds";
-
-/** Code that runs apart from the page: each is carried by pages that need it. */
-export const PAGE_WORKERS = [
-  "worklet",
-  "live",
-  "live-scripts",
-  "analysis",
-  "analysis-encoded",
-  "analysis-scripts",
-  "analysis-encoded-scripts",
-] as const;
-type PageWorker = (typeof PAGE_WORKERS)[number];
 
 /** A piece of the page's code, as a function body that fills `exports`. */
 interface PageModule {
@@ -34,18 +22,25 @@ interface PageModule {
   mayNeed: string[];
 }
 
-/** The page's code in pieces. */
-export interface PageModules {
+/** The code of a page, or of a worker of it, in pieces. */
+export interface PageModules<Part extends string = string> {
   entry: string;
   modules: Record<string, PageModule>;
-  /** The piece that each part of the player begins with. */
-  parts: Record<PlayerPart, string>;
+  /** The piece that each of its parts begins with. */
+  parts: Record<Part, string>;
 }
 
 /** The built player page's code and style. */
 export interface PageParts {
-  code: PageModules;
-  workers: Record<PageWorker, string>;
+  code: {
+    main: PageModules<PlayerPart>;
+    /** Reads sounds and computes strands, in a worker. */
+    analysis: PageModules<ReaderPart>;
+    /** Computes the strands of inputs, in a worker. */
+    live: PageModules<"scripts">;
+  };
+  /** Captures inputs on the audio thread. */
+  worklet: string;
   style: string;
   /** The face of words on the stage; only pages that have some carry it, and the font their letters are made from. */
   font: string;
@@ -55,7 +50,10 @@ export interface PageParts {
 }
 
 /** Puts the pieces that a scene uses into one script, each once, with a way for them to find each other. */
-export function scriptOf({ entry, modules, parts }: PageModules, used: readonly PlayerPart[]): string {
+export function scriptOf<Part extends string>(
+  { entry, modules, parts }: PageModules<Part>,
+  used: readonly Part[],
+): string {
   const wanted = new Set<string>();
   const add = (name: string, withAll: boolean) => {
     if (wanted.has(name)) return;
@@ -92,9 +90,9 @@ export async function* webPage(
   const shown = neededAssets(film ? { ...scene, takeUse: "demo" } : scene);
   const delivered: Scene = { ...scene, sounds: needed, assets: shown };
   const hasWords = scene.objects.some(({ kind }) => kind === "text");
-  const isEncoded = await hasEncoded(needed, sounds);
+  const readers = neededReaders(delivered, await hasEncoded(needed, sounds));
   const used = neededParts(scene);
-  const script = scriptOf(parts.code, film ? [...used, "film"] : used);
+  const script = scriptOf(parts.code.main, film ? [...used, "film"] : used);
   const hash = createHash("sha256").update(script).digest("base64");
   const person = used.includes("person") ? parts.person : undefined;
   // What finds the person runs in a frame of the page, under the page's own policy; its library compiles code of its own.
@@ -105,9 +103,9 @@ export async function* webPage(
     : "";
   // Worklets and workers are loaded from code inside the page: worklets, for inputs, count as scripts.
   const worklets = needed.some(isLive) ? " data:" : "";
-  const withScripts = hasNumberPrograms(drivingStrands(scene)) ? "-scripts" : "";
-  // Code with the engine of programs is too long for an address of its own.
-  const workers = withScripts || film ? "data: blob:" : "data:";
+  // Long code does not fit into an address of its own.
+  const isLong = readers.includes("scripts") || readers.includes("encoded");
+  const workers = isLong || film ? "data: blob:" : "data:";
   const policy = `default-src 'none'; script-src 'sha256-${hash}' 'wasm-unsafe-eval'${worklets}${ofPerson}; worker-src ${workers}; style-src 'unsafe-inline'; font-src data:; connect-src blob: data:${film ? " 'self'" : ""}; img-src blob: data:`;
 
   yield `<!doctype html>
@@ -149,12 +147,15 @@ export async function* webPage(
     yield* asBase64(assets.bytes(stored.blobId, 0, stored.byteLength - 1));
     yield "</script>\n";
   }
-  const codes: Record<string, PageWorker> = {
-    analysis: `analysis${isEncoded ? "-encoded" : ""}${withScripts}`,
-    ...(needed.some(isLive) && { worklet: "worklet", live: `live${withScripts}` }),
+  const codes = {
+    analysis: scriptOf(parts.code.analysis, readers),
+    ...(used.includes("inputs") && {
+      worklet: embeddable(parts.worklet),
+      live: scriptOf(parts.code.live, readers.includes("scripts") ? ["scripts"] : []),
+    }),
   };
-  for (const [id, name] of Object.entries(codes)) {
-    yield `<script type="text/plain" id="code-${id}">${embeddable(parts.workers[name])}</script>\n`;
+  for (const [id, code] of Object.entries(codes)) {
+    yield `<script type="text/plain" id="code-${id}">${code}</script>\n`;
   }
   if (person) {
     yield `<script type="text/plain" id="person-page">${Buffer.from(person.page).toString("base64")}</script>\n`;

@@ -2,7 +2,7 @@ import { readFile } from "node:fs/promises";
 import { join } from "node:path";
 import { FINDER_FILES } from "@bumbrel/core/analyse/needed";
 import { BumbrelError } from "@bumbrel/core/errors";
-import { PAGE_WORKERS, type PageModules, type PageParts } from "./page";
+import type { PageParts } from "./page";
 
 /**
  * Reads what delivered pages are put together from.
@@ -14,12 +14,9 @@ export async function pageParts(rootDir: string): Promise<PageParts> {
   try {
     const read = (name: string) => readFile(join(rootDir, "player/dist", name));
     const text = async (name: string) => (await read(name)).toString("utf8");
-    const workers = await Promise.all(
-      PAGE_WORKERS.map(async (name) => [name, await text(`${name}.js`)] as const),
-    );
     return {
-      code: JSON.parse(await text("page.json")) as PageModules,
-      workers: Object.fromEntries(workers) as PageParts["workers"],
+      code: JSON.parse(await text("page.json")) as PageParts["code"],
+      worklet: await text("worklet.js"),
       style: await text("page.css"),
       font: await text("font.css"),
       letters: await read("letters.woff"),

@@ -6,8 +6,9 @@ import { copySamples, MeanSamples, PcmSamples, type Samples } from "@bumbrel/cor
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import { openWav, type WavReader } from "@bumbrel/core/format/wav";
 import { isMade, isStored, type Sound } from "@bumbrel/core/sound/kinds";
-import { madeSoundData, readStoredSound } from "@bumbrel/core/sound/make";
+import { madeSoundData } from "@bumbrel/core/sound/made";
 import type { SoundData } from "@bumbrel/core/sound/signal";
+import { readStoredSound } from "@bumbrel/core/sound/stored";
 import { BlockResampler, decodedBlocks, joinBlocks } from "@bumbrel/player/sound/decodeEncoded";
 import { type StoredBytes, storedBytes } from "./storedBytes";
 

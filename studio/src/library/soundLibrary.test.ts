@@ -1,8 +1,8 @@
 import type { Scene } from "@bumbrel/core/document/scene";
 import { newScene } from "@bumbrel/core/kinds/create";
 import { newSound } from "@bumbrel/core/sound/create";
+import { samplesKey } from "@bumbrel/core/sound/key";
 import { newSoundBasics } from "@bumbrel/core/sound/kinds";
-import { samplesKey } from "@bumbrel/core/sound/make";
 import { beforeEach, describe, expect, it } from "@jest/globals";
 import type { ToWorker } from "../analysis/messages";
 import { SoundLibrary } from "./soundLibrary";

@@ -18,8 +18,8 @@ interface Props {
   max: number;
   /** Marks between bars: drawn before the bar of that number. */
   marks?: readonly { before: number; text: string }[];
-  /** A line across at this value. */
-  limit?: number;
+  /** A line across at a value, and what it is. */
+  limit?: { at: number; text: string };
   /** Called with the number of a bar that is clicked. */
   onChoose?(index: number): void;
   theme: string;
@@ -28,6 +28,7 @@ interface Props {
   className?: string;
 }
 
+const MARK_FONT = "10px sans-serif";
 const LOOKS = { plain: "mist", muted: "rule", strong: "brass" } as const;
 
 /** A chart of bars that is read, not one that moves. Chart.js is loaded when the first is shown. */
@@ -97,9 +98,14 @@ export function BarChart({
             if (limit !== undefined) {
               ctx.strokeStyle = themeColour("alarm");
               ctx.beginPath();
-              ctx.moveTo(chartArea.left, y.getPixelForValue(limit));
-              ctx.lineTo(chartArea.right, y.getPixelForValue(limit));
+              const at = y.getPixelForValue(limit.at);
+              ctx.moveTo(chartArea.left, at);
+              ctx.lineTo(chartArea.right, at);
               ctx.stroke();
+              ctx.fillStyle = themeColour("alarm");
+              ctx.font = MARK_FONT;
+              ctx.textAlign = "right";
+              ctx.fillText(limit.text, chartArea.right - 3, at - 4);
             }
             for (const { before, text } of drawn.current.marks) {
               const half = (x.getPixelForValue(1) - x.getPixelForValue(0)) / 2;
@@ -113,7 +119,7 @@ export function BarChart({
               ctx.stroke();
               ctx.setLineDash([]);
               ctx.fillStyle = themeColour("brass");
-              ctx.font = "10px sans-serif";
+              ctx.font = MARK_FONT;
               const isLeft = at > (chartArea.left + chartArea.right) / 2;
               ctx.textAlign = isLeft ? "right" : "left";
               ctx.fillText(text, at + (isLeft ? -3 : 3), chartArea.top + 9);

@@ -138,8 +138,8 @@ function Timeline({ readings }: { readings: readonly FlashReading[] }) {
       label={`Flashes a second over the tape, ${most} at most; ${MOST_FLASHES} are allowed`}
       className="h-28"
       min={0}
-      max={Math.max(5, most + 1)}
-      limit={MOST_FLASHES}
+      max={2 * Math.ceil(Math.max(6, most + 1) / 2)}
+      limit={{ at: MOST_FLASHES, text: `${MOST_FLASHES} flashes a second are allowed` }}
       {...{ bars, theme }}
       valueText={(value) => `${value} ${value === 1 ? "flash" : "flashes"} a second`}
       onChoose={(index) => workbench.player.transport.seek(bars[index].timeS)}

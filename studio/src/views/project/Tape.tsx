@@ -1,7 +1,8 @@
 import { FRAME_RATE_HZ } from "@bumbrel/core/constants";
 import { levelToDb } from "@bumbrel/core/dsp/decibel";
 import { TICK_STRENGTHS } from "@bumbrel/core/sound/beats";
-import { samplesKey, signalOf } from "@bumbrel/core/sound/make";
+import { samplesKey } from "@bumbrel/core/sound/key";
+import { signalOf } from "@bumbrel/core/sound/soundSignal";
 import { OUTPUT_ID } from "@bumbrel/player/audio/mixer";
 import { Pause, Play, Repeat, Scaling, SkipBack } from "lucide-react";
 import { type PointerEvent, useEffect, useRef } from "react";

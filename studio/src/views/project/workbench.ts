@@ -1,5 +1,6 @@
 import type { LoadedProject } from "@bumbrel/api/contracts";
-import { hear, resolveListening } from "@bumbrel/core/analyse/listening";
+import { hear } from "@bumbrel/core/analyse/hearing";
+import { resolveListening } from "@bumbrel/core/analyse/listening";
 import { FRAME_RATE_HZ, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { takeKeep } from "@bumbrel/core/document/keeps";
 import { runningOf } from "@bumbrel/core/document/running";
@@ -12,6 +13,7 @@ import { Meters } from "@bumbrel/player/audio/meters";
 import { playableSounds } from "@bumbrel/player/audio/sceneMix";
 import type { PlayableSound } from "@bumbrel/player/audio/transport";
 import type { FilmSource } from "@bumbrel/player/film/filmScene";
+import { LiveSounds } from "@bumbrel/player/live/liveSounds";
 import { playerHandle } from "@bumbrel/player/playerHandle";
 import { ScenePlayer } from "@bumbrel/player/scenePlayer";
 import { nanoid } from "nanoid";
@@ -89,7 +91,7 @@ export class Workbench {
     this.analysis = new AnalysisClient(send);
     this.programsAllowed = project.programsAllowed;
     this.player = new ScenePlayer(this.withoutForeign(project.scene), {
-      urls: { worklet: workletUrl, worker: strandsUrl },
+      live: (transport) => new LiveSounds(transport, { worklet: workletUrl, worker: strandsUrl }),
     });
     this.player.setTracks(new Map(), false);
     this.audition = new Audition(this.player, (what) => {

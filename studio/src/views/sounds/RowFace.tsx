@@ -1,6 +1,6 @@
 import { HOP_SAMPLES, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { samplesKey } from "@bumbrel/core/sound/key";
 import type { Sound } from "@bumbrel/core/sound/kinds";
-import { samplesKey } from "@bumbrel/core/sound/make";
 import { type PointerEvent, useEffect, useRef } from "react";
 import { drawSamples, drawWaveform } from "../../ui/drawWaveform";
 import { useFrame } from "../../ui/frames";

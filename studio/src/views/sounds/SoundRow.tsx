@@ -3,8 +3,8 @@ import { runningOf } from "@bumbrel/core/document/running";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { faderGain } from "@bumbrel/core/dsp/decibel";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
+import { samplesKey } from "@bumbrel/core/sound/key";
 import { isMade, isStored, type Sound } from "@bumbrel/core/sound/kinds";
-import { samplesKey } from "@bumbrel/core/sound/make";
 import {
   AudioWaveform,
   ChevronDown,

@@ -1,7 +1,7 @@
 import { FRAME_RATE_HZ, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
+import { samplesKey } from "@bumbrel/core/sound/key";
 import type { Sound } from "@bumbrel/core/sound/kinds";
-import { samplesKey } from "@bumbrel/core/sound/make";
 import { useEffect, useRef, useState } from "react";
 import { useFrame } from "../../ui/frames";
 import { LiveSpectrogram } from "../../ui/liveSpectrogram";

@@ -2,7 +2,7 @@ import type { Scene, Strand } from "@bumbrel/core/document/scene";
 import { levelToDb } from "@bumbrel/core/dsp/decibel";
 import { fanBands } from "@bumbrel/core/dsp/fanBands";
 import { propertiesOf } from "@bumbrel/core/kinds/table";
-import { partsOf } from "@bumbrel/core/sound/make";
+import { partsOf } from "@bumbrel/core/sound/kinds";
 import { MEASURE_GROUPS as GROUP_LABELS } from "@bumbrel/core/strand/measures/declaration";
 import { declarationOf, MEASURE_KINDS, MEASURES } from "@bumbrel/core/strand/measures/table";
 import type { MeasureUnit } from "@bumbrel/core/strand/shaping";

@@ -13,7 +13,7 @@ import { canKeepFilms } from "../../../library/filmStore";
 import { Button } from "../../../ui/Button";
 import { Choice } from "../../../ui/Choice";
 import { DeclaredField } from "../../../ui/DeclaredField";
-import { formatBytes, formatTime } from "../../../ui/format";
+import { formatBytes, formatLength, formatTime } from "../../../ui/format";
 import { ShareBar } from "../../../ui/ShareBar";
 import { useResults, useScene, useWorkbench } from "../../project/context";
 import { takesOf } from "../../try/takes";
@@ -246,7 +246,7 @@ function FilmInMaking({ making }: { making: Making }) {
               {sound < 1
                 ? `Mixing the sound, ${Math.round(sound * 100)} %`
                 : `${frames} of ${ofFrames} frames`}
-              {leftS !== undefined && `, ${formatTime(leftS)} left`}
+              {leftS !== undefined && `, ${formatLength(leftS)} left`}
             </p>
           </>
         )}

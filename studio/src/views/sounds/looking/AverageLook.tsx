@@ -1,5 +1,5 @@
+import { samplesKey } from "@bumbrel/core/sound/key";
 import type { Sound } from "@bumbrel/core/sound/kinds";
-import { samplesKey } from "@bumbrel/core/sound/make";
 import { useEffect, useMemo } from "react";
 import { type Bar, BarChart } from "../../../ui/BarChart";
 import { formatHz } from "../../../ui/format";

@@ -6,8 +6,8 @@ import {
   SPECTROGRAM_FLOOR_DB,
   SPECTROGRAM_ROWS,
 } from "@bumbrel/core/dsp/spectrogram";
+import { samplesKey } from "@bumbrel/core/sound/key";
 import type { Sound } from "@bumbrel/core/sound/kinds";
-import { samplesKey } from "@bumbrel/core/sound/make";
 import { type PointerEvent, type RefObject, useEffect, useRef, useState } from "react";
 import { drawSamples, drawWaveform } from "../../../ui/drawWaveform";
 import { formatDb, formatHz, formatTenths, noteName } from "../../../ui/format";

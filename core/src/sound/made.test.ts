@@ -3,8 +3,9 @@ import { parseScene } from "../check/readScene";
 import { newScene } from "../kinds/create";
 import { measureSound } from "../strand/measures/table";
 import { DirectSpectra } from "../strand/spectra";
+import { isMadeKey, samplesKey } from "./key";
 import { type MadeSound, newSoundBasics } from "./kinds";
-import { isMadeKey, makeSound, samplesKey } from "./make";
+import { makeSound } from "./made";
 
 const basics = { ...newSoundBasics("tone", "Horn"), on: true, seconds: 1, levelDb: -6 };
 const tone: Extract<MadeSound, { kind: "tone" }> = {

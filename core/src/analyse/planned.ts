@@ -1,0 +1,127 @@
+import { SAMPLE_RATE_HZ } from "../constants";
+import type { Sliced } from "../dsp/slices";
+import type { SoundData } from "../sound/signal";
+import { type SignalSource, signalOf } from "../sound/soundSignal";
+import type { Signal } from "../strand/signal";
+import { DirectSpectra } from "../strand/spectra";
+import type { Track } from "../strand/track";
+import type { Tuning } from "../strand/tuning";
+import { hearSliced, type Listening, strandsSignal } from "./hearing";
+import { StrandAnalysis } from "./strandAnalysis";
+
+export const NUMBERS_FORMAT = "bumbrel-numbers";
+export const NUMBERS_VERSION = 1;
+
+/** All that the numbers of a scene depend on beside the sounds' samples. */
+export interface NumbersPlan {
+  format: typeof NUMBERS_FORMAT;
+  version: typeof NUMBERS_VERSION;
+  /** Name of the scene. */
+  name: string;
+  sounds: PlannedSound[];
+  /** Each comes after those it is made of. */
+  strands: PlannedStrand[];
+  /** Strands that cannot be computed from sounds alone, and why. */
+  left: { id: string; name: string; why: string }[];
+}
+
+/** A sound whose samples are needed. */
+export type PlannedSound = SignalSource & {
+  id: string;
+  name: string;
+  /** The tape is as long as the longest of these. */
+  onTape: boolean;
+};
+
+/** A strand, with everything that its numbers depend on. */
+export interface PlannedStrand extends Tuning {
+  id: string;
+  name: string;
+  from:
+    | { kind: "sounds"; listening: Listening }
+    | { kind: "strands"; ids: string[] }
+    | { kind: "live"; soundId: string };
+  /** Ids of sounds of which the longest tells after how long the numbers repeat; none where they do not. */
+  loopsWith: string[];
+  /** Its numbers are known only as they happen. */
+  isLive: boolean;
+}
+
+export interface PlannedNumbers {
+  /** By strand id, in the order of the plan. */
+  tracks: Map<string, Track>;
+  /** Why strands have no numbers, by their id. */
+  failures: Map<string, string>;
+}
+
+/** Frames of a strand between two chances to stop. */
+const FRAMES_A_SLICE = 64;
+
+/**
+ * The numbers over time of the strands of a plan, in slices; those that happen live are left out.
+ *
+ * @param dataOf  a sound's samples by its id; `undefined` when there are none
+ * @param onProgress  called with 0..1
+ */
+export function* analysePlan(
+  { sounds, strands }: Pick<NumbersPlan, "sounds" | "strands">,
+  dataOf: (soundId: string) => SoundData | undefined,
+  onProgress: (share: number) => void = () => {},
+): Sliced<PlannedNumbers> {
+  const signals = new Map<string, Signal>();
+  let tapeS = 0;
+  for (const sound of sounds) {
+    const data = dataOf(sound.id);
+    if (!data) continue;
+    signals.set(sound.id, signalOf(sound, data));
+    if (sound.onTape) tapeS = Math.max(tapeS, data.mono.length / SAMPLE_RATE_HZ);
+  }
+  const tracks = new Map<string, Track>();
+  const failures = new Map<string, string>();
+  const spectra = new DirectSpectra();
+  const known = strands.filter((strand) => !strand.isLive);
+  for (const [i, { id, from, loopsWith, ...tuning }] of known.entries()) {
+    try {
+      const signal =
+        from.kind === "sounds"
+          ? yield* hearSliced(from.listening, (soundId) => signals.get(soundId), tapeS)
+          : strandsSignal(
+              (from as { ids: string[] }).ids.map((one) => tracks.get(one)),
+              tapeS,
+            );
+      if (!signal) throw new Error(whyNot(from, sounds, signals, known, tracks));
+      const analysis = new StrandAnalysis(signal, tuning, spectra);
+      while (!analysis.isDone) {
+        analysis.advance(FRAMES_A_SLICE);
+        onProgress((i + analysis.framesReady / Math.max(1, analysis.frames)) / known.length);
+        yield;
+      }
+      const { width, shaped: values } = analysis;
+      const loopS = Math.max(0, ...loopsWith.map((one) => lengthS(signals.get(one))));
+      tracks.set(id, { width, values, loopS, cues: analysis.cues() });
+      analysis.dispose();
+    } catch (error) {
+      failures.set(id, (error as Error).message);
+    }
+  }
+  onProgress(1);
+  return { tracks, failures };
+}
+
+const lengthS = (signal: Signal | undefined) => (signal?.samples.length ?? 0) / SAMPLE_RATE_HZ;
+
+function whyNot(
+  from: PlannedStrand["from"],
+  sounds: readonly PlannedSound[],
+  signals: ReadonlyMap<string, Signal>,
+  strands: readonly PlannedStrand[],
+  tracks: ReadonlyMap<string, Track>,
+): string {
+  if (from.kind === "sounds") {
+    const lost = from.listening.sounds.find(({ soundId }) => !signals.has(soundId));
+    const name = sounds.find(({ id }) => id === lost?.soundId)?.name;
+    return `There are no samples of the sound "${name}", which it listens to.`;
+  }
+  const lost = from.kind === "strands" ? from.ids.find((id) => !tracks.has(id)) : undefined;
+  return `The strand "${strands.find(({ id }) => id === lost)?.name}", which it is made of, has no numbers.`;
+}

@@ -1,0 +1,129 @@
+/**
+ * The code of delivered pages in pieces. A page from disk cannot load files, so the server puts the pieces that its
+ * scene uses into one script.
+ */
+import { readFile } from "node:fs/promises";
+import { basename, join, relative } from "node:path";
+import { ROOT } from "./setup.mjs";
+
+/** Where the page and its workers begin, and the sources of the parts that only some scenes use, by the names that core has for them. */
+const ENTRIES = {
+  main: {
+    source: "player/src/page/main.ts",
+    parts: {
+      effects: "player/src/stage/imagePasses.ts",
+      occlusion: "player/src/stage/occlusion.ts",
+      models: "player/src/stage/gltf.ts",
+      words: "player/src/stage/geometry/words.ts",
+      panorama: "player/src/stage/panorama.ts",
+      programs: "player/src/stage/programs/stagePrograms.ts",
+      lut: "player/src/stage/lut.ts",
+      scripts: "core/src/program/engine.ts",
+      visits: "player/src/page/visiting.ts",
+      answers: "core/src/simulate/answering.ts",
+      bodies: "core/src/simulate/bodiesPart.ts",
+      camera: "player/src/page/cameraPart.ts",
+      person: "player/src/page/personPart.ts",
+      headset: "player/src/visit/headsetVisit.ts",
+      inputs: "player/src/live/liveSounds.ts",
+      limiter: "player/src/stage/flashLimit.ts",
+      film: "player/src/page/filmPart.ts",
+    },
+  },
+  analysis: {
+    source: "player/src/page/analysis.worker.ts",
+    parts: {
+      made: "core/src/sound/made.ts",
+      encoded: "player/src/sound/decodeEncoded.ts",
+      notes: "core/src/sound/noteSound.ts",
+      tables: "core/src/sound/tableSound.ts",
+      scripts: "core/src/program/engine.ts",
+    },
+  },
+  live: { source: "player/src/live/strands.worker.ts", parts: { scripts: "core/src/program/engine.ts" } },
+};
+
+/** Rooms in which whole sentences are help and nothing else. */
+const DECLARING_ROOMS = /\bcore\/src\/(action|kinds|setting|sound|strand)\/.*\.ts$/;
+const THREE_SHADERS = /\bthree\/src\/renderers\/shaders\/.*\.js$/;
+const THREE_NOTICE = "/*! three.js, MIT licence, Copyright 2010-2026 Three.js Authors */";
+
+/** Leaves out of pages what only the workbench needs. */
+const lean = {
+  name: "lean",
+  resolveId(id) {
+    // What pages play has been checked: they carry neither schemas nor the library.
+    if (id === "@sinclair/typebox") return join(ROOT, "player/src/page/noSchemas.ts");
+    // From its sources, one file a class, so that a piece has those it uses.
+    if (id === "three") return join(ROOT, "node_modules/three/src/Three.js");
+    return undefined;
+  },
+  async load(id) {
+    if (DECLARING_ROOMS.test(id)) {
+      const source = await readFile(id, "utf8");
+      return { code: source.replace(/"[A-Z][^"\\\n]* [^"\\\n]*\."/g, '""'), moduleType: "ts" };
+    }
+    if (!/\bthree\/src\//.test(id)) return undefined;
+    const source = await readFile(id, "utf8");
+    return { code: THREE_SHADERS.test(id) ? withoutRemarks(source) : source, moduleSideEffects: false };
+  },
+};
+
+/** Shader sources without comments and indents. */
+function withoutRemarks(source) {
+  return source.replace(
+    /\/\* glsl \*\/\s*`([\s\S]*?)`/g,
+    (_whole, text) =>
+      `\`${text
+        .replace(/\/\*[\s\S]*?\*\//g, "")
+        .replace(/\/\/.*$/gm, "")
+        .replace(/[ \t]+/g, " ")
+        .replace(/^ | $/gm, "")
+        .replace(/\n+/g, "\n")}\``,
+  );
+}
+
+/** The pieces of the page and of each of its workers. */
+export async function pagePieces() {
+  const all = {};
+  for (const [name, entry] of Object.entries(ENTRIES)) all[name] = await piecesOf(entry);
+  return all;
+}
+
+async function piecesOf({ source, parts }) {
+  const [{ rolldown }, { transform }] = await Promise.all([import("rolldown"), import("esbuild")]);
+  const bundle = await rolldown({
+    input: { entry: join(ROOT, source) },
+    cwd: ROOT,
+    platform: "browser",
+    plugins: [lean],
+  });
+  const { output } = await bundle.generate({ format: "esm", minify: true, comments: { legal: true } });
+  await bundle.close();
+  const nameOf = (file) => basename(file, ".js");
+  const modules = {};
+  const nameBySource = {};
+  for (const { fileName, code: text, imports, dynamicImports, facadeModuleId, moduleIds } of output) {
+    const { code } = await transform(text, {
+      format: "cjs",
+      minify: true,
+      target: "es2022",
+      // Pieces are there already: a dynamic import becomes a look into the list of pieces.
+      supported: { "dynamic-import": false },
+      legalComments: "inline",
+    });
+    const hasThree = moduleIds.some((id) => id.endsWith("three/src/constants.js"));
+    modules[nameOf(fileName)] = {
+      code:
+        (hasThree ? THREE_NOTICE : "") + code.replaceAll(/require\("\.\/([^"]+)\.js"\)/g, 'require("$1")'),
+      needs: imports.map(nameOf),
+      mayNeed: dynamicImports.map(nameOf),
+    };
+    if (facadeModuleId) nameBySource[relative(ROOT, facadeModuleId)] = nameOf(fileName);
+  }
+  const firstPieces = Object.entries(parts).map(([part, path]) => {
+    if (!nameBySource[path]) throw new Error(`${path} is not loaded by itself: the page cannot leave it out`);
+    return [part, nameBySource[path]];
+  });
+  return { entry: nameBySource[source], modules, parts: Object.fromEntries(firstPieces) };
+}
