@@ -1,6 +1,7 @@
 export default {
   roots: [
     "<rootDir>/core",
+    "<rootDir>/runtime",
     "<rootDir>/player",
     "<rootDir>/api",
     "<rootDir>/server",
@@ -21,7 +22,7 @@ export default {
   transformIgnorePatterns: [
     "/node_modules/(?!(three|nanoid|@seriousme|culori|image-size|@gltf-transform|property-graph|@jitl|quickjs-emscripten-core)/)",
   ],
-  moduleNameMapper: { "^@bumbrel/(core|player|api|server|cli|studio|demo)/(.*)$": "<rootDir>/$1/src/$2" },
+  moduleNameMapper: { "^@bumbrel/(core|runtime|player|api|server|cli|studio|demo)/(.*)$": "<rootDir>/$1/src/$2" },
   // Without this every `Math.x` in a loop goes through the sandbox, a hundred times slower.
   sandboxInjectedGlobals: ["Math", "Number"],
   testTimeout: 60000,

@@ -4,6 +4,7 @@ import { existsSync } from "node:fs";
 import { copyFile, mkdir, readFile, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
+import { buildRuntime } from "./packages.mjs";
 import { pagePieces } from "./pagePieces.mjs";
 import { ROOT, run } from "./setup.mjs";
 
@@ -142,6 +143,7 @@ export async function buildAll() {
   await buildCli();
   await prepareData();
   await buildPage();
+  await buildRuntime();
   buildStudio();
 }
 

@@ -2,14 +2,15 @@
  * The code of delivered pages in pieces. A page from disk cannot load files, so the server puts the pieces that its
  * scene uses into one script.
  */
-import { readFile } from "node:fs/promises";
 import { basename, join, relative } from "node:path";
+import { numbersOnly, threeFromSources, withoutHelp, withoutSchemas } from "./leanSources.mjs";
 import { ROOT } from "./setup.mjs";
 
 /** Where the page and its workers begin, and the sources of the parts that only some scenes use, by the names that core has for them. */
 const ENTRIES = {
   main: {
     source: "player/src/page/main.ts",
+    plugins: [withoutSchemas, withoutHelp, threeFromSources],
     parts: {
       effects: "player/src/stage/imagePasses.ts",
       occlusion: "player/src/stage/occlusion.ts",
@@ -32,6 +33,7 @@ const ENTRIES = {
   },
   analysis: {
     source: "player/src/page/analysis.worker.ts",
+    plugins: [withoutSchemas, numbersOnly, withoutHelp],
     parts: {
       made: "core/src/sound/made.ts",
       encoded: "player/src/sound/decodeEncoded.ts",
@@ -40,48 +42,14 @@ const ENTRIES = {
       scripts: "core/src/program/engine.ts",
     },
   },
-  live: { source: "player/src/live/strands.worker.ts", parts: { scripts: "core/src/program/engine.ts" } },
+  live: {
+    source: "player/src/live/strands.worker.ts",
+    plugins: [withoutSchemas, numbersOnly, withoutHelp],
+    parts: { scripts: "core/src/program/engine.ts" },
+  },
 };
 
-/** Rooms in which whole sentences are help and nothing else. */
-const DECLARING_ROOMS = /\bcore\/src\/(action|kinds|setting|sound|strand)\/.*\.ts$/;
-const THREE_SHADERS = /\bthree\/src\/renderers\/shaders\/.*\.js$/;
 const THREE_NOTICE = "/*! three.js, MIT licence, Copyright 2010-2026 Three.js Authors */";
-
-/** Leaves out of pages what only the workbench needs. */
-const lean = {
-  name: "lean",
-  resolveId(id) {
-    // What pages play has been checked: they carry neither schemas nor the library.
-    if (id === "@sinclair/typebox") return join(ROOT, "player/src/page/noSchemas.ts");
-    // From its sources, one file a class, so that a piece has those it uses.
-    if (id === "three") return join(ROOT, "node_modules/three/src/Three.js");
-    return undefined;
-  },
-  async load(id) {
-    if (DECLARING_ROOMS.test(id)) {
-      const source = await readFile(id, "utf8");
-      return { code: source.replace(/"[A-Z][^"\\\n]* [^"\\\n]*\."/g, '""'), moduleType: "ts" };
-    }
-    if (!/\bthree\/src\//.test(id)) return undefined;
-    const source = await readFile(id, "utf8");
-    return { code: THREE_SHADERS.test(id) ? withoutRemarks(source) : source, moduleSideEffects: false };
-  },
-};
-
-/** Shader sources without comments and indents. */
-function withoutRemarks(source) {
-  return source.replace(
-    /\/\* glsl \*\/\s*`([\s\S]*?)`/g,
-    (_whole, text) =>
-      `\`${text
-        .replace(/\/\*[\s\S]*?\*\//g, "")
-        .replace(/\/\/.*$/gm, "")
-        .replace(/[ \t]+/g, " ")
-        .replace(/^ | $/gm, "")
-        .replace(/\n+/g, "\n")}\``,
-  );
-}
 
 /** The pieces of the page and of each of its workers. */
 export async function pagePieces() {
@@ -90,13 +58,13 @@ export async function pagePieces() {
   return all;
 }
 
-async function piecesOf({ source, parts }) {
+async function piecesOf({ source, parts, plugins }) {
   const [{ rolldown }, { transform }] = await Promise.all([import("rolldown"), import("esbuild")]);
   const bundle = await rolldown({
     input: { entry: join(ROOT, source) },
     cwd: ROOT,
     platform: "browser",
-    plugins: [lean],
+    plugins,
   });
   const { output } = await bundle.generate({ format: "esm", minify: true, comments: { legal: true } });
   await bundle.close();

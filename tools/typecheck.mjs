@@ -3,7 +3,7 @@ import { join } from "node:path";
 import { ROOT, run } from "./setup.mjs";
 
 const tsc = join(ROOT, "node_modules/typescript/bin/tsc");
-const failed = ["core", "player", "api", "server", "cli", "studio", "demo", "."].filter(
+const failed = ["core", "runtime", "player", "api", "server", "cli", "studio", "demo", "."].filter(
   (room) => run(process.execPath, [tsc, "-p", join(ROOT, room)]) !== 0,
 );
 if (failed.length > 0) console.error(`Types do not fit in: ${failed.join(", ")}`);

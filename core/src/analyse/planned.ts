@@ -1,5 +1,7 @@
 import { SAMPLE_RATE_HZ } from "../constants";
 import type { Sliced } from "../dsp/slices";
+import type { NoteFile } from "../format/midi";
+import type { Table } from "../format/table";
 import type { SoundData } from "../sound/signal";
 import { type SignalSource, signalOf } from "../sound/soundSignal";
 import type { Signal } from "../strand/signal";
@@ -31,6 +33,9 @@ export type PlannedSound = SignalSource & {
   name: string;
   /** The tape is as long as the longest of these. */
   onTape: boolean;
+  /** Contents of a note file, or of a table of numbers, where a plan goes without its files. */
+  notes?: NoteFile;
+  table?: Table;
 };
 
 /** A strand, with everything that its numbers depend on. */

@@ -6,7 +6,7 @@ let compiled: object | undefined;
 /** Compiled once; it is small enough to be compiled at once everywhere. */
 function compile(): object {
   compiled ??= new platform.WebAssembly.Module(
-    Uint8Array.from(platform.atob(FFT_MODULE), (c) => c.charCodeAt(0)),
+    Uint8Array.from(FFT_MODULE.match(/../g)!, (byte) => Number.parseInt(byte, 16)),
   );
   return compiled;
 }

@@ -105,7 +105,7 @@ export function startMeasure(measure: Measure, signal: Signal): MeasureReader {
   const { label, reads, start } = declarationOf(measure.kind);
   if (!reads.some((part) => signal[part] !== undefined)) {
     throw new RangeError(
-      `"${label}" reads ${reads.join(" or ")}, which this sound does not have. Listen to something else, or choose another measure`,
+      `"${label || measure.kind}" reads ${reads.join(" or ")}, which this sound does not have. Listen to something else, or choose another measure`,
     );
   }
   const reading = start(measure, signal);

@@ -1,0 +1,57 @@
+import { FRAME_RATE_HZ } from "@bumbrel/core/constants";
+import { type Track, trackValueAt } from "@bumbrel/core/strand/track";
+import type { Cue, Numbers, Strand } from "./types";
+
+/** One of several by its name or its id. @throws RangeError that names those there are */
+export function byName<T extends { id: string; name: string }>(all: readonly T[], name: string): T {
+  const found = all.find((one) => one.name === name) ?? all.find((one) => one.id === name);
+  if (found) return found;
+  const names = all.map((one) => `"${one.name}"`).join(", ");
+  throw new RangeError(`There is no strand "${name}". There are: ${names || "none"}.`);
+}
+
+class TrackStrand implements Strand {
+  readonly id: string;
+  readonly name: string;
+  readonly width: number;
+  private readonly track: Track;
+
+  constructor(id: string, name: string, track: Track) {
+    this.id = id;
+    this.name = name;
+    this.width = track.width;
+    this.track = track;
+  }
+
+  at(timeS: number, band = 0): number {
+    return trackValueAt(this.track, timeS, band);
+  }
+
+  fill(timeS: number, out: Float32Array): void {
+    for (let band = 0; band < this.width; band++) out[band] = trackValueAt(this.track, timeS, band);
+  }
+
+  eachCue(fromS: number, toS: number, take: (cue: Cue) => void): void {
+    const { cues = [], loopS = 0 } = this.track;
+    if (cues.length === 0) return;
+    const last = loopS > 0 ? Math.floor(toS / loopS) : 0;
+    for (let round = loopS > 0 ? Math.max(0, Math.floor(fromS / loopS)) : 0; round <= last; round++) {
+      for (const { timeS, strength } of cues) {
+        const atS = round * loopS + timeS;
+        if (atS > fromS && atS <= toS && (loopS === 0 || timeS < loopS)) take({ timeS: atS, strength });
+      }
+    }
+  }
+}
+
+/** Numbers from tracks. */
+export function numbersOf(
+  tracks: readonly { id: string; name: string; track: Track }[],
+  lengthS = Math.max(
+    0,
+    ...tracks.map(({ track: { values, width } }) => values.length / width / FRAME_RATE_HZ),
+  ),
+): Numbers {
+  const strands = tracks.map(({ id, name, track }) => new TrackStrand(id, name, track));
+  return { strands, lengthS, strand: (name) => byName(strands, name) };
+}

@@ -1,0 +1,111 @@
+/** Plugins of the bundler that leave out of delivered code what only the workbench needs. */
+import { readFile } from "node:fs/promises";
+import { join } from "node:path";
+import { ROOT } from "./setup.mjs";
+
+/** Rooms in which whole sentences are help and nothing else. */
+const DECLARING_ROOMS = /\bcore\/src\/(action|kinds|setting|sound|strand)\/.*\.ts$/;
+const NUMBER_ROOMS = /\bcore\/src\/(sound|strand)\/.*\.ts$/;
+const THREE_SHADERS = /\bthree\/src\/renderers\/shaders\/.*\.js$/;
+
+/** Documents that are delivered have been checked: neither schemas nor their library go along. */
+export const withoutSchemas = {
+  name: "without-schemas",
+  resolveId: (id) => (id === "@sinclair/typebox" ? join(ROOT, "player/src/page/noSchemas.ts") : undefined),
+};
+
+/** Nobody reads the help of settings there. */
+export const withoutHelp = {
+  name: "without-help",
+  async load(id) {
+    if (!DECLARING_ROOMS.test(id)) return undefined;
+    const source = await readFile(id, "utf8");
+    return { code: source.replace(/"[A-Z][^"\\\n]* [^"\\\n]*\."/g, '""'), moduleType: "ts" };
+  },
+};
+
+/** three.js from its sources, one file a class, so that a piece has those it uses; shaders without comments. */
+export const threeFromSources = {
+  name: "three-from-sources",
+  resolveId: (id) => (id === "three" ? join(ROOT, "node_modules/three/src/Three.js") : undefined),
+  async load(id) {
+    if (!/\bthree\/src\//.test(id)) return undefined;
+    const source = await readFile(id, "utf8");
+    return { code: THREE_SHADERS.test(id) ? withoutRemarks(source) : source, moduleSideEffects: false };
+  },
+};
+
+function withoutRemarks(source) {
+  return source.replace(
+    /\/\* glsl \*\/\s*`([\s\S]*?)`/g,
+    (_whole, text) =>
+      `\`${text
+        .replace(/\/\*[\s\S]*?\*\//g, "")
+        .replace(/\/\/.*$/gm, "")
+        .replace(/[ \t]+/g, " ")
+        .replace(/^ | $/gm, "")
+        .replace(/\n+/g, "\n")}\``,
+  );
+}
+
+/** Parts of a declaration that are for the interface and the schema, and what stands in their place. */
+const DECLARED_FOR_PEOPLE = { settings: "{}", label: '""', help: '""', group: '""', unit: '""' };
+
+/** Strands and sounds as far as they compute: declarations without their settings, no schemas. */
+export const numbersOnly = {
+  name: "numbers-only",
+  async load(id) {
+    if (!NUMBER_ROOMS.test(id)) return undefined;
+    const source = await readFile(id, "utf8");
+    const { parseAst } = await import("rolldown/parseAst");
+    const cuts = [];
+    const visit = (node) => {
+      if (!node || typeof node !== "object") return;
+      if (Array.isArray(node)) {
+        for (const one of node) visit(one);
+        return;
+      }
+      if (node.type === "VariableDeclarator" && /Schema$/.test(node.id.name ?? "") && node.init) {
+        cuts.push([node.init.start, node.init.end, "undefined"]);
+        return;
+      }
+      if (node.type === "Property" && !node.shorthand && !node.computed) {
+        const instead = DECLARED_FOR_PEOPLE[node.key.name];
+        const isDeclared = node.value.type === "ObjectExpression" || node.value.type === "Literal";
+        if (instead && (isDeclared || node.value.type === "Identifier")) {
+          cuts.push([node.value.start, node.value.end, instead]);
+          return;
+        }
+      }
+      for (const value of Object.values(node)) visit(value);
+    };
+    visit(parseAst(source, { lang: "ts" }));
+    let code = source;
+    for (const [start, end, instead] of cuts.sort((a, b) => b[0] - a[0]))
+      code = code.slice(0, start) + instead + code.slice(end);
+    return { code, moduleType: "ts" };
+  },
+};
+
+/** The room of settings, as far as strands that have all of theirs need it. */
+const NO_SETTINGS = `const none = () => ({});
+export { none as choice, none as defaultsOf, none as number, none as numberChoice, none as objectOf, none as reference,
+  none as text, none as toggle, none as vector, none as whole };`;
+
+/** Rooms that the runtime for games goes without, and what stands in their place: nobody visits there, and no program runs. */
+const NOT_IN_RUNTIME = {
+  "core/src/program/scripts.ts":
+    "export const areScriptsLoaded = () => true; export const loadScripts = async () => {}; export const theScripts = () => undefined;",
+  "core/src/strand/measures/programmed.ts": "export const PROGRAMMED = {};",
+  "core/src/strand/measures/visited.ts": "export const VISITED = {};",
+  "core/src/setting/descriptor.ts": NO_SETTINGS,
+};
+
+/** Leaves out of the runtime for games what its plans never hold. */
+export const withoutPrograms = {
+  name: "without-programs",
+  load(id) {
+    const path = Object.keys(NOT_IN_RUNTIME).find((one) => id.endsWith(one));
+    return path ? { code: NOT_IN_RUNTIME[path], moduleType: "js" } : undefined;
+  },
+};

@@ -1,0 +1,44 @@
+/** Builds the packages that games install, and packs each into one file. */
+import { mkdir, readFile, rm, writeFile } from "node:fs/promises";
+import { join } from "node:path";
+import { numbersOnly, withoutHelp, withoutPrograms, withoutSchemas } from "./leanSources.mjs";
+import { ROOT, run } from "./setup.mjs";
+
+/** Where packed packages lie. */
+export const PACKED = join(ROOT, "server/dist/packages");
+
+/** Calls whose results nobody may miss: declarations for the interface and for schemas. */
+const PURE = ["Type", "settingSchemas", "range"];
+
+/** Builds the runtime: each of its entries by itself, so that a game carries the one it uses. */
+export async function buildRuntime() {
+  const { rolldown } = await import("rolldown");
+  const room = join(ROOT, "runtime");
+  await rm(join(room, "dist"), { recursive: true, force: true });
+  const types = [join(ROOT, "node_modules/typescript/bin/tsc"), "-p", join(room, "tsconfig.types.json")];
+  if (run(process.execPath, types) !== 0) throw new Error("the types of the runtime do not fit");
+  for (const inner of ["fullPlan", "trackNumbers"]) await rm(join(room, `dist/${inner}.d.ts`));
+  for (const name of ["index", "compute", "live"]) {
+    const bundle = await rolldown({
+      input: join(room, `src/${name}.ts`),
+      cwd: ROOT,
+      plugins: [withoutPrograms, withoutSchemas, numbersOnly, withoutHelp],
+      treeshake: { manualPureFunctions: PURE },
+    });
+    await bundle.write({ file: join(room, `dist/${name}.js`), format: "esm", minify: true });
+    await bundle.close();
+  }
+  await pack(room);
+}
+
+/** Packs a package into one file that `npm install` takes. */
+async function pack(room) {
+  await mkdir(PACKED, { recursive: true });
+  const { name, version } = JSON.parse(await readFile(join(room, "package.json"), "utf8"));
+  if (run("npm", ["pack", "--silent", "--ignore-scripts", "--pack-destination", PACKED], { cwd: room }) !== 0)
+    throw new Error(`${name} could not be packed`);
+  const list = join(PACKED, "packages.json");
+  const known = JSON.parse(await readFile(list, "utf8").catch(() => "{}"));
+  known[name] = `${name.replace("@", "").replace("/", "-")}-${version}.tgz`;
+  await writeFile(list, JSON.stringify(known));
+}
