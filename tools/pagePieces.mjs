@@ -6,6 +6,14 @@ import { basename, join, relative } from "node:path";
 import { numbersOnly, threeFromSources, withoutHelp, withoutSchemas } from "./leanSources.mjs";
 import { ROOT } from "./setup.mjs";
 
+/** What reads each kind of sound that not every scene has. */
+const READERS = {
+  made: "core/src/sound/made.ts",
+  encoded: "player/src/sound/decodeEncoded.ts",
+  notes: "core/src/sound/noteSound.ts",
+  tables: "core/src/sound/tableSound.ts",
+};
+
 /** Where the page and its workers begin, and the sources of the parts that only some scenes use, by the names that core has for them. */
 const ENTRIES = {
   main: {
@@ -31,17 +39,19 @@ const ENTRIES = {
       film: "player/src/page/filmPart.ts",
     },
   },
+  /** Reads the sounds of pages whose numbers are baked. */
+  reading: {
+    source: "player/src/page/reading.worker.ts",
+    plugins: [withoutSchemas, numbersOnly, withoutHelp],
+    parts: READERS,
+  },
   analysis: {
     source: "player/src/page/analysis.worker.ts",
     plugins: [withoutSchemas, numbersOnly, withoutHelp],
-    parts: {
-      made: "core/src/sound/made.ts",
-      encoded: "player/src/sound/decodeEncoded.ts",
-      notes: "core/src/sound/noteSound.ts",
-      tables: "core/src/sound/tableSound.ts",
-      scripts: "core/src/program/engine.ts",
-    },
+    parts: { ...READERS, scripts: "core/src/program/engine.ts" },
   },
+  /** Decodes sounds for a server, which has no decoder. */
+  decode: { source: "player/src/page/decodePage.ts", plugins: [withoutSchemas, withoutHelp], parts: {} },
   live: {
     source: "player/src/live/strands.worker.ts",
     plugins: [withoutSchemas, numbersOnly, withoutHelp],

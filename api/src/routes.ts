@@ -1,4 +1,6 @@
-import type { TSchema } from "@sinclair/typebox";
+import type { Settings } from "@bumbrel/core/setting/descriptor";
+import { settingSchemas } from "@bumbrel/core/setting/schema";
+import { type TSchema, Type } from "@sinclair/typebox";
 import {
   ArchiveReport,
   Bin,
@@ -17,6 +19,8 @@ import {
   SaveScene,
   Storage,
 } from "./contracts";
+
+import { MADE_WAYS, WAYS_OUT } from "./waysOut";
 
 /** Bytes of a media type, without a schema. */
 export interface Bytes {
@@ -192,27 +196,17 @@ export const ROUTES: readonly Route[] = [
     answers: { 200: BYTES },
     problems: [404],
   },
-  {
-    method: "get",
-    path: "/deliver/{id}/page",
-    summary: "A project as one web page",
-    answers: { 200: { media: "text/html" } },
-    problems: [404, 422],
-  },
-  {
-    method: "get",
-    path: "/deliver/{id}/scene",
-    summary: "A project's scene document",
-    answers: { 200: { media: "application/json" } },
-    problems: [404],
-  },
-  {
-    method: "get",
-    path: "/deliver/{id}/archive",
-    summary: "A project with everything it is made of, as one ZIP file",
-    answers: { 200: { media: "application/zip" } },
-    problems: [404, 422],
-  },
+  ...MADE_WAYS.map((name): Route => {
+    const { label, settings, file } = WAYS_OUT[name];
+    return {
+      method: "get",
+      path: `/deliver/{id}/${name}`,
+      summary: `A project as: ${label}`,
+      query: Type.Partial(Type.Object(settingSchemas(settings as Settings))),
+      answers: { 200: { media: file.media } },
+      problems: [400, 404, 422],
+    };
+  }),
   {
     method: "post",
     path: "/archives",

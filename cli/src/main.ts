@@ -4,6 +4,7 @@ import { check } from "./check";
 import { type Command, type Console, type ExitCode, runCommand } from "./command";
 import { cues } from "./cues";
 import { restore, verify } from "./data";
+import { deliver } from "./deliver";
 import { facts } from "./facts";
 import { joinCommand, render } from "./film";
 import { serve } from "./serve";
@@ -21,6 +22,7 @@ const COMMANDS: Command[] = [
   serve,
   exportCommand,
   importCommand,
+  deliver,
   render,
   joinCommand,
   worker,

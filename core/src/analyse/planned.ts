@@ -55,6 +55,8 @@ export interface PlannedStrand extends Tuning {
 export interface PlannedNumbers {
   /** By strand id, in the order of the plan. */
   tracks: Map<string, Track>;
+  /** Numbers before shaping, as wide as the tracks. */
+  raws: Map<string, Float32Array>;
   /** Why strands have no numbers, by their id. */
   failures: Map<string, string>;
 }
@@ -82,6 +84,7 @@ export function* analysePlan(
     if (sound.onTape) tapeS = Math.max(tapeS, data.mono.length / SAMPLE_RATE_HZ);
   }
   const tracks = new Map<string, Track>();
+  const raws = new Map<string, Float32Array>();
   const failures = new Map<string, string>();
   const spectra = new DirectSpectra();
   const known = strands.filter((strand) => !strand.isLive);
@@ -101,7 +104,8 @@ export function* analysePlan(
         onProgress((i + analysis.framesReady / Math.max(1, analysis.frames)) / known.length);
         yield;
       }
-      const { width, shaped: values } = analysis;
+      const { width, raw, shaped: values } = analysis;
+      raws.set(id, raw);
       const loopS = Math.max(0, ...loopsWith.map((one) => lengthS(signals.get(one))));
       tracks.set(id, { width, values, loopS, cues: analysis.cues() });
       analysis.dispose();
@@ -110,7 +114,7 @@ export function* analysePlan(
     }
   }
   onProgress(1);
-  return { tracks, failures };
+  return { tracks, raws, failures };
 }
 
 const lengthS = (signal: Signal | undefined) => (signal?.samples.length ?? 0) / SAMPLE_RATE_HZ;

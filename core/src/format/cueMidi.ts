@@ -15,6 +15,13 @@ export interface CueTrack {
   cues: readonly { timeS: number; strength: number }[];
 }
 
+/** The first note of a row of cue tracks: C2. */
+const FIRST_NOTE = 36;
+
+/** Cues of several strands as tracks, on notes one above the other. */
+export const cueTracks = (lists: readonly Pick<CueTrack, "name" | "cues">[]): CueTrack[] =>
+  lists.map(({ name, cues }, i) => ({ name, note: Math.min(127, FIRST_NOTE + i), cues }));
+
 /**
  * Cues as a Standard MIDI File of format 1: a track each, a note of 50 ms or less for each cue, as hard as the cue is
  * strong, on the channel that General MIDI keeps for drums.

@@ -33,14 +33,15 @@ export function columnNames(name: string, measure: Measure, width: number): stri
 /**
  * Strands as CSV, 100 rows a second: `time_s`, then for each strand its raw and its shaped columns, one a band.
  *
- * @returns text with a header row; strands that end earlier leave their fields at their last number
+ * @returns lines with their ends, the first of them the header; strands that end earlier leave their fields at their last
+ * number
  */
-export function strandTable(strands: readonly TableStrand[]): string {
+export function* strandRows(strands: readonly TableStrand[]): Generator<string> {
   const heads = strands.flatMap(({ name, measure, width }) => [
     ...columnNames(`${name} raw`, measure, width),
     ...columnNames(`${name} shaped`, measure, width),
   ]);
-  const rows = [["time_s", ...heads].map(csvField).join(",")];
+  yield `${["time_s", ...heads].map(csvField).join(",")}\n`;
   const frames = Math.max(0, ...strands.map(({ raw, width }) => raw.length / width));
   for (let frame = 0; frame < frames; frame++) {
     const row = [(frame / FRAME_RATE_HZ).toFixed(2)];
@@ -49,10 +50,12 @@ export function strandTable(strands: readonly TableStrand[]): string {
       for (let i = 0; i < width; i++) row.push(figure(rawFigure(measure, raw[at + i] ?? 0)));
       for (let i = 0; i < width; i++) row.push(figure(shaped[at + i] ?? 0));
     }
-    rows.push(row.join(","));
+    yield `${row.join(",")}\n`;
   }
-  return `${rows.join("\n")}\n`;
 }
+
+/** {@link strandRows} as one text. */
+export const strandTable = (strands: readonly TableStrand[]): string => [...strandRows(strands)].join("");
 
 const seconds = (timeS: number) => timeS.toFixed(4);
 
@@ -70,4 +73,67 @@ export function cueLabels(name: string, cues: readonly Cue[]): string {
   return cues
     .map(({ timeS }) => `${seconds(timeS)}\t${seconds(timeS)}\t${name.replace(/[\t\r\n]/g, " ")}\n`)
     .join("");
+}
+
+/** Cues of a strand as they go into a list of several. */
+export interface CueList {
+  name: string;
+  cues: readonly Cue[];
+}
+
+/** The cues of several strands in order of time. */
+export const inOrderOfTime = (lists: readonly CueList[]): { name: string; cue: Cue }[] =>
+  lists
+    .flatMap(({ name, cues }) => cues.map((cue) => ({ name, cue })))
+    .sort((a, b) => a.cue.timeS - b.cue.timeS);
+
+/** Cues of several strands as CSV, in order of time: `time_s,strand,strength`. */
+export const cuesTable = (lists: readonly CueList[]): string =>
+  [
+    "time_s,strand,strength",
+    ...inOrderOfTime(lists).map(
+      ({ name, cue }) => `${seconds(cue.timeS)},${csvField(name)},${figure(cue.strength)}`,
+    ),
+    "",
+  ].join("\n");
+
+/** Cues of several strands as text labels, in order of time. */
+export const allCueLabels = (lists: readonly CueList[]): string =>
+  inOrderOfTime(lists)
+    .map(({ name, cue }) => cueLabels(name, [cue]))
+    .join("");
+
+/** A strand over time as JSON has it. */
+export interface JsonStrand extends CueList {
+  id: string;
+  width: number;
+  loopS: number;
+  values: Float32Array;
+}
+
+/** Digits of numbers in JSON: more than 16 bits hold. */
+const JSON_DIGITS = 6;
+
+/**
+ * Strands as JSON, in pieces: `{ name, framesPerSecond, lengthS, strands: [{ id, name, width, loopS, cues, values }] }`;
+ * `values` has `width` numbers a frame.
+ */
+export function* strandJson(
+  name: string,
+  lengthS: number,
+  strands: readonly JsonStrand[],
+): Generator<string> {
+  const head = JSON.stringify({ name, framesPerSecond: FRAME_RATE_HZ, lengthS });
+  yield `${head.slice(0, -1)},"strands":[`;
+  for (const [i, { values, ...strand }] of strands.entries()) {
+    yield `${i > 0 ? "," : ""}\n${JSON.stringify(strand).slice(0, -1)},"values":[`;
+    for (let at = 0; at < values.length; at += 1000) {
+      const row = Array.from(values.subarray(at, at + 1000), (value) =>
+        Number(value.toPrecision(JSON_DIGITS)),
+      );
+      yield (at > 0 ? "," : "") + row.join(",");
+    }
+    yield "]}";
+  }
+  yield "\n]}\n";
 }

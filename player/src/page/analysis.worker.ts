@@ -1,12 +1,9 @@
 import { analysePlan, type NumbersPlan } from "@bumbrel/core/analyse/planned";
-import { type PackedSamples, packSamples } from "@bumbrel/core/dsp/samples";
 import type { Sliced } from "@bumbrel/core/dsp/slices";
-import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import { loadScripts } from "@bumbrel/core/program/scripts";
-import { fileSound } from "@bumbrel/core/sound/fileSound";
 import type { Sound } from "@bumbrel/core/sound/kinds";
-import type { SoundData } from "@bumbrel/core/sound/signal";
 import type { Track } from "@bumbrel/core/strand/track";
+import { readSounds, type SoundMessage } from "./readSound";
 
 /** What the page sends: how its numbers are computed, its sounds, and the bytes of those that are stored, by sound id. */
 export interface ToAnalysis {
@@ -15,7 +12,7 @@ export interface ToAnalysis {
   bytes: Map<string, Uint8Array>;
 }
 export type FromAnalysis =
-  | { kind: "sound"; soundId: string; data: { channels: PackedSamples[]; mono: PackedSamples } }
+  | SoundMessage
   | { kind: "progress"; share: number }
   | { kind: "tracks"; tracks: Map<string, Track> }
   | { kind: "failed"; message: string };
@@ -29,17 +26,7 @@ scope.onmessage = ({ data }) => {
 };
 
 async function run({ plan, sounds, bytes }: ToAnalysis): Promise<void> {
-  const read = new Map<string, SoundData>();
-  for (const sound of sounds) {
-    const data = await readSound(sound, bytes.get(sound.id));
-    if (!data) continue;
-    read.set(sound.id, data);
-    scope.postMessage({
-      kind: "sound",
-      soundId: sound.id,
-      data: { channels: data.channels.map(packSamples), mono: packSamples(data.mono) },
-    });
-  }
+  const read = await readSounds(sounds, bytes, (message) => scope.postMessage(message));
   if (plan.strands.some(({ code }) => code !== undefined)) await loadScripts();
   let sent = 0;
   const work = analysePlan(
@@ -53,28 +40,6 @@ async function run({ plan, sounds, bytes }: ToAnalysis): Promise<void> {
   );
   const { tracks } = await inSlices(work);
   scope.postMessage({ kind: "tracks", tracks });
-}
-
-/** Reads a sound by the reader of its kind; pages carry those of their own sounds. */
-async function readSound(sound: Sound, bytes: Uint8Array | undefined): Promise<SoundData | undefined> {
-  switch (sound.kind) {
-    case "tone":
-    case "noise":
-    case "clock":
-      return (await import("@bumbrel/core/sound/made")).madeSoundData(sound);
-    case "file":
-      if (!bytes) return undefined;
-      return encodedFormatOf(bytes)
-        ? (await import("../sound/decodeEncoded")).decodeSound(bytes, sound.name)
-        : fileSound(bytes, sound.name);
-    case "notes":
-      return bytes && (await import("@bumbrel/core/sound/noteSound")).noteSound(bytes, sound.name);
-    case "table":
-      return bytes && (await import("@bumbrel/core/sound/tableSound")).tableSound(bytes, sound.name);
-    case "input":
-    case "keys":
-      return undefined;
-  }
 }
 
 /** Lets messages in between slices, so that the page can stop the work. */

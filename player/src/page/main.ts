@@ -1,10 +1,11 @@
 import { isVisited } from "@bumbrel/core/analyse/needed";
 import { planNumbers } from "@bumbrel/core/analyse/numbersPlan";
 import { flashWarning } from "@bumbrel/core/check/flash";
+import type { PageOptions } from "@bumbrel/core/document/pageSettings";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { type Samples, unpackSamples } from "@bumbrel/core/dsp/samples";
 import type { Tracks } from "@bumbrel/core/evaluate/values";
-import { fromBase64 } from "@bumbrel/core/format/base64";
+import { readCurves } from "@bumbrel/core/format/curves";
 import { isLive } from "@bumbrel/core/sound/kinds";
 import { playableSounds } from "../audio/sceneMix";
 import type { PlayableSound } from "../audio/transport";
@@ -13,18 +14,8 @@ import { type PlayerOptions, ScenePlayer } from "../scenePlayer";
 import type { FetchAsset } from "../stage/assets";
 import { Stage } from "../stage/stage";
 import type { FromAnalysis, ToAnalysis } from "./analysis.worker";
-
-/** Browsers take addresses of two million characters; escaped, code is up to twice as long. */
-const LONG_SOURCE = 1_000_000;
-const textOf = (id: string) => document.getElementById(id)?.textContent ?? "";
-/** A page from disk may load worklets and workers from a data address only: its own origin is none. */
-const addressOf = (id: string) => {
-  const source = textOf(`code-${id}`);
-  if (source.length > LONG_SOURCE) {
-    return URL.createObjectURL(new Blob([source], { type: "text/javascript" }));
-  }
-  return `data:text/javascript,${encodeURIComponent(source)}`;
-};
+import { bytesOf, codeAddress, textOf } from "./blocks";
+import { answerMessages } from "./messages";
 
 /**
  * The delivered page: reads the scene and the sounds that are in it as data blocks, has a worker compute the strands,
@@ -37,12 +28,8 @@ async function main(): Promise<void> {
   const onProgress = (share: number) => {
     note.textContent = `Getting ready … ${Math.round(share * 100)} %`;
   };
-  const bytesOf = (id: string) => {
-    const block = document.getElementById(id);
-    return block ? fromBase64(block.textContent) : undefined;
-  };
   const fetchAsset: FetchAsset = async ({ id, name }) => {
-    const bytes = bytesOf(`asset-${id}`);
+    const bytes = await bytesOf(`asset-${id}`);
     if (!bytes) throw new Error(`"${name}" is not in this page.`);
     return bytes.buffer as ArrayBuffer;
   };
@@ -51,7 +38,7 @@ async function main(): Promise<void> {
     const { makeFilmPieces, send } = await import("./filmPart");
     try {
       const prepared = await prepare(scene, onProgress);
-      const take = scene.takeId ? bytesOf(`asset-${scene.takeId}`) : undefined;
+      const take = scene.takeId ? await bytesOf(`asset-${scene.takeId}`) : undefined;
       await makeFilmPieces({ scene, ...prepared, fetchAsset, fetchFont: letters }, JSON.parse(task), take);
     } catch (error) {
       await send("failed", (error as Error).message);
@@ -78,17 +65,21 @@ async function main(): Promise<void> {
   const toggle = find<HTMLButtonElement>("toggle");
   const position = find<HTMLInputElement>("position");
   const clock = find("clock");
+  const bar = find("bar");
   const { durationS } = transport;
   position.max = String(durationS);
   // Without sounds it runs until it is paused.
   position.hidden = durationS === 0;
-  // A scene that flashes says so before it starts.
-  const warning = flashWarning(scene);
+  const { controls, kiosk } = JSON.parse(textOf("options")) as PageOptions;
+  bar.hidden = !controls || kiosk;
+  document.getElementById("poster")?.remove();
+  // A scene that flashes says so before it starts, and one that moves where somebody wants little motion.
+  const warning = flashWarning(scene) ?? (wantsLittleMotion() ? STILL : undefined);
   let mayStart = warning === undefined;
   if (warning !== undefined) {
     note.hidden = false;
     note.textContent = warning;
-    prompt.textContent = "Start all the same";
+    prompt.textContent = warning === STILL ? "Start it" : "Start all the same";
   }
   const showState = () => {
     prompt.hidden = mayStart && transport.state !== "held";
@@ -101,7 +92,7 @@ async function main(): Promise<void> {
   if (isVisited(scene)) {
     const { PageVisit } = await import("./visiting");
     // A scene with visitors has a clock of its own: its tape is moved by what they do.
-    find("bar").hidden = true;
+    bar.hidden = true;
     const visit = new PageVisit({
       player,
       stage,
@@ -118,7 +109,7 @@ async function main(): Promise<void> {
         }, NOTE_MS);
       },
     });
-    window.bumbrel = playerHandle(player, stage);
+    publish(player, stage, kiosk);
     openInputs(scene, player, note);
     visit.wait();
     return;
@@ -155,17 +146,34 @@ async function main(): Promise<void> {
     position.value = String(timeS);
     clock.textContent = asClock(timeS) + (durationS > 0 ? ` / ${asClock(durationS)}` : "");
   });
-  window.bumbrel = playerHandle(player, stage);
+  publish(player, stage, kiosk);
   showState();
   if (mayStart) start();
   openInputs(scene, player, note);
+}
+
+/** Told to those who want little motion. */
+const STILL = "This scene moves with its sound. It stands still until it is started.";
+const wantsLittleMotion = () => matchMedia("(prefers-reduced-motion: reduce)").matches;
+
+/** Lets others steer the scene, and keeps the screen of a kiosk awake. */
+function publish(player: ScenePlayer, stage: Stage, isKiosk: boolean): void {
+  window.bumbrel = playerHandle(player, stage);
+  answerMessages(player);
+  if (!isKiosk) return;
+  document.body.classList.add("kiosk");
+  const stayAwake = () => {
+    if (document.visibilityState === "visible") void navigator.wakeLock?.request("screen").catch(() => {});
+  };
+  document.addEventListener("visibilitychange", stayAwake);
+  stayAwake();
 }
 
 /** What hears the inputs and keyboards of a scene that has some. */
 async function liveOf({ sounds }: Scene): Promise<PlayerOptions> {
   if (!sounds.some(isLive)) return {};
   const { LiveSounds } = await import("../live/liveSounds");
-  const urls = { worklet: addressOf("worklet"), worker: addressOf("live") };
+  const urls = { worklet: codeAddress("worklet"), worker: codeAddress("live") };
   return { live: (transport) => new LiveSounds(transport, urls) };
 }
 
@@ -187,7 +195,7 @@ function openInputs(scene: Scene, player: ScenePlayer, note: HTMLElement): void 
 
 /** The font of the words in the scene. */
 async function letters(): Promise<ArrayBuffer> {
-  return fromBase64(textOf("letters")).buffer as ArrayBuffer;
+  return (await bytesOf("letters"))!.buffer as ArrayBuffer;
 }
 
 /** What a scene is played from. */
@@ -197,19 +205,20 @@ interface Prepared {
   tracks: Tracks;
 }
 
-/** Has a worker read the sounds and compute the strands. */
-function prepare(scene: Scene, onProgress: (share: number) => void): Promise<Prepared> {
+/** Has a worker read the sounds and compute the strands, unless their numbers are baked in. */
+async function prepare(scene: Scene, onProgress: (share: number) => void): Promise<Prepared> {
   const bytes = new Map<string, Uint8Array>();
   for (const { id } of scene.sounds) {
-    const block = document.getElementById(`sound-${id}`);
-    if (!block) continue;
-    bytes.set(id, fromBase64(block.textContent));
-    block.remove();
+    const stored = await bytesOf(`sound-${id}`);
+    if (!stored) continue;
+    bytes.set(id, stored);
+    document.getElementById(`sound-${id}`)!.remove();
   }
-  const worker = new Worker(addressOf("analysis"));
+  const baked = await bytesOf("curves");
+  const worker = new Worker(codeAddress(baked ? "reading" : "analysis"));
   const channels = new Map<string, readonly Samples[]>();
   const samples = new Map<string, Samples>();
-  return new Promise((resolve, reject) => {
+  const computed = await new Promise<Tracks>((resolve, reject) => {
     worker.onerror = ({ message }) => reject(new Error(message || "Its sounds cannot be read."));
     worker.onmessage = ({ data }: MessageEvent<FromAnalysis>) => {
       if (data.kind === "sound") {
@@ -217,18 +226,15 @@ function prepare(scene: Scene, onProgress: (share: number) => void): Promise<Pre
         samples.set(data.soundId, unpackSamples(data.data.mono));
       } else if (data.kind === "progress") onProgress(data.share);
       else if (data.kind === "failed") reject(new Error(data.message));
-      else {
-        worker.terminate();
-        const sounds = playableSounds(scene, ({ id }) => channels.get(id));
-        resolve({ sounds, samples, tracks: data.tracks });
-      }
+      else resolve(data.tracks);
     };
     const transfer = [...bytes.values()].map(({ buffer }) => buffer as ArrayBuffer);
-    worker.postMessage(
-      { plan: planNumbers(scene), sounds: scene.sounds, bytes } satisfies ToAnalysis,
-      transfer,
-    );
+    const asked: ToAnalysis = { plan: planNumbers(scene), sounds: scene.sounds, bytes };
+    worker.postMessage(asked, transfer);
   });
+  worker.terminate();
+  const tracks = baked ? new Map(readCurves(baked).curves.map((curve) => [curve.id, curve])) : computed;
+  return { sounds: playableSounds(scene, ({ id }) => channels.get(id)), samples, tracks };
 }
 
 function asClock(timeS: number): string {

@@ -16,7 +16,7 @@ export interface PageRoom {
   offers: HTMLElement;
   prompt: HTMLButtonElement;
   /** A block of data in the page, as bytes; `undefined` when it is not there. */
-  bytesOf(id: string): Uint8Array | undefined;
+  bytesOf(id: string): Promise<Uint8Array | undefined>;
   /** Tells the visitor something, until they have read it; nothing takes away what stays. */
   tell(message: string, stays?: boolean): void;
 }
@@ -44,7 +44,7 @@ export class PageVisit {
     const { prompt, player } = this.room;
     // A scene that flashes says so, and shows nothing of it before.
     const warning = flashWarning(this.scene);
-    if (warning === undefined) this.playDemo();
+    if (warning === undefined) void this.playDemo();
     else this.room.tell(warning, true);
     prompt.textContent = warning === undefined ? "Begin" : "Begin all the same";
     prompt.hidden = false;
@@ -57,9 +57,10 @@ export class PageVisit {
   }
 
   /** The chosen take, again and again, until somebody comes. */
-  private playDemo(): void {
+  private async playDemo(): Promise<void> {
     const { scene, room } = this;
-    const text = scene.takeUse === "demo" && scene.takeId ? room.bytesOf(`asset-${scene.takeId}`) : undefined;
+    const text =
+      scene.takeUse === "demo" && scene.takeId ? await room.bytesOf(`asset-${scene.takeId}`) : undefined;
     if (!text) return;
     room.player.beginRun(Take.fromFile(JSON.parse(new TextDecoder().decode(text))));
   }
@@ -143,14 +144,14 @@ export class PageVisit {
   /** Finds the person in the camera's picture, if the scene draws anything behind them. */
   private async finder() {
     const { bytesOf, tell } = this.room;
-    const page = bytesOf("person-page");
+    const page = await bytesOf("person-page");
     if (!page) return undefined;
     const text = new TextDecoder().decode(page);
     const { PersonFinder, FINDER_FILES } = await import("./personPart");
     const files = async () => {
       const all: Record<string, ArrayBuffer> = {};
       for (const name of FINDER_FILES) {
-        const bytes = bytesOf(`person-${name}`);
+        const bytes = await bytesOf(`person-${name}`);
         if (!bytes) throw new Error(`this page does not carry ${name}`);
         all[name] = bytes.slice().buffer as ArrayBuffer;
       }

@@ -4,18 +4,12 @@ import { BumbrelError } from "@bumbrel/core/errors";
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import { plainFileName } from "@bumbrel/core/format/fileName";
 import { isStored } from "@bumbrel/core/sound/kinds";
-import { Zip, ZipDeflate, ZipPassThrough } from "fflate";
 import { CONTENTS_PATH, contentsPage, MANIFEST_PATH, newManifest } from "./manifest";
 import type { Stores } from "./stores";
+import { type ZipSource, zipped } from "./zipped";
 
 /** A ZIP file without ZIP64 is no larger; some room is left for its directory. */
 const MOST_BYTES = 2 ** 32 - 2 ** 24;
-
-/** Bytes of a file in an archive. */
-type Source = { path: string } & (
-  | { text: string }
-  | { size: number; bytes: () => AsyncIterable<Uint8Array> }
-);
 
 /**
  * Writes an archive of projects: their documents, sounds as they came, images, models and takes, with checksums.
@@ -31,8 +25,8 @@ export async function* writeArchive(
 ): AsyncGenerator<Uint8Array> {
   const manifest = newManifest(madeAt);
   const names = new Names();
-  const texts: Source[] = [];
-  const files: Extract<Source, { size: number }>[] = [];
+  const texts: ZipSource[] = [];
+  const files: Extract<ZipSource, { size: number }>[] = [];
   const isDone = new Set<string>();
 
   const addText = (path: string, text: string) => {
@@ -113,31 +107,6 @@ function assertSize(bytes: number): void {
     where: "the archive",
     remedy: "Archive fewer projects at a time, or keep long sounds as FLAC",
   });
-}
-
-async function* zipped(sources: readonly Source[], madeAt: Date): AsyncGenerator<Uint8Array> {
-  const ready: Uint8Array[] = [];
-  const zip = new Zip((error, piece) => {
-    if (error) throw error;
-    ready.push(piece);
-  });
-  for (const source of sources) {
-    const entry =
-      "text" in source ? new ZipDeflate(source.path, { level: 6 }) : new ZipPassThrough(source.path);
-    entry.mtime = madeAt;
-    zip.add(entry);
-    if ("text" in source) entry.push(new TextEncoder().encode(source.text), true);
-    else {
-      for await (const piece of source.bytes()) {
-        entry.push(piece);
-        yield* ready.splice(0);
-      }
-      entry.push(new Uint8Array(0), true);
-    }
-    yield* ready.splice(0);
-  }
-  zip.end();
-  yield* ready.splice(0);
 }
 
 const sha256 = (content: string | Uint8Array) => createHash("sha256").update(content).digest("hex");

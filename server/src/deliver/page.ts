@@ -8,9 +8,17 @@ import {
   type ReaderPart,
 } from "@bumbrel/core/analyse/needed";
 import type { FilmTask } from "@bumbrel/core/document/filmPieces";
+import {
+  loopsInPage,
+  PAGE_SETTINGS,
+  type PageOptions,
+  type PageSettings,
+} from "@bumbrel/core/document/pageSettings";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
-import { isLive, isStored, type Sound } from "@bumbrel/core/sound/kinds";
+import { defaultsOf } from "@bumbrel/core/setting/descriptor";
+import { isStored, type Sound } from "@bumbrel/core/sound/kinds";
+import type { Stores } from "../archive/stores";
 import type { AssetStore } from "../store/assets";
 import type { SoundStore } from "../store/sounds";
 
@@ -38,6 +46,10 @@ export interface PageParts {
     analysis: PageModules<ReaderPart>;
     /** Computes the strands of inputs, in a worker. */
     live: PageModules<"scripts">;
+    /** Reads the sounds of pages whose numbers are baked. */
+    reading: PageModules<Exclude<ReaderPart, "scripts">>;
+    /** Decodes sounds for the server. */
+    decode: PageModules<never>;
   };
   /** Captures inputs on the audio thread. */
   worklet: string;
@@ -47,6 +59,12 @@ export interface PageParts {
   letters: Uint8Array;
   /** What finds the person in a camera's picture: a page for a frame, and the library's files. */
   person: { page: string; files: Record<string, Uint8Array> };
+  /**
+   * Reads a package that games install, such as `@bumbrel/runtime`.
+   *
+   * @throws BumbrelError when it has not been built
+   */
+  packed(name: string): Promise<{ file: string; bytes: Uint8Array }>;
 }
 
 /** Puts the pieces that a scene uses into one script, each once, with a way for them to find each other. */
@@ -71,12 +89,118 @@ export function scriptOf<Part extends string>(
   );
 }
 
+/** A block of data that a page reads: code as text, all else as bytes. */
+type PageBlock = {
+  id: string;
+  /** Where it lies in a folder. */
+  file: string;
+} & ({ code: string } | { json: unknown } | { size: number; bytes(): AsyncIterable<Uint8Array> });
+
+/** Everything that a page of a scene is put together from. */
+export interface PageContents {
+  title: string;
+  description: string;
+  script: string;
+  style: string;
+  blocks: PageBlock[];
+  /** Parts of the page's own policy that depend on its scene. */
+  scriptSources: string;
+  workerSources: string;
+}
+
+export interface PageExtras {
+  settings?: PageSettings;
+  /** Baked numbers of its strands; without them it computes them. */
+  curves?: Uint8Array | undefined;
+  /** Shown until it is ready. */
+  poster?: Uint8Array | undefined;
+  /** Makes it a page that renders a film and sends it to the server it came from. */
+  film?: FilmTask;
+}
+
+/**
+ * Gathers what a page of a scene needs: the player's code, the scene, and every sound and image that is heard, shown or
+ * drives something. Bytes are read as they are written, never held whole.
+ *
+ * @throws Error when a sound or image of the scene is not stored
+ */
+export async function pageContents(
+  scene: Scene,
+  { sounds, assets }: Pick<Stores, "sounds" | "assets">,
+  parts: PageParts,
+  { settings = defaultsOf(PAGE_SETTINGS), curves, film }: PageExtras,
+): Promise<PageContents> {
+  const needed = neededSounds(scene);
+  const shown = neededAssets(film ? { ...scene, takeUse: "demo" } : scene);
+  const loop = film ? scene.loop : loopsInPage(settings, scene.loop);
+  const delivered: Scene = { ...scene, sounds: needed, assets: shown, loop };
+  const hasWords = scene.objects.some(({ kind }) => kind === "text");
+  const readers = neededReaders(delivered, await hasEncoded(needed, sounds));
+  const used = neededParts(scene);
+  const { controls, kiosk } = settings;
+  const blocks: PageBlock[] = [
+    { id: "scene", file: "scene.json", json: delivered },
+    { id: "options", file: "options.json", json: { controls, kiosk } satisfies PageOptions },
+  ];
+  if (film) blocks.push({ id: "film", file: "film.json", json: film });
+  for (const sound of needed) {
+    if (!isStored(sound)) continue;
+    const stored = await sounds.get(sound.storedId);
+    if (!stored) throw new Error(`the sound ${sound.storedId} is not stored`);
+    const { blobId, byteLength: size } = stored;
+    const bytes = () => sounds.bytes(blobId, 0, size - 1);
+    blocks.push({ id: `sound-${sound.id}`, file: `sounds/${sound.id}`, size, bytes });
+  }
+  for (const { id, storedId, name } of shown) {
+    const stored = await assets.get(storedId);
+    if (!stored) throw new Error(`"${name}" is not stored`);
+    const { blobId, byteLength: size } = stored;
+    const bytes = () => assets.bytes(blobId, 0, size - 1);
+    blocks.push({ id: `asset-${id}`, file: `assets/${id}`, size, bytes });
+  }
+  const addCode = (id: string, code: string) =>
+    blocks.push({ id: `code-${id}`, file: `code/${id}.js`, code });
+  const addBytes = (id: string, file: string, bytes: Uint8Array) =>
+    blocks.push({ id, file, size: bytes.length, bytes: () => once(bytes) });
+  if (curves) {
+    addBytes("curves", "numbers.curves", curves);
+    addCode("reading", scriptOf(parts.code.reading, readers.filter(isReadingPart)));
+  } else addCode("analysis", scriptOf(parts.code.analysis, readers));
+  if (used.includes("inputs")) {
+    addCode("worklet", embeddable(parts.worklet));
+    addCode("live", scriptOf(parts.code.live, readers.includes("scripts") ? ["scripts"] : []));
+  }
+  const person = used.includes("person") ? parts.person : undefined;
+  if (person) {
+    addBytes("person-page", "person/page", Buffer.from(person.page));
+    for (const [name, bytes] of Object.entries(person.files))
+      addBytes(`person-${name}`, `person/${name}`, bytes);
+  }
+  if (hasWords) addBytes("letters", "letters.woff", parts.letters);
+  // What finds the person runs in a frame of the page, under the page's own policy; its library compiles code of its own.
+  const ofPerson = person
+    ? ` ${inlineScripts(person.page).map(hashSource).join(" ")} 'unsafe-eval' blob:`
+    : "";
+  // Worklets and workers are loaded from code inside the page: worklets, for inputs, count as scripts.
+  const worklets = used.includes("inputs") ? " data:" : "";
+  // Long code does not fit into an address of its own.
+  const isLong = readers.includes("scripts") || readers.includes("encoded");
+  return {
+    title: scene.name,
+    description: settings.description,
+    script: scriptOf(parts.code.main, film ? [...used, "film"] : used),
+    style: `${parts.style}${hasWords ? parts.font : ""}`,
+    blocks,
+    scriptSources: `'wasm-unsafe-eval'${worklets}${ofPerson}`,
+    workerSources: isLong || film ? "data: blob:" : "data:",
+  };
+}
+
 /**
  * A scene as one web page that plays by itself from disk: the player, the scene and every sound that is heard
  * or drives something are inside, and its own policy lets nothing be fetched.
  *
- * @param film  makes it a page that renders a film and sends it to the server it came from
- * @returns pieces of the page in order; sounds are read as they are written, never held whole
+ * @returns pieces of the page in order
  * @throws Error when a sound of the scene is not stored
  */
 export async function* webPage(
@@ -84,89 +208,70 @@ export async function* webPage(
   sounds: SoundStore,
   assets: AssetStore,
   parts: PageParts,
-  film?: FilmTask,
+  extras: PageExtras = {},
 ): AsyncGenerator<string> {
-  const needed = neededSounds(scene);
-  const shown = neededAssets(film ? { ...scene, takeUse: "demo" } : scene);
-  const delivered: Scene = { ...scene, sounds: needed, assets: shown };
-  const hasWords = scene.objects.some(({ kind }) => kind === "text");
-  const readers = neededReaders(delivered, await hasEncoded(needed, sounds));
-  const used = neededParts(scene);
-  const script = scriptOf(parts.code.main, film ? [...used, "film"] : used);
-  const hash = createHash("sha256").update(script).digest("base64");
-  const person = used.includes("person") ? parts.person : undefined;
-  // What finds the person runs in a frame of the page, under the page's own policy; its library compiles code of its own.
-  const ofPerson = person
-    ? ` ${inlineScripts(person.page)
-        .map((text) => `'sha256-${createHash("sha256").update(text).digest("base64")}'`)
-        .join(" ")} 'unsafe-eval' blob:`
-    : "";
-  // Worklets and workers are loaded from code inside the page: worklets, for inputs, count as scripts.
-  const worklets = needed.some(isLive) ? " data:" : "";
-  // Long code does not fit into an address of its own.
-  const isLong = readers.includes("scripts") || readers.includes("encoded");
-  const workers = isLong || film ? "data: blob:" : "data:";
-  const policy = `default-src 'none'; script-src 'sha256-${hash}' 'wasm-unsafe-eval'${worklets}${ofPerson}; worker-src ${workers}; style-src 'unsafe-inline'; font-src data:; connect-src blob: data:${film ? " 'self'" : ""}; img-src blob: data:`;
+  const contents = await pageContents(scene, { sounds, assets }, parts, extras);
+  const { script, scriptSources, workerSources } = contents;
+  const self = extras.film ? " 'self'" : "";
+  const poster = extras.poster && `data:image/jpeg;base64,${Buffer.from(extras.poster).toString("base64")}`;
+  yield pageStart(contents, {
+    policy: `default-src 'none'; script-src ${hashSource(script)} ${scriptSources}; worker-src ${workerSources}; style-src 'unsafe-inline'; font-src data:; connect-src blob: data:${self}; img-src blob: data:`,
+    head: `<style>${contents.style}</style>`,
+    poster,
+  });
+  for (const block of contents.blocks) {
+    if ("json" in block) {
+      yield `<script type="application/json" id="${block.id}">${JSON.stringify(block.json).replaceAll("<", "\\u003c")}</script>\n`;
+      continue;
+    }
+    yield `<script type="text/plain" id="${block.id}">`;
+    if ("code" in block) yield block.code;
+    else yield* asBase64(block.bytes());
+    yield "</script>\n";
+  }
+  yield `<script>${script}</script>\n</body>\n</html>\n`;
+}
 
-  yield `<!doctype html>
+/** A page up to its blocks of data. */
+export function pageStart(
+  { title, description }: PageContents,
+  { policy, head, poster }: { policy: string; head: string; poster?: string | undefined },
+): string {
+  const name = escapeHtml(title);
+  const said = escapeHtml(description);
+  const tags = description
+    ? `<meta name="description" content="${said}">\n<meta property="og:description" content="${said}">\n`
+    : "";
+  return `<!doctype html>
 <html lang="en">
 <head>
 <meta charset="utf-8">
 <meta http-equiv="Content-Security-Policy" content="${policy}">
 <meta name="viewport" content="width=device-width, initial-scale=1">
-<title>${escapeHtml(scene.name)}</title>
-<style>${parts.style}${hasWords ? parts.font : ""}</style>
+<title>${name}</title>
+<meta property="og:type" content="website">
+<meta property="og:title" content="${name}">
+${tags}${head}
 </head>
 <body>
 <canvas id="stage"></canvas>
-<p id="note" role="status">Getting ready …</p>
+${poster ? `<img id="poster" src="${poster}" alt="">\n` : ""}<p id="note" role="status">Getting ready …</p>
 <button id="prompt" hidden>Start the sound</button>
 <div id="offers"></div>
-<div id="bar">
+<div id="bar" hidden>
 <button id="toggle" aria-label="Play">▶</button>
 <input id="position" type="range" min="0" max="1" step="0.01" value="0" aria-label="Position in seconds">
 <span id="clock"></span>
 </div>
-<script type="application/json" id="scene">${JSON.stringify(delivered).replaceAll("<", "\\u003c")}</script>
 `;
-  if (film) {
-    yield `<script type="application/json" id="film">${JSON.stringify(film).replaceAll("<", "\\u003c")}</script>\n`;
-  }
-  for (const sound of needed) {
-    if (!isStored(sound)) continue;
-    const stored = await sounds.get(sound.storedId);
-    if (!stored) throw new Error(`the sound ${sound.storedId} is not stored`);
-    yield `<script type="text/plain" id="sound-${sound.id}">`;
-    yield* asBase64(sounds.bytes(stored.blobId, 0, stored.byteLength - 1));
-    yield "</script>\n";
-  }
-  for (const { id, storedId, name } of shown) {
-    const stored = await assets.get(storedId);
-    if (!stored) throw new Error(`"${name}" is not stored`);
-    yield `<script type="text/plain" id="asset-${id}">`;
-    yield* asBase64(assets.bytes(stored.blobId, 0, stored.byteLength - 1));
-    yield "</script>\n";
-  }
-  const codes = {
-    analysis: scriptOf(parts.code.analysis, readers),
-    ...(used.includes("inputs") && {
-      worklet: embeddable(parts.worklet),
-      live: scriptOf(parts.code.live, readers.includes("scripts") ? ["scripts"] : []),
-    }),
-  };
-  for (const [id, code] of Object.entries(codes)) {
-    yield `<script type="text/plain" id="code-${id}">${code}</script>\n`;
-  }
-  if (person) {
-    yield `<script type="text/plain" id="person-page">${Buffer.from(person.page).toString("base64")}</script>\n`;
-    for (const [name, bytes] of Object.entries(person.files)) {
-      yield `<script type="text/plain" id="person-${name}">${Buffer.from(bytes).toString("base64")}</script>\n`;
-    }
-  }
-  if (hasWords) {
-    yield `<script type="text/plain" id="letters">${Buffer.from(parts.letters).toString("base64")}</script>\n`;
-  }
-  yield `<script>${script}</script>\n</body>\n</html>\n`;
+}
+
+const isReadingPart = (part: ReaderPart): part is Exclude<ReaderPart, "scripts"> => part !== "scripts";
+
+const hashSource = (text: string) => `'sha256-${createHash("sha256").update(text).digest("base64")}'`;
+
+async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
+  yield bytes;
 }
 
 /** The texts of the scripts that stand in a page. */
@@ -198,7 +303,7 @@ async function* asBase64(pieces: AsyncIterable<Uint8Array>): AsyncGenerator<stri
   if (rest.length > 0) yield rest.toString("base64");
 }
 
-function escapeHtml(text: string): string {
+export function escapeHtml(text: string): string {
   return text.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);
 }
 

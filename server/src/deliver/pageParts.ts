@@ -26,13 +26,26 @@ export async function pageParts(rootDir: string): Promise<PageParts> {
           await Promise.all(FINDER_FILES.map(async (name) => [name, await read(`person/${name}`)] as const)),
         ),
       },
+      packed: (name) => packedIn(join(rootDir, "server/dist/packages"), name),
     };
   } catch {
-    throw new BumbrelError({
-      code: "not-built",
-      what: "the player has not been built",
-      where: join(rootDir, "player/dist"),
-      remedy: "Run `npm run build` first, or `npm run demo`, which does it all",
-    });
+    throw notBuilt("the player", join(rootDir, "player/dist"));
   }
 }
+
+async function packedIn(folder: string, name: string): Promise<{ file: string; bytes: Uint8Array }> {
+  try {
+    const files = JSON.parse(await readFile(join(folder, "packages.json"), "utf8")) as Record<string, string>;
+    return { file: files[name], bytes: await readFile(join(folder, files[name])) };
+  } catch {
+    throw notBuilt(`the package ${name}`, folder);
+  }
+}
+
+const notBuilt = (what: string, where: string) =>
+  new BumbrelError({
+    code: "not-built",
+    what: `${what} has not been built`,
+    where,
+    remedy: "Run `npm run build` first, or `npm run demo`, which does it all",
+  });

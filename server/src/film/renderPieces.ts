@@ -1,14 +1,9 @@
-import { randomUUID } from "node:crypto";
-import { createServer, type IncomingMessage } from "node:http";
-import type { AddressInfo } from "node:net";
-import { Readable } from "node:stream";
-import { pipeline } from "node:stream/promises";
 import type { FilmOrder, FilmTask } from "@bumbrel/core/document/filmPieces";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { BumbrelError } from "@bumbrel/core/errors";
 import type { Stores } from "../archive/stores";
 import { type PageParts, webPage } from "../deliver/page";
-import { startChromium } from "./chromium";
+import { inChromium } from "./inChromium";
 
 /** How far the making of a film is. */
 export interface RenderProgress {
@@ -27,9 +22,6 @@ export interface RenderRoom {
   signal?: AbortSignal;
 }
 
-/** No piece is larger. */
-const MOST_BYTES = 2 ** 31;
-
 /**
  * Renders the pieces of a film in a browser without a window: the same page that is delivered, with the scene and its
  * sounds inside, draws frame by frame and hands each piece to a server that only this machine can reach.
@@ -44,62 +36,17 @@ export async function renderPieces(
   task: FilmTask,
   room: RenderRoom,
 ): Promise<void> {
-  room.signal?.throwIfAborted();
-  let end: (error?: Error) => void = () => {};
-  const ended = new Promise<void>((resolve, reject) => {
-    end = (error) => (error ? reject(error) : resolve());
+  const { onOrder, put, onProgress, signal } = room;
+  await inChromium({
+    answer: (path) => (path === "" ? webPage(scene, sounds, assets, parts, { film: task }) : undefined),
+    take: async (path, bytes) => {
+      if (path === "order") await onOrder(JSON.parse(bytes.toString("utf8")));
+      else if (path === "progress") onProgress?.(JSON.parse(bytes.toString("utf8")));
+      else if (path.startsWith("piece/")) await put(path.slice("piece/".length), bytes);
+    },
+    failure: cannotRender,
+    signal,
   });
-  ended.catch(() => {});
-  // Only the page knows the address.
-  const base = `/${randomUUID()}/`;
-  const take = async (path: string, request: IncomingMessage): Promise<void> => {
-    const bytes = await bodyOf(request);
-    const text = () => bytes.toString("utf8");
-    if (path === "order") await room.onOrder(JSON.parse(text()));
-    else if (path === "progress") room.onProgress?.(JSON.parse(text()));
-    else if (path.startsWith("piece/")) await room.put(path.slice("piece/".length), bytes);
-    else if (path === "failed") end(cannotRender(text()));
-    else if (path === "done") end();
-  };
-  const server = createServer((request, response) => {
-    const path = request.url ?? "";
-    if (!path.startsWith(base)) {
-      response.writeHead(404).end();
-      return;
-    }
-    const work =
-      request.method === "POST"
-        ? take(path.slice(base.length), request).then(() => void response.writeHead(204).end())
-        : pipeline(
-            Readable.from(webPage(scene, sounds, assets, parts, task)),
-            response.writeHead(200, { "Content-Type": "text/html; charset=utf-8" }),
-          );
-    work.catch((error: Error) => {
-      if (!response.headersSent) response.writeHead(500).end();
-      end(error);
-    });
-  });
-  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
-  const browser = await startChromium();
-  const stop = () => end(room.signal!.reason as Error);
-  room.signal?.addEventListener("abort", stop);
-  const lost = () => end(cannotRender("The browser ended before the film was whole."));
-  browser.on("disconnected", lost);
-  try {
-    const page = await browser.newPage();
-    page.on("crash", () => end(cannotRender("The browser ran out of memory or its graphics gave up.")));
-    page.on("pageerror", (error) => end(cannotRender(error.message)));
-    await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}${base}`, {
-      waitUntil: "commit",
-    });
-    await ended;
-  } finally {
-    room.signal?.removeEventListener("abort", stop);
-    browser.off("disconnected", lost);
-    await browser.close().catch(() => {});
-    server.closeAllConnections();
-    server.close();
-  }
 }
 
 const cannotRender = (what: string) =>
@@ -109,14 +56,3 @@ const cannotRender = (what: string) =>
     where: "the film",
     remedy: "Look at the scene in the workbench: Deliver lists what is wrong with it",
   });
-
-async function bodyOf(request: IncomingMessage): Promise<Buffer> {
-  const pieces: Buffer[] = [];
-  let size = 0;
-  for await (const piece of request as AsyncIterable<Buffer>) {
-    size += piece.length;
-    if (size > MOST_BYTES) throw new RangeError("a piece of the film is too large");
-    pieces.push(piece);
-  }
-  return Buffer.concat(pieces);
-}

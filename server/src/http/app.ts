@@ -242,7 +242,7 @@ export function createApp({
   api.use("/sounds", soundRoutes(sounds));
   api.use("/analyses", analysisRoutes(analyses));
   api.use("/assets", assetRoutes(assets));
-  api.use("/deliver", deliverRoutes(projects, sounds, assets, page));
+  api.use("/deliver", deliverRoutes({ projects, sounds, assets }, page));
   api.use("/projects", projectFilmRoutes(projects, films, jobs));
   api.use("/films", filmRoutes(films, jobs));
   api.use("/archives", archiveRoutes({ projects, sounds, assets }));

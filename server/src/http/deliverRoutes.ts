@@ -1,63 +1,44 @@
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
-import { neededAssets } from "@bumbrel/core/analyse/needed";
-import { ASSET_KINDS } from "@bumbrel/core/document/scene";
-import { plainFileName } from "@bumbrel/core/format/fileName";
-import { isStored } from "@bumbrel/core/sound/kinds";
+import { MADE_WAYS, WAYS_OUT } from "@bumbrel/api/waysOut";
+import { BumbrelError } from "@bumbrel/core/errors";
 import { Router } from "express";
-import { writeArchive } from "../archive/writeArchive";
-import { type PageParts, webPage } from "../deliver/page";
-import type { AssetStore } from "../store/assets";
-import type { ProjectStore } from "../store/projects";
-import type { SoundStore } from "../store/sounds";
+import type { Stores } from "../archive/stores";
+import type { PageParts } from "../deliver/page";
+import { makeWay, wayFileName } from "../deliver/ways";
 import { HttpProblem, notFound } from "./problem";
 
-export function deliverRoutes(
-  projects: ProjectStore,
-  sounds: SoundStore,
-  assets: AssetStore,
-  parts: PageParts,
-): Router {
+/** A route for each way out that the server makes. */
+export function deliverRoutes(stores: Stores, parts: PageParts): Router {
   const router = Router();
-
-  router.get("/:id/page", async (request, response) => {
-    const project = await projects.get(request.params.id);
-    if (!project) throw notFound("This project");
-    for (const sound of project.scene.sounds) {
-      if (!isStored(sound) || (await sounds.get(sound.storedId))) continue;
-      throw new HttpProblem(
-        422,
-        "sound-missing",
-        `The sound "${sound.name}" has not been stored whole. Add it again in the Sounds view, then deliver.`,
-      );
-    }
-    for (const asset of neededAssets(project.scene)) {
-      if (await assets.get(asset.storedId)) continue;
-      throw new HttpProblem(
-        422,
-        "asset-missing",
-        `The ${ASSET_KINDS[asset.kind].label} "${asset.name}" is not stored here. Add it again in the Stage view, then deliver.`,
-      );
-    }
-    response.attachment(`${plainFileName(project.scene.name, "scene")}.html`).type("html");
-    await pipeline(Readable.from(webPage(project.scene, sounds, assets, parts)), response);
-  });
-
-  router.get("/:id/scene", async (request, response) => {
-    const project = await projects.get(request.params.id);
-    if (!project) throw notFound("This project");
-    response
-      .attachment(`${plainFileName(project.scene.name, "scene")}.scene.json`)
-      .type("json")
-      .send(`${JSON.stringify(project.scene, null, 2)}\n`);
-  });
-
-  router.get("/:id/archive", async (request, response) => {
-    const project = await projects.get(request.params.id);
-    if (!project) throw notFound("This project");
-    response.attachment(`${plainFileName(project.scene.name, "scene")}.zip`).type("zip");
-    await pipeline(Readable.from(writeArchive([request.params.id], { projects, sounds, assets })), response);
-  });
-
+  for (const name of MADE_WAYS) {
+    router.get(`/:id/${name}`, async (request, response) => {
+      const { id: projectId } = request.params;
+      const project = await stores.projects.get(projectId);
+      if (!project) throw notFound("This project");
+      const { scene } = project;
+      const stop = new AbortController();
+      response.on("close", () => stop.abort());
+      const room = { projectId, scene, stores, parts, signal: stop.signal };
+      const pieces = await makeWay(name, room, textsOf(request.query)).catch((error: Error) => {
+        if (error instanceof RangeError) throw new HttpProblem(400, "bad-request", `${error.message}.`);
+        if (error instanceof BumbrelError) {
+          const { what, where, remedy } = error;
+          throw new HttpProblem(422, error.code, `${upper(where)}: ${what}. ${remedy}.`);
+        }
+        throw error;
+      });
+      response.attachment(wayFileName(name, scene)).type(WAYS_OUT[name].file.media);
+      await pipeline(Readable.from(pieces), response);
+    });
+  }
   return router;
 }
+
+const upper = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
+
+/** The texts of an address; what is given twice counts once. */
+const textsOf = (query: Record<string, unknown>): Record<string, string> =>
+  Object.fromEntries(
+    Object.entries(query).flatMap(([key, value]) => (typeof value === "string" ? [[key, value]] : [])),
+  );

@@ -10,8 +10,10 @@ import type {
   ProjectSummary,
   Storage,
 } from "@bumbrel/api/contracts";
+import { type MadeWay, WAYS_OUT } from "@bumbrel/api/waysOut";
 import type { Scene } from "@bumbrel/core/document/scene";
 import type { SoundFacts } from "@bumbrel/core/format/sound";
+import type { Settings, SettingValue } from "@bumbrel/core/setting/descriptor";
 import type { SaveFailure, SaveNames } from "../document/autosave";
 
 /** An answer of the server that was not what was asked for; `message` can be shown as it is. */
@@ -153,4 +155,23 @@ export const soundBytesUrl = (storedId: string) => `/api/sounds/${storedId}/byte
 export const thumbnailUrl = (project: ProjectSummary) =>
   `/api/projects/${project.id}/thumbnail?${encodeURIComponent(project.changedAt)}`;
 export const filmUrl = (id: string) => `/api/films/${id}/file`;
-export const deliveryUrl = (projectId: string, path: string) => `/api/deliver/${projectId}/${path}`;
+/** A way out of a project as a file. @throws ApiProblem with the reason why it cannot be made */
+export async function fetchWay(path: string, name: string): Promise<File> {
+  const response = await call("GET", path);
+  const [, named] = /filename="([^"]+)"/.exec(response.headers.get("Content-Disposition") ?? "") ?? [];
+  return new File([await response.blob()], named ?? name);
+}
+
+/** Path of a way out of a project, with those of its settings that are not as they begin. */
+export function wayPath(
+  projectId: string,
+  name: MadeWay,
+  values: Readonly<Record<string, SettingValue>>,
+): string {
+  const query = new URLSearchParams();
+  for (const [key, { default: usual }] of Object.entries(WAYS_OUT[name].settings as Settings)) {
+    const value = values[key];
+    if (value !== undefined && value !== usual) query.set(key, String(value ?? ""));
+  }
+  return `/deliver/${projectId}/${name}${query.size > 0 ? `?${query}` : ""}`;
+}

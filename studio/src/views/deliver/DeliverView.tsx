@@ -1,74 +1,124 @@
-import { WAY_OUT_NAMES, WAYS_OUT, type WayOutName } from "@bumbrel/api/waysOut";
-import { Archive, Clapperboard, FileDown, FileJson, Globe, type LucideIcon } from "lucide-react";
+import {
+  type MadeWay,
+  WAY_GROUPS,
+  WAY_OUT_NAMES,
+  WAYS_OUT,
+  type WayGroup,
+  type WayOutName,
+} from "@bumbrel/api/waysOut";
+import {
+  Archive,
+  AudioLines,
+  Braces,
+  Clapperboard,
+  FileDown,
+  FileJson,
+  FolderDown,
+  Gamepad2,
+  Globe,
+  type LucideIcon,
+  Music4,
+  Table2,
+  Tags,
+} from "lucide-react";
 import { useState } from "react";
-import { deliveryUrl } from "../../api/client";
+import { fetchWay, wayPath } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { saveFile } from "../../ui/saveFile";
 import { useWorkbench } from "../project/context";
 import { Checks } from "./Checks";
 import { FilmWay } from "./film/FilmWay";
 import { LookThrough } from "./LookThrough";
+import { useWayValues, WaySettings } from "./WaySettings";
+import { useWaySize } from "./waySize";
 
 const ICONS: Record<WayOutName, LucideIcon> = {
   page: Globe,
+  folder: FolderDown,
   film: Clapperboard,
+  numbers: Gamepad2,
+  baked: AudioLines,
+  csv: Table2,
+  json: Braces,
+  midi: Music4,
+  labels: Tags,
   archive: Archive,
   scene: FileJson,
 };
 
 /** Checks first, then the ways out. */
 export function DeliverView() {
-  const workbench = useWorkbench();
-  const [busy, setBusy] = useState<string>();
-
-  const deliver = async (what: string, url: string) => {
-    setBusy(what);
-    // What is delivered is what the server has: everything must be saved first.
-    await workbench.document.flush();
-    const link = document.createElement("a");
-    link.href = url;
-    link.download = "";
-    link.click();
-    setBusy(undefined);
-  };
   return (
     <main className="min-h-0 overflow-y-auto px-8 py-5">
       <div className="mx-auto grid max-w-4xl gap-8">
         <Checks />
         <LookThrough />
-        <section aria-label="Ways out">
-          <h2 className="pb-2 text-2xl font-semibold">Ways out</h2>
-          {WAY_OUT_NAMES.map((name) => {
-            const { label, help, action, maker } = WAYS_OUT[name];
-            const Icon = ICONS[name];
-            return (
-              <section
-                key={name}
-                aria-label={label}
-                className="flex items-start gap-6 border-t border-rule py-4 last:border-b"
-              >
-                <Icon size={26} aria-hidden className="mt-1 shrink-0 text-brass" />
-                <div className="grid grow gap-3">
-                  <div>
-                    <h3 className="text-lg font-semibold">{label}</h3>
-                    <p className="text-mist">{help}</p>
-                  </div>
-                  {maker.at === "browser" && <FilmWay />}
-                </div>
-                {maker.at === "server" && (
-                  <Button
-                    look={name === "page" ? "main" : "plain"}
-                    className="mt-2"
-                    disabled={busy !== undefined}
-                    onClick={() => void deliver(name, deliveryUrl(workbench.projectId, maker.path))}
-                  >
-                    <FileDown size={16} aria-hidden /> {busy === name ? "Saving first …" : action}
-                  </Button>
-                )}
-              </section>
-            );
-          })}
-        </section>
+        {(Object.keys(WAY_GROUPS) as WayGroup[]).map((group) => (
+          <section key={group} aria-label={WAY_GROUPS[group]}>
+            <h2 className="pb-2 text-2xl font-semibold">{WAY_GROUPS[group]}</h2>
+            {WAY_OUT_NAMES.filter((name) => WAYS_OUT[name].group === group).map((name) => (
+              <Way key={name} name={name} />
+            ))}
+          </section>
+        ))}
       </div>
     </main>
+  );
+}
+
+function Way({ name }: { name: WayOutName }) {
+  const { label, help } = WAYS_OUT[name];
+  const Icon = ICONS[name];
+  return (
+    <section aria-label={label} className="flex items-start gap-6 border-t border-rule py-4 last:border-b">
+      <Icon size={26} aria-hidden className="mt-1 shrink-0 text-brass" />
+      <div className="grid grow gap-3">
+        <div>
+          <h3 className="text-lg font-semibold">{label}</h3>
+          <p className="text-mist">{help}</p>
+        </div>
+        {name === "film" ? <FilmWay /> : <MadeWayForm name={name} />}
+      </div>
+    </section>
+  );
+}
+
+/** Settings of a way out that the server makes, how large it will be, and the button that saves it. */
+function MadeWayForm({ name }: { name: MadeWay }) {
+  const workbench = useWorkbench();
+  const [isBusy, setBusy] = useState(false);
+  const [failure, setFailure] = useState<string>();
+  const values = useWayValues(name);
+  const size = useWaySize(name, values);
+  const save = async () => {
+    setBusy(true);
+    setFailure(undefined);
+    try {
+      // It is made from what the server has: everything must be saved first.
+      await workbench.document.flush();
+      saveFile(await fetchWay(wayPath(workbench.projectId, name, values), name));
+    } catch (error) {
+      setFailure((error as Error).message);
+    }
+    setBusy(false);
+  };
+  return (
+    <div className="flex flex-wrap items-center gap-x-5 gap-y-2">
+      <WaySettings name={name} values={values} />
+      {size && <span className="figures text-sm text-mist">{size}</span>}
+      <Button
+        look={name === "page" ? "main" : "plain"}
+        className="ml-auto"
+        disabled={isBusy}
+        onClick={() => void save()}
+      >
+        <FileDown size={16} aria-hidden /> {isBusy ? "Getting it ready …" : WAYS_OUT[name].action}
+      </Button>
+      {failure && (
+        <p role="alert" className="w-full text-sm text-alarm">
+          {failure}
+        </p>
+      )}
+    </div>
   );
 }

@@ -1,26 +1,17 @@
 import type { Strand } from "@bumbrel/core/document/scene";
-import { writeCueMidi } from "@bumbrel/core/format/cueMidi";
+import { cueTracks, writeCueMidi } from "@bumbrel/core/format/cueMidi";
 import { cueLabels, cueTable, strandTable } from "@bumbrel/core/strand/tables";
 import { Table2 } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { Button } from "../../ui/Button";
+import { saveFile } from "../../ui/saveFile";
 import { useResults, useScene, useWorkbench } from "../project/context";
 import type { Workbench } from "../project/workbench";
 
-/** The first note of a row of cue tracks: C2. */
-const FIRST_NOTE = 36;
-
 const fileName = (name: string) => name.replace(/[^\p{L}\p{N} _-]+/gu, " ").trim() || "strand";
 
-/** Has the browser save a file. */
-function save(name: string, type: string, content: string | Uint8Array): void {
-  const url = URL.createObjectURL(new Blob([content as BlobPart], { type }));
-  const link = document.createElement("a");
-  link.href = url;
-  link.download = name;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(url), 10_000);
-}
+const save = (name: string, type: string, content: string | Uint8Array) =>
+  saveFile(new File([content as BlobPart], name, { type }));
 
 function tableOf(workbench: Workbench, strands: readonly Strand[]): string {
   return strandTable(
@@ -99,11 +90,7 @@ export function TablesOut({ chosen }: { chosen: Strand | undefined }) {
             className={ITEM}
             disabled={withCues.length === 0}
             onSelect={() => {
-              const tracks = withCues.map(({ id, name }, i) => ({
-                name,
-                note: Math.min(127, FIRST_NOTE + i),
-                cues: cuesOf(id),
-              }));
+              const tracks = cueTracks(withCues.map(({ id, name }) => ({ name, cues: cuesOf(id) })));
               save(`${fileName(scene.name)} cues.mid`, "audio/midi", writeCueMidi(tracks));
             }}
           >

@@ -11,12 +11,12 @@ import { persist } from "zustand/middleware";
 import { api } from "../../../api/client";
 import { canKeepFilms } from "../../../library/filmStore";
 import { Button } from "../../../ui/Button";
-import { Choice } from "../../../ui/Choice";
-import { DeclaredField } from "../../../ui/DeclaredField";
 import { formatBytes, formatLength, formatTime } from "../../../ui/format";
 import { ShareBar } from "../../../ui/ShareBar";
+import { saveFile } from "../../../ui/saveFile";
 import { useResults, useScene, useWorkbench } from "../../project/context";
 import { takesOf } from "../../try/takes";
+import { WaySetting } from "../WaySettings";
 import { FilmJobList, filmsKey } from "./FilmJobList";
 import {
   cancelFilm,
@@ -120,7 +120,7 @@ function FilmForm() {
     const fromS = workbench.player.transport.positionS();
     try {
       const stretch = { fromS, toS: fromS + 1 };
-      save(
+      saveFile(
         await makeStill(workbench, { settings: { ...settings, subFrames: 1 }, stretch, title: scene.name }),
       );
     } catch (error) {
@@ -182,30 +182,16 @@ function lengthsOf(order: FilmOrder): string {
 function FilmSetting({ settingKey, settings }: { settingKey: keyof FilmSettings; settings: FilmSettings }) {
   const setting = FILM_SETTINGS[settingKey];
   const marks = useScene((scene) => scene.marks);
-  const { when, label, help } = setting;
+  const { when } = setting;
   if (when && !when.is.includes(settings[when.setting as keyof FilmSettings] as never)) return null;
-  const value = settings[settingKey];
   const isSections = settings.stretch === "section";
-  const offered = marks.filter(({ beginsSection }) => beginsSection || !isSections);
   return (
-    <span className="flex items-center gap-2 text-sm">
-      <span className="text-mist">{label}</span>
-      {setting.type === "reference" ? (
-        <Choice
-          label={label}
-          title={help}
-          value={(value as string | null) ?? ""}
-          choices={[["", "none"], ...offered.map(({ id, name }) => [id, name] as const)]}
-          onChange={(id) => setSetting(settingKey, id || null)}
-        />
-      ) : (
-        <DeclaredField
-          setting={setting}
-          value={value as SettingValue}
-          onChange={(next) => setSetting(settingKey, next)}
-        />
-      )}
-    </span>
+    <WaySetting
+      setting={setting}
+      value={settings[settingKey]}
+      offered={marks.filter(({ beginsSection }) => beginsSection || !isSections)}
+      onChange={(next) => setSetting(settingKey, next)}
+    />
   );
 }
 
@@ -316,12 +302,4 @@ function Preview({ making: { canvas } }: { making: Making }) {
       {!canvas && <span className="text-sm text-mist">Getting ready …</span>}
     </div>
   );
-}
-
-function save(file: File): void {
-  const link = document.createElement("a");
-  link.href = URL.createObjectURL(file);
-  link.download = file.name;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
 }

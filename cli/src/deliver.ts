@@ -1,0 +1,155 @@
+import { createWriteStream, mkdirSync, mkdtempSync, rmSync } from "node:fs";
+import { dirname, join, resolve, sep } from "node:path";
+import { Readable } from "node:stream";
+import { pipeline } from "node:stream/promises";
+import { EXAMPLE_LIST } from "@bumbrel/api/exampleList";
+import { MADE_WAYS, type MadeWay, WAYS_OUT } from "@bumbrel/api/waysOut";
+import type { Setting, Settings } from "@bumbrel/core/setting/descriptor";
+import type { Stores } from "@bumbrel/server/archive/stores";
+import { ZipFile } from "@bumbrel/server/archive/zipFile";
+import { pageParts } from "@bumbrel/server/deliver/pageParts";
+import { makeWay } from "@bumbrel/server/deliver/ways";
+import { type Command, type Console, choiceFlag, parsed, UsageError, writtenAside } from "./command";
+import { ROOT } from "./data";
+import { DATA_HELP, idsOf, withArchive, withExample, withProjects } from "./stores";
+
+/** What a setting is called on the command line: `strandId` is `--strand`. */
+const flagOf = (key: string): string =>
+  key.replace(/Id$/, "").replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);
+
+/** Every setting of every way out, by its flag. */
+const FLAGS = new Map<string, { key: string; setting: Setting; ways: MadeWay[] }>();
+for (const name of MADE_WAYS) {
+  for (const [key, setting] of Object.entries(WAYS_OUT[name].settings as Settings)) {
+    const known = FLAGS.get(flagOf(key));
+    if (known) known.ways.push(name);
+    else FLAGS.set(flagOf(key), { key, setting, ways: [name] });
+  }
+}
+
+const choicesOf = (setting: Setting): string =>
+  setting.type === "choice" ? setting.values.join(", ") : setting.type === "switch" ? "on, off" : "";
+
+const settingsHelp = [...FLAGS]
+  .map(([flag, { setting, ways }]) => {
+    const choices = choicesOf(setting);
+    return `  --${flag.padEnd(14)} ${setting.help.replace(/\.$/, "")}${choices && ` (${choices})`}; for ${ways.join(", ")}`;
+  })
+  .join("\n");
+
+export const deliver: Command = {
+  name: "deliver",
+  summary: "delivers a project: page, curves, tables and the like",
+  help: `bumbrel deliver ARCHIVE.zip --as WAY --out FILE|DIR [options]
+bumbrel deliver --project PROJECT --as WAY --out FILE|DIR [options]
+bumbrel deliver --example NAME --as WAY --out FILE|DIR [options]
+
+Makes what the Deliver view makes, without a browser; only sounds that are kept as MP3, Ogg, M4A or FLAC need the installed
+Chromium, which decodes them. Films are made by "bumbrel render".
+
+  --as WAY         one of:
+${MADE_WAYS.map((name) => `                     ${name.padEnd(9)} ${WAYS_OUT[name].label}`).join("\n")}
+  --out FILE       where it goes; a ZIP file is unpacked into a folder when this does not end in .zip
+${settingsHelp}
+${DATA_HELP}
+Example: bumbrel deliver regatta.zip --as baked --out regatta.curves
+         bumbrel deliver regatta.zip --as numbers --out game/music
+`,
+  async run(args, console) {
+    const options = {
+      as: { type: "string" },
+      out: { type: "string" },
+      project: { type: "string" },
+      example: { type: "string" },
+      data: { type: "string" },
+      ...(Object.fromEntries([...FLAGS.keys()].map((flag) => [flag, { type: "string" }])) as Record<
+        string,
+        { type: "string" }
+      >),
+    } as const;
+    const isNamed = args.some((arg) => /^--(project|example)(=|$)/.test(arg));
+    const { values, positionals } = parsed(args, options, isNamed ? [] : ["ARCHIVE.zip"]);
+    const { out, project } = values;
+    if (out === undefined) throw new UsageError("--out is missing");
+    if (values.as === undefined)
+      throw new UsageError(`--as is missing; it is one of ${MADE_WAYS.join(", ")}`);
+    if (project !== undefined && values.example !== undefined)
+      throw new UsageError("--project and --example do not go together");
+    const name = choiceFlag("as", values.as, MADE_WAYS);
+    const texts: Record<string, string> = {};
+    for (const [flag, { key, ways }] of FLAGS) {
+      const written = (values as Record<string, string | undefined>)[flag];
+      if (written === undefined) continue;
+      if (!ways.includes(name))
+        throw new UsageError(`--${flag} has no meaning for ${name}; it goes with ${ways.join(", ")}`);
+      texts[key] = written;
+    }
+    const make = (stores: Stores, projectId: string) => makeTo(out, name, stores, projectId, texts, console);
+    if (values.example !== undefined) {
+      const example = choiceFlag(
+        "example",
+        values.example,
+        EXAMPLE_LIST.map(({ id }) => id),
+      );
+      return withExample(example, make);
+    }
+    if (project === undefined) return withArchive(positionals[0], make);
+    return withProjects(values.data, async (stores) => make(stores, (await idsOf(stores, project))[0]));
+  },
+};
+
+async function makeTo(
+  out: string,
+  name: MadeWay,
+  stores: Stores,
+  projectId: string,
+  texts: Record<string, string>,
+  console: Console,
+): Promise<0> {
+  const { scene } = (await stores.projects.get(projectId))!;
+  const room = { projectId, scene, stores, parts: await pageParts(ROOT) };
+  const pieces = await makeWay(name, room, texts).catch((error: Error) => {
+    throw error instanceof RangeError ? new UsageError(`--${flagged(error.message)}`) : error;
+  });
+  const write = (path: string) => pipeline(Readable.from(pieces), createWriteStream(path));
+  if (WAYS_OUT[name].file.extension === "zip" && !/\.zip$/i.test(out)) {
+    console.out(`${out}: ${await unpackTo(out, write)} files\n`);
+    return 0;
+  }
+  await writtenAside(out, write);
+  console.out(`${out}: ${WAYS_OUT[name].label} of ${scene.name}\n`);
+  return 0;
+}
+
+/** A message about a setting, by its flag instead of its key. */
+const flagged = (message: string): string =>
+  message.replace(/^(\w+)/, (key) =>
+    [...FLAGS.values()].some((one) => one.key === key) ? flagOf(key) : key,
+  );
+
+/** Files and bytes that a folder has at most. */
+const MOST_ENTRIES = 100_000;
+const MOST_BYTES = 4 * 2 ** 30;
+
+/** Writes a ZIP file aside and unpacks it into a folder. @returns the number of its files */
+async function unpackTo(folder: string, write: (path: string) => Promise<void>): Promise<number> {
+  mkdirSync(folder, { recursive: true });
+  const aside = mkdtempSync(join(folder, ".part-"));
+  try {
+    await write(join(aside, "all.zip"));
+    const zip = await ZipFile.open(join(aside, "all.zip"), MOST_ENTRIES);
+    try {
+      for (const [name, entry] of zip.entries) {
+        const path = resolve(folder, name);
+        if (!path.startsWith(resolve(folder) + sep)) throw new UsageError(`${name}: leads out of the folder`);
+        mkdirSync(dirname(path), { recursive: true });
+        await pipeline(Readable.from(zip.read(entry, MOST_BYTES)), createWriteStream(path));
+      }
+      return zip.entries.size;
+    } finally {
+      await zip.close();
+    }
+  } finally {
+    rmSync(aside, { recursive: true, force: true });
+  }
+}

@@ -1,0 +1,32 @@
+import { choice, text, toggle, type ValuesOf } from "../setting/descriptor";
+
+/** How a delivered page behaves. */
+export const PAGE_SETTINGS = {
+  controls: toggle("Controls", true, "Play button, position and time at the bottom."),
+  loops: choice(
+    "At its end",
+    { asTape: "as on the tape", again: "begins again", ends: "stops" },
+    "asTape",
+    "What happens when the tape is over.",
+  ),
+  kiosk: toggle(
+    "Kiosk",
+    false,
+    "For a screen that nobody works at: it starts by itself where the browser lets it, begins again, hides controls and pointer, and keeps the screen awake.",
+  ),
+  numbers: choice(
+    "Numbers",
+    { computed: "computed when it opens", baked: "baked in" },
+    "computed",
+    "Baked numbers start at once; computed ones take a moment and are equal to the bit.",
+  ),
+  description: text("Description", "", "A sentence for search engines and for links to it.", 300),
+};
+export type PageSettings = ValuesOf<typeof PAGE_SETTINGS>;
+
+/** What a page is told of them. */
+export type PageOptions = Pick<PageSettings, "controls" | "kiosk">;
+
+/** Whether the tape of a page begins again. */
+export const loopsInPage = ({ loops, kiosk }: PageSettings, onTape: boolean): boolean =>
+  kiosk || loops === "again" || (loops === "asTape" && onTape);

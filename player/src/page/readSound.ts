@@ -1,0 +1,58 @@
+import { type PackedSamples, packSamples } from "@bumbrel/core/dsp/samples";
+import { encodedFormatOf } from "@bumbrel/core/format/encoded";
+import { fileSound } from "@bumbrel/core/sound/fileSound";
+import type { Sound } from "@bumbrel/core/sound/kinds";
+import type { SoundData } from "@bumbrel/core/sound/signal";
+
+/** Samples of a sound on their way to the page. */
+export interface SoundMessage {
+  kind: "sound";
+  soundId: string;
+  data: { channels: PackedSamples[]; mono: PackedSamples };
+}
+
+/**
+ * Reads the sounds of a page, each by the reader of its kind; pages carry those of their own sounds.
+ *
+ * @param tell  takes each sound's samples for the page
+ * @returns by sound id; live sounds have none
+ */
+export async function readSounds(
+  sounds: readonly Sound[],
+  bytes: ReadonlyMap<string, Uint8Array>,
+  tell: (message: SoundMessage) => void,
+): Promise<Map<string, SoundData>> {
+  const read = new Map<string, SoundData>();
+  for (const sound of sounds) {
+    const data = await readSound(sound, bytes.get(sound.id));
+    if (!data) continue;
+    read.set(sound.id, data);
+    tell({
+      kind: "sound",
+      soundId: sound.id,
+      data: { channels: data.channels.map(packSamples), mono: packSamples(data.mono) },
+    });
+  }
+  return read;
+}
+
+async function readSound(sound: Sound, bytes: Uint8Array | undefined): Promise<SoundData | undefined> {
+  switch (sound.kind) {
+    case "tone":
+    case "noise":
+    case "clock":
+      return (await import("@bumbrel/core/sound/made")).madeSoundData(sound);
+    case "file":
+      if (!bytes) return undefined;
+      return encodedFormatOf(bytes)
+        ? (await import("../sound/decodeEncoded")).decodeSound(bytes, sound.name)
+        : fileSound(bytes, sound.name);
+    case "notes":
+      return bytes && (await import("@bumbrel/core/sound/noteSound")).noteSound(bytes, sound.name);
+    case "table":
+      return bytes && (await import("@bumbrel/core/sound/tableSound")).tableSound(bytes, sound.name);
+    case "input":
+    case "keys":
+      return undefined;
+  }
+}

@@ -1,0 +1,12 @@
+import type { Scene } from "@bumbrel/core/document/scene";
+import type { Stores } from "../archive/stores";
+import type { PageParts } from "./page";
+
+/** What a way out is made from. */
+export interface WayRoom {
+  projectId: string;
+  scene: Scene;
+  stores: Stores;
+  parts: PageParts;
+  signal?: AbortSignal;
+}

@@ -1,0 +1,137 @@
+import { type MadeWay, WAYS_OUT } from "@bumbrel/api/waysOut";
+import { drivingStrands, neededAssets, neededSounds } from "@bumbrel/core/analyse/needed";
+import { ASSET_KINDS, type Scene, type Strand } from "@bumbrel/core/document/scene";
+import { BumbrelError } from "@bumbrel/core/errors";
+import { cueTracks, writeCueMidi } from "@bumbrel/core/format/cueMidi";
+import { plainFileName } from "@bumbrel/core/format/fileName";
+import type { Settings, ValuesOf } from "@bumbrel/core/setting/descriptor";
+import { settingsFromTexts } from "@bumbrel/core/setting/fromText";
+import { isStored } from "@bumbrel/core/sound/kinds";
+import { allCueLabels, type CueList, cuesTable, strandJson, strandRows } from "@bumbrel/core/strand/tables";
+import { writeArchive } from "../archive/writeArchive";
+import { gameKit } from "./gameKit";
+import { webPage } from "./page";
+import { curveOf, curvesOf, type ProjectNumbers, projectNumbers } from "./projectNumbers";
+import type { WayRoom } from "./wayRoom";
+import { webFolder } from "./webFolder";
+
+type Pieces = AsyncIterable<Uint8Array | string> | Iterable<string>;
+type Maker<N extends MadeWay> = (
+  room: WayRoom,
+  settings: ValuesOf<(typeof WAYS_OUT)[N]["settings"]>,
+) => Promise<Pieces> | Pieces;
+
+/** What makes each way out. Whatever can fail before the first piece does. */
+const MAKERS: { [N in MadeWay]: Maker<N> } = {
+  page: async (room, settings) => {
+    await assertStored(room);
+    return webPage(room.scene, room.stores.sounds, room.stores.assets, room.parts, {
+      settings,
+      curves: settings.numbers === "baked" ? await driven(room) : undefined,
+      poster: await room.stores.projects.thumbnail(room.projectId),
+    });
+  },
+  folder: async (room, settings) => {
+    await assertStored(room);
+    return webFolder(room, settings, settings.numbers === "baked" ? await driven(room) : undefined);
+  },
+  numbers: async (room) => gameKit(room, await numbersOf(room, null)),
+  baked: async (room, { strandId }) => one(curvesOf(await numbersOf(room, strandId))),
+  csv: async (room, { strandId, content }) => {
+    const { strands } = await numbersOf(room, strandId);
+    if (content === "cues") return [cuesTable(cueLists(strands))];
+    return strandRows(
+      strands.map(({ strand: { name, measure }, raw, track: { values: shaped, width } }) => ({
+        name,
+        measure,
+        raw,
+        shaped,
+        width,
+      })),
+    );
+  },
+  json: async (room, { strandId }) => {
+    const { strands, lengthS } = await numbersOf(room, strandId);
+    return strandJson(room.scene.name, lengthS, strands.map(curveOf));
+  },
+  midi: async (room, { strandId }) =>
+    one(writeCueMidi(cueTracks(cueLists((await numbersOf(room, strandId)).strands)))),
+  labels: async (room, { strandId }) => [allCueLabels(cueLists((await numbersOf(room, strandId)).strands))],
+  archive: ({ projectId, stores }) => writeArchive([projectId], stores),
+  scene: ({ scene }) => [`${JSON.stringify(scene, null, 2)}\n`],
+};
+
+/**
+ * Makes a way out of a project.
+ *
+ * @param texts  its settings, as an address or a command line has them
+ * @returns pieces of the file in order; nothing large is held whole
+ * @throws RangeError for settings there are not; BumbrelError for what the project lacks
+ */
+export async function makeWay(
+  name: MadeWay,
+  room: WayRoom,
+  texts: Readonly<Record<string, string | undefined>> = {},
+): Promise<Pieces> {
+  const settings = settingsFromTexts(WAYS_OUT[name].settings as Settings, texts);
+  return (MAKERS[name] as Maker<MadeWay>)(room, settings as never);
+}
+
+/** The file name of a way out. */
+export const wayFileName = (name: MadeWay, scene: Scene): string =>
+  `${plainFileName(scene.name, "scene")}.${WAYS_OUT[name].file.extension}`;
+
+/** One strand by its id or name, or all of them. */
+function chosen(scene: Scene, wanted: string | null): readonly Strand[] {
+  if (wanted === null) return scene.strands;
+  const found = scene.strands.find(({ id, name }) => id === wanted || name === wanted);
+  if (found) return [found];
+  const names = scene.strands.map(({ name }) => `"${name}"`).join(", ");
+  throw new RangeError(`there is no strand "${wanted}"; there are ${names || "none"}`);
+}
+
+/** Numbers of strands; without any that has some there is nothing to deliver. */
+async function numbersOf(room: WayRoom, wanted: string | null): Promise<ProjectNumbers> {
+  const { scene, stores, parts, signal } = room;
+  const numbers = await projectNumbers(scene, chosen(scene, wanted), stores.sounds, parts, signal);
+  if (numbers.strands.length > 0) return numbers;
+  const [first] = numbers.left;
+  throw new BumbrelError({
+    code: "no-numbers",
+    what: first ? `"${first.name}" has no numbers: ${first.why}` : "it has no strands",
+    where: `the project "${scene.name}"`,
+    remedy: "Let a strand listen to a sound in the Strands view, then deliver",
+  });
+}
+
+/** Curves of the strands that drive something. */
+async function driven({ scene, stores, parts, signal }: WayRoom): Promise<Uint8Array> {
+  return curvesOf(await projectNumbers(scene, drivingStrands(scene), stores.sounds, parts, signal));
+}
+
+const cueLists = (strands: ProjectNumbers["strands"]): CueList[] =>
+  strands
+    .filter(({ strand }) => strand.cues.on)
+    .map(({ strand: { name }, track: { cues = [] } }) => ({ name, cues }));
+
+async function* one(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
+  yield bytes;
+}
+
+/** @throws BumbrelError naming what of a scene is not stored */
+async function assertStored({ scene, stores: { sounds, assets } }: WayRoom): Promise<void> {
+  const missing = (what: string, view: string) =>
+    new BumbrelError({
+      code: "not-stored",
+      what: "it has not been stored whole",
+      where: what,
+      remedy: `Add it again in the ${view} view, then deliver`,
+    });
+  for (const sound of neededSounds(scene)) {
+    if (isStored(sound) && !(await sounds.get(sound.storedId)))
+      throw missing(`the sound "${sound.name}"`, "Sounds");
+  }
+  for (const { kind, name, storedId } of neededAssets(scene)) {
+    if (!(await assets.get(storedId))) throw missing(`the ${ASSET_KINDS[kind].label} "${name}"`, "Stage");
+  }
+}

@@ -1,0 +1,93 @@
+import { randomUUID } from "node:crypto";
+import { createServer, type IncomingMessage } from "node:http";
+import type { AddressInfo } from "node:net";
+import { Readable } from "node:stream";
+import { pipeline } from "node:stream/promises";
+import { startChromium } from "./chromium";
+
+/** Work that a page does in a browser without a window. */
+export interface PageWork {
+  /** The page itself, and files that it asks for by their paths. */
+  answer(path: string): AsyncIterable<Uint8Array | string> | undefined;
+  /** Takes what the page sends to a path; `done` and `failed` end the work and are not among them. */
+  take(path: string, bytes: Buffer): Promise<void> | void;
+  /** The reason why it cannot be done, as an error that says so. */
+  failure(what: string): Error;
+  signal?: AbortSignal | undefined;
+}
+
+/** Nothing that a page sends at once is larger. */
+const MOST_BYTES = 2 ** 31;
+
+/**
+ * Has a page work in the installed Chromium, without a window, beside a server that only this machine can reach and only
+ * the page knows the address of.
+ *
+ * @throws what `failure` gives when the page fails or the browser ends; the signal's reason when it is stopped
+ */
+export async function inChromium({ answer, take, failure, signal }: PageWork): Promise<void> {
+  signal?.throwIfAborted();
+  let end: (error?: Error) => void = () => {};
+  const ended = new Promise<void>((resolve, reject) => {
+    end = (error) => (error ? reject(error) : resolve());
+  });
+  ended.catch(() => {});
+  const base = `/${randomUUID()}/`;
+  const hear = async (path: string, request: IncomingMessage) => {
+    const bytes = await bodyOf(request);
+    if (path === "done") end();
+    else if (path === "failed") end(failure(bytes.toString("utf8")));
+    else await take(path, bytes);
+  };
+  const server = createServer((request, response) => {
+    const path = request.url?.startsWith(base) ? request.url.slice(base.length) : undefined;
+    const isSent = request.method === "POST";
+    const answered = path === undefined || isSent ? undefined : answer(path);
+    if (path === undefined || !(isSent || answered)) {
+      response.writeHead(404).end();
+      return;
+    }
+    const work = answered
+      ? pipeline(
+          Readable.from(answered),
+          response.writeHead(200, path === "" ? { "Content-Type": "text/html; charset=utf-8" } : {}),
+        )
+      : hear(path, request).then(() => void response.writeHead(204).end());
+    work.catch((error: Error) => {
+      if (!response.headersSent) response.writeHead(500).end();
+      end(error);
+    });
+  });
+  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
+  const browser = await startChromium();
+  const stop = () => end(signal!.reason as Error);
+  signal?.addEventListener("abort", stop);
+  const lost = () => end(failure("The browser ended before the work was done."));
+  browser.on("disconnected", lost);
+  try {
+    const page = await browser.newPage();
+    page.on("crash", () => end(failure("The browser ran out of memory or its graphics gave up.")));
+    page.on("pageerror", (error) => end(failure(error.message)));
+    await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}${base}`, {
+      waitUntil: "commit",
+    });
+    await ended;
+  } finally {
+    signal?.removeEventListener("abort", stop);
+    browser.off("disconnected", lost);
+    await browser.close().catch(() => {});
+    server.closeAllConnections();
+    server.close();
+  }
+}
+
+async function bodyOf(request: IncomingMessage): Promise<Buffer> {
+  const pieces: Buffer[] = [];
+  let size = 0;
+  for await (const piece of request as AsyncIterable<Buffer>) {
+    size += piece.length;
+    if (size > MOST_BYTES) throw new RangeError("the page sent too much at once");
+    pieces.push(piece);
+  }
+  return Buffer.concat(pieces);
+}
