@@ -20,9 +20,12 @@ export default {
     ],
   },
   transformIgnorePatterns: [
-    "/node_modules/(?!(three|nanoid|@seriousme|culori|image-size|@gltf-transform|property-graph|@jitl|quickjs-emscripten-core)/)",
+    "/node_modules/(?!(three|nanoid|@seriousme|culori|image-size|@gltf-transform|property-graph|@jitl|quickjs-emscripten-core|osc-min)/)",
   ],
-  moduleNameMapper: { "^@bumbrel/(core|runtime|player|api|server|cli|studio|demo)/(.*)$": "<rootDir>/$1/src/$2" },
+  moduleNameMapper: {
+    "^osc-min$": "<rootDir>/node_modules/osc-min/dist/index.js",
+    "^@bumbrel/(core|runtime|player|api|server|cli|studio|demo)/(.*)$": "<rootDir>/$1/src/$2",
+  },
   // Without this every `Math.x` in a loop goes through the sandbox, a hundred times slower.
   sandboxInjectedGlobals: ["Math", "Number"],
   testTimeout: 60000,

@@ -188,6 +188,68 @@ export const FilmJob = Type.Object(
 export type FilmJob = Static<typeof FilmJob>;
 export const FilmJobs = Type.Object({ films: Type.Array(FilmJob) }, closed);
 
+/** A live feed as it is to be: on, and where its OSC goes. */
+export const FeedWish = Type.Object(
+  {
+    on: Type.Boolean(),
+    /** `host:port` each. */
+    osc: Type.Array(Type.String({ maxLength: 200 }), { maxItems: 16 }),
+    /** Strands that happen live: their numbers are told by whoever plays. */
+    live: Type.Array(
+      Type.Object(
+        { id: Id, name: Type.String({ maxLength: 200 }), width: Type.Integer({ minimum: 1, maximum: 1024 }) },
+        closed,
+      ),
+      { maxItems: 256 },
+    ),
+  },
+  closed,
+);
+export type FeedWish = Static<typeof FeedWish>;
+
+/** Where the tape is now, and the newest numbers of strands that happen live. */
+export const FeedClock = Type.Object(
+  {
+    playing: Type.Boolean(),
+    positionS: Type.Number({ minimum: 0, maximum: 1e6 }),
+    numbers: Type.Optional(Type.Record(Id, Type.Array(Type.Number(), { maxItems: 1024 }))),
+    cues: Type.Optional(
+      Type.Array(Type.Object({ id: Id, strength: Type.Number() }, closed), { maxItems: 256 }),
+    ),
+  },
+  closed,
+);
+export type FeedClock = Static<typeof FeedClock>;
+
+/** A live feed as it is. */
+export const FeedState = Type.Object(
+  {
+    on: Type.Boolean(),
+    /** Where programs and pages connect. */
+    address: Type.Union([Type.String(), Type.Null()]),
+    playing: Type.Boolean(),
+    timeS: Type.Number(),
+    strands: Type.Array(
+      Type.Object({ id: Id, name: Type.String(), slug: Type.String(), width: Type.Integer() }, closed),
+    ),
+    receivers: Type.Array(
+      Type.Object(
+        {
+          name: Type.String(),
+          /** Messages so far, and a second. */
+          sent: Type.Integer(),
+          rate: Type.Number(),
+          dropped: Type.Integer(),
+          last: Type.String(),
+        },
+        closed,
+      ),
+    ),
+  },
+  closed,
+);
+export type FeedState = Static<typeof FeedState>;
+
 /** An error as a problem document (RFC 9457). */
 export const Problem = Type.Object({
   type: Type.String(),

@@ -8,8 +8,8 @@ describe("the ways out", () => {
     const { label, help, action, file, group } = WAYS_OUT[name];
     for (const words of [label, help, action]) expect(words).toMatch(/^[A-Z]/);
     expect(help).toMatch(/\.$/);
-    expect(file.extension).toMatch(/^[a-z0-9.]+$/);
-    expect(file.media).toMatch(/^[a-z]+\/[a-z0-9.+-]+$/);
+    expect(file?.extension ?? "none").toMatch(/^[a-z0-9.]+$/);
+    expect(file?.media ?? "none/none").toMatch(/^[a-z]+\/[a-z0-9.+-]+$/);
     expect(Object.keys(WAY_GROUPS)).toContain(group);
   });
 

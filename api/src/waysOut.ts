@@ -18,8 +18,8 @@ export interface WayOut {
   action: string;
   /** What can be chosen about it. */
   settings: Settings;
-  /** Ending and media type of the file it gives. */
-  file: { extension: string; media: string };
+  /** Ending and media type of the file it gives; a feed gives none. */
+  file: { extension: string; media: string } | null;
   /** Where it is made: the server and the command line, or the browser. */
   maker: "server" | "browser";
 }
@@ -129,6 +129,15 @@ export const WAYS_OUT = {
     settings: WHICH,
     file: { extension: "txt", media: "text/plain" },
     maker: "server",
+  },
+  feed: {
+    group: "games",
+    label: "Live feed",
+    help: "While the tape plays, strands and cues go to other programs 100 times a second: OSC 1.0, WebSocket, server-sent events, MIDI.",
+    action: "Switch the feed on",
+    settings: {},
+    file: null,
+    maker: "browser",
   },
   archive: {
     group: "project",

@@ -107,7 +107,7 @@ async function makeTo(
   console: Console,
 ): Promise<0> {
   const { scene } = (await stores.projects.get(projectId))!;
-  const room = { projectId, scene, stores, parts: await pageParts(ROOT) };
+  const room = { projectId, scene, programsAllowed: true, stores, parts: await pageParts(ROOT) };
   const pieces = await makeWay(name, room, texts).catch((error: Error) => {
     throw error instanceof RangeError ? new UsageError(`--${flagged(error.message)}`) : error;
   });

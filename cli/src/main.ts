@@ -7,6 +7,7 @@ import { restore, verify } from "./data";
 import { deliver } from "./deliver";
 import { facts } from "./facts";
 import { joinCommand, render } from "./film";
+import { listen } from "./listen";
 import { serve } from "./serve";
 import { tone } from "./tone";
 import { trace } from "./trace";
@@ -23,6 +24,7 @@ const COMMANDS: Command[] = [
   exportCommand,
   importCommand,
   deliver,
+  listen,
   render,
   joinCommand,
   worker,

@@ -16,6 +16,9 @@ Runs the workbench and prints its address when it answers. Stop it with Ctrl+C.
   --no-token    lets everybody in who reaches it
   --tls-cert FILE, --tls-key FILE  PEM files, to speak TLS
   --allow-host NAME  another name it is reached by; may be given several times. Addresses in figures need none
+  --feed-port PORT  where programs connect to a live feed: 4281 unless said; another one where it is taken
+  --feed-host HOST  the address a live feed listens on: 127.0.0.1 unless said
+  --feed-to HOST    another machine that a live feed may send OSC to; may be given several times
   --no-worker   makes no films itself: "bumbrel worker" does, here or elsewhere
   --data DIR    where projects and sounds are kept: .bumbrel in the checkout unless said
 
@@ -31,6 +34,9 @@ With DATABASE_URL set, projects and sounds are kept in that PostgreSQL server in
         "new-token": { type: "boolean" },
         "no-token": { type: "boolean" },
         "no-worker": { type: "boolean" },
+        "feed-port": { type: "string" },
+        "feed-host": { type: "string" },
+        "feed-to": { type: "string", multiple: true },
         "tls-cert": { type: "string" },
         "tls-key": { type: "string" },
         data: { type: "string" },
@@ -52,6 +58,11 @@ With DATABASE_URL set, projects and sounds are kept in that PostgreSQL server in
       dataDir: dataFolder(values.data),
       databaseUrl: process.env.DATABASE_URL || undefined,
       rootDir: ROOT,
+      feed: {
+        port: numberFlag("feed-port", values["feed-port"] ?? "4281", 0, 65_535),
+        host: values["feed-host"] ?? "127.0.0.1",
+        allowed: values["feed-to"] ?? [],
+      },
       onLost: () => {
         console.error(
           "Another Bumbrel has taken over this data, probably while this machine stood still. This one ends without writing any more.\n",

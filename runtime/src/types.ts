@@ -66,6 +66,12 @@ export interface LiveNumbers {
   stop(): void;
 }
 
+/** Numbers as they happen, from samples that are handed in. */
+export interface LiveFeed extends LiveNumbers {
+  /** Takes the next samples, mono at 48 000 Hz, for every strand. */
+  feed(block: Float32Array): void;
+}
+
 /** How the numbers of a scene are computed: the file `numbers.json` that Bumbrel writes. */
 export interface NumbersPlan {
   format: "bumbrel-numbers";

@@ -8,6 +8,7 @@ import pino from "pino";
 import { type OpenDatabase, openDatabase } from "./db/open";
 import { pageParts } from "./deliver/pageParts";
 import { makeExamples, showExamples } from "./examples";
+import { FeedRoom, type FeedRoomSettings } from "./feed/feedRoom";
 import { FilmJobs } from "./film/filmJobs";
 import { type AccessToken, accessToken } from "./http/access";
 import { createApp, isLoopback } from "./http/app";
@@ -23,6 +24,9 @@ import { IdleVerifier, Verifier } from "./store/verify";
 
 /** How often what nobody needs any more is removed: once a day, and at each start. */
 const CLEAN_UP_MS = DAY_MS;
+
+/** Live feeds that this machine alone can reach. */
+const FEED_HERE: FeedRoomSettings = { port: 4281, host: "127.0.0.1", allowed: [] };
 
 /** A connection on which nothing moves for so long is closed, ms. */
 const STANDSTILL_MS = 120_000;
@@ -41,6 +45,8 @@ export interface ServeSettings {
   withoutToken?: boolean;
   /** Makes another access token: the one of before opens nothing any more. */
   newToken?: boolean;
+  /** Where live feeds are reached, and where they may go. */
+  feed?: FeedRoomSettings;
   /** Leaves the making of films to workers of their own. */
   withoutWorker?: boolean;
   /** PEM files; with them the server speaks TLS. */
@@ -101,12 +107,14 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
     isAlone: settings.databaseUrl === undefined,
     onError: (error) => log.error(error),
   });
+  const feeds = new FeedRoom(settings.feed ?? FEED_HERE);
   const verifying = new IdleVerifier(new Verifier(database.db, blobs), (error) => log.error(error));
   let cleaning: NodeJS.Timeout | undefined;
   const close = async () => {
     clearInterval(cleaning);
     server.closeAllConnections();
     await new Promise((resolve) => server.close(resolve));
+    await feeds.close();
     await jobs.close();
     await verifying.stop();
     await database.close();
@@ -142,6 +150,7 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
         assets,
         films,
         jobs,
+        feeds,
         page,
         studioDir: join(settings.rootDir, "studio/dist"),
         personDir: join(settings.rootDir, "player/dist/person"),

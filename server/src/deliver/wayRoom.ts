@@ -6,6 +6,8 @@ import type { PageParts } from "./page";
 export interface WayRoom {
   projectId: string;
   scene: Scene;
+  /** Whether programs of the scene may run here: the user has allowed those that came from elsewhere. */
+  programsAllowed: boolean;
   stores: Stores;
   parts: PageParts;
   signal?: AbortSignal;

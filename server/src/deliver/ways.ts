@@ -93,7 +93,7 @@ function chosen(scene: Scene, wanted: string | null): readonly Strand[] {
 /** Numbers of strands; without any that has some there is nothing to deliver. */
 async function numbersOf(room: WayRoom, wanted: string | null): Promise<ProjectNumbers> {
   const { scene, stores, parts, signal } = room;
-  const numbers = await projectNumbers(scene, chosen(scene, wanted), stores.sounds, parts, signal);
+  const numbers = await projectNumbers(runnable(room), chosen(scene, wanted), stores.sounds, parts, signal);
   if (numbers.strands.length > 0) return numbers;
   const [first] = numbers.left;
   throw new BumbrelError({
@@ -105,9 +105,14 @@ async function numbersOf(room: WayRoom, wanted: string | null): Promise<ProjectN
 }
 
 /** Curves of the strands that drive something. */
-async function driven({ scene, stores, parts, signal }: WayRoom): Promise<Uint8Array> {
-  return curvesOf(await projectNumbers(scene, drivingStrands(scene), stores.sounds, parts, signal));
+async function driven(room: WayRoom): Promise<Uint8Array> {
+  const { scene, stores, parts, signal } = room;
+  return curvesOf(await projectNumbers(runnable(room), drivingStrands(scene), stores.sounds, parts, signal));
 }
+
+/** The scene as far as it may run here. */
+const runnable = ({ scene, programsAllowed }: WayRoom): Scene =>
+  programsAllowed ? scene : { ...scene, programs: [] };
 
 const cueLists = (strands: ProjectNumbers["strands"]): CueList[] =>
   strands

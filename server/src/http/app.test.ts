@@ -10,6 +10,7 @@ import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import pino from "pino";
 import { projects as projectRows } from "../db/schema";
 import type { PageParts } from "../deliver/page";
+import { FeedRoom } from "../feed/feedRoom";
 import { FilmJobs } from "../film/filmJobs";
 import { AnalysisStore } from "../store/analyses";
 import { AssetStore } from "../store/assets";
@@ -68,6 +69,7 @@ describe.each(DATABASES)("the HTTP side, database %s", (kind) => {
       analyses: new AnalysisStore(db),
       assets,
       page,
+      feeds: new FeedRoom({ port: 0, host: "127.0.0.1", allowed: [] }),
       studioDir: dataDir,
       personDir: dataDir,
       host: "127.0.0.1",

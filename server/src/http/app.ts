@@ -8,6 +8,7 @@ import express, { type Express, type RequestHandler, type Response } from "expre
 import helmet from "helmet";
 import type { Logger } from "pino";
 import type { PageParts } from "../deliver/page";
+import type { FeedRoom } from "../feed/feedRoom";
 import type { FilmJobs } from "../film/filmJobs";
 import type { AnalysisStore } from "../store/analyses";
 import type { AssetStore } from "../store/assets";
@@ -19,6 +20,7 @@ import { analysisRoutes } from "./analysisRoutes";
 import { archiveRoutes } from "./archiveRoutes";
 import { assetRoutes } from "./assetRoutes";
 import { deliverRoutes } from "./deliverRoutes";
+import { feedRoutes } from "./feedRoutes";
 import { filmRoutes, projectFilmRoutes } from "./filmRoutes";
 import { HttpProblem, notFound, problemHandler } from "./problem";
 import { projectRoutes } from "./projectRoutes";
@@ -44,6 +46,7 @@ export interface AppParts {
   assets: AssetStore;
   films: FilmStore;
   jobs: FilmJobs;
+  feeds: FeedRoom;
   page: PageParts;
   /** The built workbench. */
   studioDir: string;
@@ -160,6 +163,7 @@ export function createApp({
   assets,
   films,
   jobs,
+  feeds,
   page,
   studioDir,
   personDir,
@@ -245,6 +249,7 @@ export function createApp({
   api.use("/deliver", deliverRoutes({ projects, sounds, assets }, page));
   api.use("/projects", projectFilmRoutes(projects, films, jobs));
   api.use("/films", filmRoutes(films, jobs));
+  api.use("/feed", feedRoutes(projects, sounds, page, feeds));
   api.use("/archives", archiveRoutes({ projects, sounds, assets }));
   api.use(() => {
     throw notFound("This address");

@@ -30,6 +30,14 @@ export function notFound(what: string): HttpProblem {
   return new HttpProblem(404, "not-found", `${what} is not here. It may have been deleted.`);
 }
 
+/** An error of ours as an answer that says what is wrong; any other stays as it is. */
+export function unusable(error: unknown): unknown {
+  if (error instanceof RangeError) return new HttpProblem(400, "bad-request", `${error.message}.`);
+  if (!(error instanceof BumbrelError)) return error;
+  const { code, what, where, remedy } = error;
+  return new HttpProblem(422, code, `${where.charAt(0).toUpperCase()}${where.slice(1)}: ${what}. ${remedy}.`);
+}
+
 const ajv = new Ajv({ allErrors: true });
 const validators = new WeakMap<TSchema, ValidateFunction>();
 

@@ -1,6 +1,9 @@
 import type {
   ArchiveReport,
   DeletedProject,
+  FeedClock,
+  FeedState,
+  FeedWish,
   FilmJob,
   KnownSound,
   LoadedProject,
@@ -129,6 +132,9 @@ export const api = {
     json<{ id: string }>(call("POST", `/projects/${projectId}/films`, film)),
   cancelFilm: (id: string) => call("POST", `/films/${id}/cancel`),
   removeFilm: (id: string) => call("DELETE", `/films/${id}`),
+  feed: (projectId: string) => json<FeedState>(call("GET", `/feed/${projectId}`)),
+  setFeed: (projectId: string, wish: FeedWish) => json<FeedState>(call("PUT", `/feed/${projectId}`, wish)),
+  tellFeed: (projectId: string, clock: FeedClock) => call("POST", `/feed/${projectId}/clock`, clock),
   setThumbnail: (id: string, jpeg: Blob) =>
     call("PUT", `/projects/${id}/thumbnail`, undefined, {
       body: jpeg,

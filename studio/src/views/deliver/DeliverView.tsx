@@ -18,6 +18,7 @@ import {
   Globe,
   type LucideIcon,
   Music4,
+  Radio,
   Table2,
   Tags,
 } from "lucide-react";
@@ -27,6 +28,7 @@ import { Button } from "../../ui/Button";
 import { saveFile } from "../../ui/saveFile";
 import { useWorkbench } from "../project/context";
 import { Checks } from "./Checks";
+import { FeedWay } from "./feed/FeedWay";
 import { FilmWay } from "./film/FilmWay";
 import { LookThrough } from "./LookThrough";
 import { useWayValues, WaySettings } from "./WaySettings";
@@ -42,6 +44,7 @@ const ICONS: Record<WayOutName, LucideIcon> = {
   json: Braces,
   midi: Music4,
   labels: Tags,
+  feed: Radio,
   archive: Archive,
   scene: FileJson,
 };
@@ -77,7 +80,7 @@ function Way({ name }: { name: WayOutName }) {
           <h3 className="text-lg font-semibold">{label}</h3>
           <p className="text-mist">{help}</p>
         </div>
-        {name === "film" ? <FilmWay /> : <MadeWayForm name={name} />}
+        {name === "film" ? <FilmWay /> : name === "feed" ? <FeedWay /> : <MadeWayForm name={name} />}
       </div>
     </section>
   );
