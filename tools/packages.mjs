@@ -1,5 +1,5 @@
 /** Builds the packages that games install, and packs each into one file. */
-import { mkdir, readFile, rm, writeFile } from "node:fs/promises";
+import { mkdir, readdir, readFile, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { numbersOnly, withoutHelp, withoutPrograms, withoutSchemas } from "./leanSources.mjs";
 import { ROOT, run } from "./setup.mjs";
@@ -18,6 +18,11 @@ export async function buildRuntime() {
   const types = [join(ROOT, "node_modules/typescript/bin/tsc"), "-p", join(room, "tsconfig.types.json")];
   if (run(process.execPath, types) !== 0) throw new Error("the types of the runtime do not fit");
   for (const inner of ["fullPlan", "trackNumbers"]) await rm(join(room, `dist/${inner}.d.ts`));
+  for (const file of await readdir(join(room, "dist"))) {
+    // Some resolvers want the endings of files.
+    const path = join(room, "dist", file);
+    await writeFile(path, (await readFile(path, "utf8")).replace(/from "(\.\/\w+)"/g, 'from "$1.js"'));
+  }
   for (const name of ["index", "compute", "live"]) {
     const bundle = await rolldown({
       input: join(room, `src/${name}.ts`),

@@ -22,13 +22,11 @@ static uint32_t crc32_of(const uint8_t *b, size_t n) {
   }
   return ~rest;
 }
-
 static char *text(const uint8_t *b, size_t n) {
   char *out = malloc(n + 1);
   if (out) { memcpy(out, b, n); out[n] = 0; }
   return out;
 }
-
 static int read_block(const uint8_t *b, size_t size, curve *c) {
   if (size < 32) return 1;
   size_t id_n = u16(b + 4), name_n = u16(b + 6), order = u16(b + 10);
@@ -59,7 +57,6 @@ static int read_block(const uint8_t *b, size_t size, curve *c) {
   }
   return 0;
 }
-
 int curves_read(const uint8_t *b, size_t length, curve_set *out, const char **why) {
   memset(out, 0, sizeof *out);
   *why = "this is no file of curves";
@@ -81,7 +78,6 @@ int curves_read(const uint8_t *b, size_t length, curve_set *out, const char **wh
   *why = NULL;
   return 0;
 }
-
 void curves_free(curve_set *set) {
   for (int i = 0; set->curves && i < set->count; i++) {
     curve *c = &set->curves[i];
@@ -90,7 +86,6 @@ void curves_free(curve_set *set) {
   free(set->curves);
   memset(set, 0, sizeof *set);
 }
-
 float curve_at(const curve *c, double time_s, int band) {
   if (c->frames == 0) return 0;
   if (c->loop_s > 0 && time_s > 0) time_s = fmod(time_s, c->loop_s);

@@ -78,8 +78,8 @@ export interface NumbersPlan {
   version: 1;
   /** Name of the scene. */
   name: string;
-  /** The sounds whose samples are needed. */
-  sounds: { id: string; name: string }[];
+  /** The sounds whose samples are needed, and where they lie beside the plan. */
+  sounds: { id: string; name: string; file?: string }[];
   strands: { id: string; name: string }[];
   /** Strands that cannot be computed from sounds alone, and why; baked they are there. */
   left: { id: string; name: string; why: string }[];

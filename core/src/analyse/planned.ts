@@ -33,6 +33,8 @@ export type PlannedSound = SignalSource & {
   name: string;
   /** The tape is as long as the longest of these. */
   onTape: boolean;
+  /** Where it lies, in a folder that is handed over. */
+  file?: string;
   /** Contents of a note file, or of a table of numbers, where a plan goes without its files. */
   notes?: NoteFile;
   table?: Table;

@@ -48,7 +48,8 @@ function handedOver({ plan, sounds, left }: ProjectNumbers): NumbersPlan {
       .filter(({ id }) => sounds.has(id))
       .map((sound) => {
         const { notes, table } = sounds.get(sound.id)!;
-        return { ...sound, ...(notes && { notes }), ...(table && { table: plainTable(table) }) };
+        const file = soundPath(sound.name);
+        return { ...sound, file, ...(notes && { notes }), ...(table && { table: plainTable(table) }) };
       }),
     strands: plan.strands.filter(({ id }) => !byProgram.has(id)),
     left: [

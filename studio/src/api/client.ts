@@ -164,7 +164,7 @@ export const filmUrl = (id: string) => `/api/films/${id}/file`;
 /** A way out of a project as a file. @throws ApiProblem with the reason why it cannot be made */
 export async function fetchWay(path: string, name: string): Promise<File> {
   const response = await call("GET", path);
-  const [, named] = /filename="([^"]+)"/.exec(response.headers.get("Content-Disposition") ?? "") ?? [];
+  const [, named] = /filename="?([^";]+)"?/.exec(response.headers.get("Content-Disposition") ?? "") ?? [];
   return new File([await response.blob()], named ?? name);
 }
 

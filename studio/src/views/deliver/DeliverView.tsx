@@ -70,13 +70,14 @@ export function DeliverView() {
 }
 
 function Way({ name }: { name: WayOutName }) {
-  const { label, help } = WAYS_OUT[name];
+  const { label, help, settings, maker } = WAYS_OUT[name];
+  const isPlain = maker === "server" && Object.keys(settings).length === 0;
   const Icon = ICONS[name];
   return (
     <section aria-label={label} className="flex items-start gap-6 border-t border-rule py-4 last:border-b">
       <Icon size={26} aria-hidden className="mt-1 shrink-0 text-brass" />
-      <div className="grid grow gap-3">
-        <div>
+      <div className={isPlain ? "flex grow items-start gap-6" : "grid grow gap-3"}>
+        <div className="grow">
           <h3 className="text-lg font-semibold">{label}</h3>
           <p className="text-mist">{help}</p>
         </div>

@@ -49,7 +49,7 @@ export function FeedWay() {
             Programs and pages connect to <code className="select-all">{state.address}/events</code> or{" "}
             <code className="select-all">{state.address?.replace("http", "ws")}/socket</code>
             {", or with "}
-            <code>?format=binary</code>.
+            <code className="whitespace-nowrap">?format=binary</code>.
           </p>
           <MidiChoice />
           <Receivers />

@@ -1,0 +1,551 @@
+import { execFileSync } from "node:child_process";
+import { createSocket } from "node:dgram";
+import { once } from "node:events";
+import {
+  cpSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  symlinkSync,
+  writeFileSync,
+} from "node:fs";
+import { createServer } from "node:http";
+import type { AddressInfo } from "node:net";
+import { tmpdir } from "node:os";
+import { extname, join } from "node:path";
+import { gzipSync } from "node:zlib";
+import { MADE_WAYS, WAYS_OUT } from "@bumbrel/api/waysOut";
+import { newStrand } from "@bumbrel/core/document/newStrand";
+import { readCurves } from "@bumbrel/core/format/curves";
+import { newBinding, newObject, newProject } from "@bumbrel/core/kinds/create";
+import { defaultsOf } from "@bumbrel/core/setting/descriptor";
+import { newSoundBasics, SOUND_KINDS } from "@bumbrel/core/sound/kinds";
+import { expect, type Page, test } from "@playwright/test";
+import { parseMidi } from "midi-file";
+import { fromBuffer } from "osc-min";
+import Papa from "papaparse";
+import { complaintsOf, openDemo } from "./helpers";
+import { TestServer } from "./server";
+
+/** What somebody who builds a game takes away from the worked example. */
+const ROOM = mkdtempSync(join(tmpdir(), "bumbrel-handover-"));
+const KIT = join(ROOM, "music");
+const ROOT = join(import.meta.dirname, "..");
+const server = new TestServer();
+
+const bumbrel = (...args: string[]) =>
+  execFileSync(process.execPath, [join(ROOT, "cli/bin/bumbrel.mjs"), ...args], { encoding: "utf8" });
+const node = (folder: string, ...args: string[]) =>
+  execFileSync(process.execPath, args, {
+    cwd: folder,
+    encoding: "utf8",
+    maxBuffer: 2 ** 28,
+    env: { ...process.env, FORCE_COLOR: "0" },
+  });
+
+/** An empty project into which the runtime of the kit is installed, as its README says. */
+function installed(name: string): string {
+  const folder = join(ROOM, name);
+  mkdirSync(folder, { recursive: true });
+  if (!existsSync(join(folder, "package.json")))
+    writeFileSync(join(folder, "package.json"), '{ "name": "game", "private": true, "type": "module" }');
+  for (const file of readdirSync(KIT)) cpSync(join(KIT, file), join(folder, file), { recursive: true });
+  const [, file] = /npm install \.\/(\S+\.tgz)/.exec(readFileSync(join(KIT, "README.md"), "utf8"))!;
+  execFileSync("npm", ["install", `./${file}`, "--offline", "--no-audit", "--no-fund", "--silent"], {
+    cwd: folder,
+  });
+  return folder;
+}
+
+/** The first piece of JavaScript after a heading. */
+const codeAfter = (text: string, heading: string): string =>
+  /```js\n([\s\S]*?)```/.exec(text.slice(text.indexOf(heading)))![1];
+
+const TYPES: Record<string, string> = {
+  ".html": "text/html",
+  ".js": "text/javascript",
+  ".css": "text/css",
+  ".json": "application/json",
+};
+/** A host of static files, and nothing else. */
+async function hostOf(folder: string) {
+  const host = createServer((request, response) => {
+    const path = join(folder, decodeURIComponent(new URL(request.url!, "http://host").pathname));
+    if (path.endsWith("favicon.ico")) {
+      response.writeHead(204).end();
+      return;
+    }
+    if (!path.startsWith(folder) || !existsSync(path) || statSync(path).isDirectory()) {
+      response.writeHead(404).end();
+      return;
+    }
+    response.writeHead(200, { "Content-Type": TYPES[extname(path)] ?? "application/octet-stream" });
+    response.end(readFileSync(path));
+  });
+  await new Promise<void>((resolve) => host.listen(0, "127.0.0.1", resolve));
+  const { port } = host.address() as AddressInfo;
+  return { address: `http://127.0.0.1:${port}`, close: () => void host.close() };
+}
+
+test.beforeAll(async () => {
+  test.setTimeout(120_000);
+  bumbrel("deliver", "--example", "regatta-night", "--as", "numbers", "--out", KIT);
+  await server.start();
+});
+test.afterAll(async () => {
+  await server.remove();
+  rmSync(ROOM, { recursive: true, force: true });
+});
+
+/** Times at which numbers are compared: on frames and between them, before the start and after the end. */
+const TIMES = [-1, 0, 0.004, ...Array.from({ length: 16 }, (_none, i) => 1.237 + i * 2.9131), 60];
+
+test("a stranger gets from an empty folder to numbers by the README's lines", () => {
+  const folder = installed("empty");
+  const own = readFileSync(join(folder, "node_modules/@bumbrel/runtime/README.md"), "utf8");
+  writeFileSync(join(folder, "first.mjs"), codeAfter(own, "## Baked"));
+  const rows = node(folder, "first.mjs").trim().split("\n");
+  expect(rows.length).toBe(readCurves(readFileSync(join(KIT, "numbers.curves"))).curves.length);
+  for (const row of rows) expect(row).toMatch(/^\S.* \d+(\.\d+)?(e-\d+)?$/);
+  // The types are those of the code.
+  writeFileSync(
+    join(folder, "typed.ts"),
+    `import { openBaked, type Numbers, type Strand } from "@bumbrel/runtime";
+import { computeNumbers } from "@bumbrel/runtime/compute";
+import { listen, openFeed, type LiveNumbers } from "@bumbrel/runtime/live";
+const numbers: Numbers = openBaked(new ArrayBuffer(0));
+const strand: Strand = numbers.strand("Glow");
+const value: number = strand.at(1, 2);
+export const other: Promise<Numbers> = computeNumbers(JSON.parse("{}"), { Song: new Float32Array(3) });
+export const live: Promise<LiveNumbers> = listen(JSON.parse("{}"), null as unknown as AudioNode);
+openFeed(JSON.parse("{}")).feed(new Float32Array(value));
+// @ts-expect-error
+strand.at("1");
+`,
+  );
+  const tsc = join(ROOT, "node_modules/typescript/bin/tsc");
+  const flags = [
+    "--noEmit",
+    "--strict",
+    "--target",
+    "es2022",
+    "--module",
+    "nodenext",
+    "--lib",
+    "es2022,dom",
+    "--types",
+    "",
+  ];
+  node(folder, tsc, ...flags, "typed.ts");
+});
+
+/** A ball that swells with a tone. */
+function simpleScene() {
+  const scene = newProject("Ball");
+  scene.quality = "plain";
+  scene.sounds.push({
+    ...newSoundBasics("tone", "Tone"),
+    kind: "tone",
+    ...defaultsOf(SOUND_KINDS.tone.settings),
+  } as never);
+  scene.strands.push(newStrand(scene, "level", "Level", { kind: "sound", id: "tone", tap: "before" }));
+  const ball = newObject("ball", "sphere", "Ball");
+  scene.objects.push(ball);
+  scene.bindings.push(newBinding("swell", "level", ball, "scale"));
+  return scene;
+}
+
+test("what is taken away is small", async ({ request }) => {
+  const packed = (path: string) => gzipSync(readFileSync(path), { level: 9 }).length / 1024;
+  for (const name of ["index", "compute", "live"])
+    expect(packed(join(ROOT, `runtime/dist/${name}.js`))).toBeLessThanOrEqual(15);
+  const curves = readFileSync(join(KIT, "numbers.curves"));
+  const read = readCurves(curves).curves;
+  const minutes = read.reduce((sum, { values }) => sum + values.length / 6000, 0);
+  expect(curves.length / 1000 / minutes).toBeLessThanOrEqual(15);
+  expect(gzipSync(curves, { level: 9 }).length / 1000 / minutes).toBeLessThanOrEqual(6);
+  // A page of a simple scene, which has no stored sound.
+  const created = await request.post(`${server.address}/api/projects`, { data: { scene: simpleScene() } });
+  const { id } = await created.json();
+  for (const numbers of ["computed", "baked"]) {
+    const answer = await request.get(`${server.address}/api/deliver/${id}/page?numbers=${numbers}`);
+    expect(gzipSync(await answer.body(), { level: 9 }).length / 1000).toBeLessThanOrEqual(250);
+  }
+});
+
+test("numbers are the same everywhere: workbench, Node, worker, baked, C, Python and page", async ({
+  page,
+}) => {
+  test.setTimeout(240_000);
+  const folder = installed("parity");
+  // The workbench, by the table that it saves of all strands.
+  await openDemo(page, server.address);
+  await page.getByRole("link", { name: "Strands" }).click();
+  await page.getByRole("button", { name: "Save numbers" }).click();
+  const saving = page.waitForEvent("download");
+  await page.getByRole("menuitem", { name: "All strands as CSV" }).click();
+  const csv = readFileSync(await (await saving).path(), "utf8");
+  const [heads, ...rows] = Papa.parse<string[]>(csv.trim()).data;
+  const plan = JSON.parse(readFileSync(join(KIT, "numbers.json"), "utf8"));
+  const last = rows.length - 1;
+  const truth = new Map<string, number[][]>();
+  for (const { name } of plan.strands) {
+    const columns = heads.flatMap((head, i) =>
+      head === `${name} shaped` || head.startsWith(`${name} shaped `) ? [i] : [],
+    );
+    expect(columns.length).toBeGreaterThan(0);
+    const at = (timeS: number, column: number) => {
+      const place = Math.min(last, Math.max(0, timeS * 100));
+      const frame = Math.floor(place);
+      const [before, after] = [frame, Math.min(last, frame + 1)].map((row) => Number(rows[row][column]));
+      return before + (after - before) * (place - frame);
+    };
+    truth.set(
+      name,
+      TIMES.map((timeS) => columns.map((column) => at(timeS, column))),
+    );
+  }
+  const compare = (what: string, found: Record<string, number[][]>, within: number) => {
+    expect(Object.keys(found).sort(), what).toEqual([...truth.keys()].sort());
+    let worst = 0;
+    for (const [name, expected] of truth) {
+      for (const [t, numbers] of expected.entries())
+        for (const [band, value] of numbers.entries())
+          worst = Math.max(worst, Math.abs(found[name][t][band] - value));
+    }
+    expect(worst, what).toBeLessThanOrEqual(within);
+  };
+
+  // The runtime, computing in Node's thread and in a worker.
+  writeFileSync(
+    join(folder, "all.mjs"),
+    `import { readFile, writeFile } from "node:fs/promises";
+import { isMainThread, Worker } from "node:worker_threads";
+import { openBaked } from "@bumbrel/runtime";
+import { computeNumbers } from "@bumbrel/runtime/compute";
+const times = ${JSON.stringify(TIMES)};
+const read = (numbers) => Object.fromEntries(numbers.strands.map((strand) => [strand.name,
+  times.map((timeS) => Array.from({ length: strand.width }, (_none, band) => strand.at(timeS, band)))]));
+const plan = JSON.parse(await readFile("numbers.json", "utf8"));
+const sounds = {};
+for (const { name, file } of plan.sounds) {
+  // A WAV file of 32-bit floats at 48 kHz: its samples follow the data chunk's head.
+  const bytes = await readFile(file);
+  const channels = bytes.readUInt16LE(22);
+  const start = bytes.indexOf("data") + 8;
+  const count = bytes.readUInt32LE(start - 4) / 4 / channels;
+  sounds[name] = Array.from({ length: channels }, (_none, c) =>
+    Float32Array.from({ length: count }, (_one, i) => bytes.readFloatLE(start + 4 * (i * channels + c))));
+}
+const computed = read(await computeNumbers(plan, sounds));
+if (isMainThread) {
+  await writeFile("main.json", JSON.stringify(computed));
+  await writeFile("baked.json", JSON.stringify(read(openBaked(await readFile("numbers.curves")))));
+  new Worker(new URL(import.meta.url));
+} else await writeFile("worker.json", JSON.stringify(computed));
+`,
+  );
+  node(folder, "all.mjs");
+  const result = (name: string) => JSON.parse(readFileSync(join(folder, `${name}.json`), "utf8"));
+  // The table has nine digits.
+  compare("Node", result("main"), 1e-7);
+  compare("worker", result("worker"), 1e-7);
+  compare("baked", result("baked"), 1 / 32_768);
+
+  // Readers that share no code with any of these.
+  const readers = join(ROOT, "examples/readers");
+  const program = join(ROOM, "print");
+  const flags = ["-std=c99", "-Wall", "-Wextra", "-Wpedantic", "-Werror", "-O2"];
+  execFileSync("cc", [...flags, "-o", program, join(readers, "print.c"), join(readers, "curves.c"), "-lm"]);
+  const times = TIMES.map(String);
+  for (const [what, printed] of [
+    ["C", execFileSync(program, [join(KIT, "numbers.curves"), ...times], { encoding: "utf8" })],
+    [
+      "Python",
+      execFileSync("python3", [join(readers, "curves.py"), join(KIT, "numbers.curves"), ...times], {
+        encoding: "utf8",
+      }),
+    ],
+  ] as const) {
+    const found: Record<string, number[][]> = {};
+    for (const row of printed.trim().split("\n")) {
+      const [name, width, , , ...numbers] = row.split("\t");
+      found[name] = TIMES.map((_time, t) =>
+        numbers.slice(t * Number(width), (t + 1) * Number(width)).map(Number),
+      );
+    }
+    compare(what, found, 1 / 32_768);
+  }
+
+  // The page, by what it answers to the page around it.
+  const html = join(ROOM, "page.html");
+  bumbrel("deliver", "--example", "regatta-night", "--as", "page", "--out", html);
+  const host = await hostOf(ROOM);
+  writeFileSync(
+    join(ROOM, "around.html"),
+    '<iframe src="page.html" allow="autoplay" style="width:64px;height:36px"></iframe>',
+  );
+  await page.goto(`${host.address}/around.html`);
+  await page.frameLocator("iframe").locator("#note").waitFor({ state: "hidden", timeout: 120_000 });
+  const answers = await page.evaluate(
+    async (all) => {
+      const frame = document.querySelector("iframe")!.contentWindow!;
+      const ask = (message: object) =>
+        new Promise<{
+          state: string;
+          timeS: number;
+          durationS: number;
+          strands: Record<string, number | number[]>;
+        }>((resolve) => {
+          const id = Math.random();
+          const hear = ({ data }: MessageEvent) => {
+            if (data?.id !== id) return;
+            removeEventListener("message", hear);
+            resolve(data);
+          };
+          addEventListener("message", hear);
+          frame.postMessage({ ...message, id }, "*");
+        });
+      await ask({ bumbrel: "pause" });
+      const found = [];
+      for (const timeS of all) found.push(await ask({ bumbrel: "seek", timeS }));
+      return found;
+    },
+    TIMES.filter((timeS) => timeS >= 0 && timeS < 48),
+  );
+  host.close();
+  for (const { state, timeS, durationS, strands } of answers) {
+    expect([state, durationS]).toEqual(["paused", 48]);
+    const t = TIMES.findIndex((one) => Math.abs(one - timeS) < 1e-6);
+    for (const [name, own] of Object.entries(strands))
+      for (const [band, value] of [own].flat().entries())
+        expect(Math.abs(value - truth.get(name)![t][band])).toBeLessThan(1e-6);
+  }
+  expect(answers.length).toBeGreaterThanOrEqual(18);
+  expect(Object.keys(answers[0].strands).length).toBeGreaterThan(3);
+});
+
+/** Opens an example in the browser, with the runtime installed and three.js beside it. */
+async function openExample(page: Page, name: string) {
+  const folder = join(ROOM, `example-${name}`);
+  cpSync(join(ROOT, "examples", name), folder, { recursive: true });
+  installed(`example-${name}`);
+  cpSync(KIT, join(folder, "music"), { recursive: true });
+  symlinkSync(join(ROOT, "node_modules/three"), join(folder, "node_modules/three"));
+  const host = await hostOf(folder);
+  await page.goto(`${host.address}/index.html`);
+  await page.waitForFunction(() => "game" in window);
+  return host;
+}
+
+test("the example games follow the numbers", async ({ page }) => {
+  const complaints = complaintsOf(page);
+  const boat = await openExample(page, "canvas");
+  const seen = await page.evaluate(() => {
+    const { game } = window as unknown as { game: { show(timeS: number): void } };
+    const canvas = document.querySelector("canvas")!;
+    const bright = (timeS: number) => {
+      game.show(timeS);
+      const { data } = canvas.getContext("2d")!.getImageData(0, 40, 640, 90);
+      return data.reduce((sum, value) => sum + value, 0);
+    };
+    return [0.2, 40].map(bright);
+  });
+  expect(seen[1]).toBeGreaterThan(1.02 * seen[0]);
+  await page.getByRole("button", { name: "Start the music" }).click();
+  await expect(page.getByRole("button")).toHaveCount(0);
+  await page.goto("about:blank");
+  boat.close();
+  for (const name of ["three", "webxr"]) {
+    const host = await openExample(page, name);
+    const wrong = await page.evaluate(
+      (key) => {
+        const { game } = window as unknown as {
+          game: {
+            show(timeS: number): void;
+            numbers: { strand(name: string): { at(timeS: number, band: number): number } };
+            pulses?(): number;
+          } & Record<string, { scale: { x: number } }[]>;
+        };
+        const row = game.numbers.strand("Row of lamps");
+        let worst = 0;
+        for (const timeS of [2, 18.5, 40.03]) {
+          game.show(timeS);
+          const things = game[key];
+          things.forEach(({ scale }, band) => {
+            const expected =
+              key === "lamps" ? 0.4 + 2 * row.at(timeS, band) : 0.5 + 1.5 * row.at(timeS, band);
+            if (key === "lamps") worst = Math.max(worst, Math.abs(scale.x - expected));
+            else if (scale.x < expected - 1e-6) worst = 1;
+          });
+        }
+        return [worst, game.pulses?.() ?? 1];
+      },
+      name === "three" ? "lamps" : "lanterns",
+    );
+    expect(wrong[0]).toBeLessThan(1e-6);
+    expect(wrong[1]).toBeGreaterThan(0);
+    await page.goto("about:blank");
+    host.close();
+  }
+  const desk = join(ROOM, "example-node");
+  cpSync(join(ROOT, "examples/node"), desk, { recursive: true });
+  installed("example-node");
+  cpSync(KIT, join(desk, "music"), { recursive: true });
+  const rows = node(desk, "lights.js", "20").trim().split("\n");
+  expect(rows).toHaveLength(201);
+  expect(rows[0]).toMatch(/^second\tSnare\tBass/);
+  // Hits that the generator put there: the snare on the second and fourth beat from the sixteenth second on.
+  expect(rows.filter((row) => /^\S+\t\d+\*/.test(row)).length).toBeGreaterThan(3);
+  expect(complaints).toEqual([]);
+});
+
+test("Deliver saves every way out, says how large it will be, and why it cannot", async ({ page }) => {
+  test.setTimeout(240_000);
+  const complaints = complaintsOf(page);
+  await openDemo(page, server.address);
+  await page.getByRole("link", { name: "Deliver" }).click();
+  const way = (name: (typeof MADE_WAYS)[number]) =>
+    page.getByRole("region", { name: WAYS_OUT[name].label, exact: true });
+  const save = async (name: (typeof MADE_WAYS)[number]) => {
+    const saving = page.waitForEvent("download", { timeout: 60_000 });
+    await way(name).getByRole("button", { name: WAYS_OUT[name].action }).click();
+    const download = await saving;
+    expect(download.suggestedFilename()).toBe(`regatta-night.${WAYS_OUT[name].file.extension}`);
+    return readFileSync(await download.path());
+  };
+  const files = {} as Record<(typeof MADE_WAYS)[number], Buffer>;
+  for (const name of MADE_WAYS) files[name] = await save(name);
+  for (const name of ["folder", "numbers", "archive"] as const)
+    expect(files[name].toString("latin1", 0, 2)).toBe("PK");
+  expect(files.page.toString("utf8", 0, 15)).toBe("<!doctype html>");
+  expect(files.baked.equals(readFileSync(join(KIT, "numbers.curves")))).toBe(true);
+  const { curves } = readCurves(files.baked);
+  const json = JSON.parse(files.json.toString());
+  expect(json.strands.map(({ name }: { name: string }) => name)).toEqual(curves.map(({ name }) => name));
+  for (const [i, { values, cues }] of curves.entries()) {
+    expect(json.strands[i].values).toHaveLength(values.length);
+    expect(json.strands[i].cues).toHaveLength(cues.length);
+  }
+  const cueCount = curves.reduce((sum, { cues }) => sum + cues.length, 0);
+  expect(files.labels.toString().trim().split("\n")).toHaveLength(cueCount);
+  const { tracks } = parseMidi(files.midi);
+  expect(tracks.flat().filter(({ type }) => type === "noteOn")).toHaveLength(cueCount);
+  // What it said before is about what it is.
+  for (const [name, least] of [
+    ["baked", 0.98],
+    ["csv", 0.5],
+    ["json", 0.5],
+    ["labels", 0.6],
+  ] as const) {
+    const told = await way(name)
+      .getByText(/^about/)
+      .textContent();
+    const [, number, unit] = /about ([\d.]+) (\w+)/.exec(told!)!;
+    const bytes = Number(number) * { bytes: 1, kB: 1e3, MB: 1e6 }[unit as "kB"]!;
+    expect(bytes / files[name].length).toBeGreaterThan(least);
+    expect(bytes / files[name].length).toBeLessThan(1 / least);
+  }
+  // One strand, and its cues.
+  await way("csv").getByRole("combobox", { name: "Strands" }).selectOption({ label: "Snare" });
+  await way("csv").getByRole("combobox", { name: "Holds" }).selectOption("cues");
+  const cueRows = (await save("csv")).toString().trim().split("\n");
+  expect(cueRows[0]).toBe("time_s,strand,strength");
+  expect(cueRows.slice(1).every((row) => row.includes(",Snare,"))).toBe(true);
+  // What cannot be is said, and nothing is saved.
+  await way("folder").getByRole("textbox", { name: "Address" }).fill("somewhere");
+  await way("folder").getByRole("textbox", { name: "Address" }).blur();
+  await way("folder").getByRole("button", { name: "Save the folder" }).click();
+  await expect(way("folder").getByRole("alert")).toContainText("must be whole");
+  expect(complaints.filter((text) => !text.includes("400"))).toEqual([]);
+});
+
+test("a folder plays from a static host, with its options, and a kiosk begins by itself", async ({
+  page,
+}) => {
+  const complaints = complaintsOf(page);
+  const folder = join(ROOM, "site");
+  const options = [
+    "--numbers",
+    "baked",
+    "--kiosk",
+    "on",
+    "--description",
+    "Lanterns & music",
+    "--address",
+    "https://quay.example/night/",
+  ];
+  bumbrel("deliver", "--example", "fog-bell", "--as", "folder", ...options, "--out", folder);
+  const html = readFileSync(join(folder, "index.html"), "utf8");
+  expect(html).toContain('<meta name="description" content="Lanterns &#38; music">');
+  expect(html).toContain('<meta property="og:title" content="Fog Bell">');
+  expect(existsSync(join(folder, "numbers.curves"))).toBe(true);
+  expect(existsSync(join(folder, "code/analysis.js"))).toBe(false);
+  expect(readdirSync(join(folder, "sounds")).length).toBeGreaterThan(2);
+  expect(readFileSync(join(folder, "README.txt"), "utf8")).toContain(
+    '<iframe src="https://quay.example/night/index.html"',
+  );
+  const host = await hostOf(folder);
+  await page.setViewportSize({ width: 160, height: 90 });
+  await page.goto(`${host.address}/index.html`);
+  await page.locator("body.kiosk").waitFor({ timeout: 60_000 });
+  await expect(page.locator("#bar")).toBeHidden();
+  expect(await page.title()).toBe("Fog Bell");
+  host.close();
+  expect(complaints).toEqual([]);
+});
+
+test("somebody who wants little motion starts the scene by hand", async ({ page }) => {
+  const html = join(ROOM, "calm.html");
+  bumbrel("deliver", "--example", "tuning-shed", "--as", "page", "--out", html);
+  const host = await hostOf(ROOM);
+  await page.emulateMedia({ reducedMotion: "reduce" });
+  await page.setViewportSize({ width: 480, height: 270 });
+  await page.goto(`${host.address}/calm.html`);
+  await expect(page.getByText("It stands still until it is started.")).toBeVisible({ timeout: 60_000 });
+  expect(await page.evaluate(() => window.bumbrel!.state())).not.toBe("playing");
+  await page.getByRole("button", { name: "Start it" }).click();
+  await page.waitForFunction(() => window.bumbrel!.positionS() > 0);
+  host.close();
+});
+
+test("the live feed follows the tape, to a receiver that nobody here wrote", async ({ page }) => {
+  await openDemo(page, server.address);
+  const socket = createSocket("udp4");
+  socket.bind(0, "127.0.0.1");
+  await once(socket, "listening");
+  const { port } = socket.address() as AddressInfo;
+  const snares: number[] = [];
+  socket.on("message", (packet) => {
+    const read = fromBuffer(packet);
+    for (const one of read.oscType === "bundle" ? read.elements : [read])
+      if (one.oscType === "message" && one.address === "/bumbrel/strand/snare")
+        snares.push(performance.now());
+  });
+  await page.getByRole("link", { name: "Deliver" }).click();
+  const feed = page.getByRole("region", { name: "Live feed" });
+  await feed.getByRole("textbox", { name: "Another address for OSC" }).fill(`127.0.0.1:${port}`);
+  await feed.getByRole("button", { name: "Add" }).click();
+  await feed.getByRole("button", { name: "Switch the feed on" }).click();
+  await expect(feed.getByText("Waiting: it feeds while the tape plays.")).toBeVisible();
+  expect(snares).toHaveLength(0);
+  await page.getByRole("button", { name: "Play", exact: true }).click();
+  await expect(feed.getByText("Feeding.")).toBeVisible();
+  await expect(feed.getByRole("cell", { name: `127.0.0.1:${port}` })).toBeVisible();
+  await expect.poll(() => snares.length).toBeGreaterThan(300);
+  await page.getByRole("button", { name: "Pause", exact: true }).click();
+  await expect(feed.getByText("Waiting: it feeds while the tape plays.")).toBeVisible();
+  const rate = ((snares.length - 1) * 1000) / (snares.at(-1)! - snares[0]);
+  expect(Math.abs(rate - 100)).toBeLessThan(4);
+  // Elsewhere only where that was allowed.
+  await feed.getByRole("textbox", { name: "Another address for OSC" }).fill("192.0.2.1:9000");
+  await feed.getByRole("button", { name: "Add" }).click();
+  await expect(feed.getByRole("alert")).toContainText("--feed-to 192.0.2.1");
+  await feed.getByRole("button", { name: "Switch the feed off" }).click();
+  await expect(feed.getByRole("button", { name: "Switch the feed on" })).toBeVisible();
+  socket.close();
+});
