@@ -14,15 +14,27 @@ export const withoutSchemas = {
   resolveId: (id) => (id === "@sinclair/typebox" ? join(ROOT, "player/src/page/noSchemas.ts") : undefined),
 };
 
-/** Nobody reads the help of settings there. */
+/** Calls that declare a setting or property, whose first argument is its label. */
+const LABELLED =
+  /\b((?:number|whole|count|numberChoice|choice|toggle|text|vector|colour|reference|objectOf)\(\s*)"[^"\\\n]*"/g;
+
+/** Nobody reads the help and the labels of settings there. */
 export const withoutHelp = {
   name: "without-help",
   async load(id) {
     if (!DECLARING_ROOMS.test(id)) return undefined;
     const source = await readFile(id, "utf8");
-    return { code: source.replace(/"[A-Z][^"\\\n]* [^"\\\n]*\."/g, '""'), moduleType: "ts" };
+    const code = source
+      .replace(/"[A-Z][^"\\\n]* [^"\\\n]*\."/g, '""')
+      .replace(LABELLED, '$1""')
+      .replace(/\b(label|help): "[^"\\\n]*"/g, '$1: ""');
+    return { code, moduleType: "ts" };
   },
 };
+
+/** Shaders of materials that no kind of object has and no model brings. */
+const UNUSED_SHADERS =
+  /\/shaders\/(ShaderLib\/(meshtoon|meshmatcap|meshphong|meshlambert|linedashed|sprite)|ShaderChunk\/(lights_toon|lights_phong|lights_lambert|gradientmap)_\w+)\.glsl\.js$/;
 
 /** three.js from its sources, one file a class, so that a piece has those it uses; shaders without comments. */
 export const threeFromSources = {
@@ -30,10 +42,21 @@ export const threeFromSources = {
   resolveId: (id) => (id === "three" ? join(ROOT, "node_modules/three/src/Three.js") : undefined),
   async load(id) {
     if (!/\bthree\/src\//.test(id)) return undefined;
+    if (UNUSED_SHADERS.test(id))
+      return { code: 'export const vertex = "", fragment = ""; export default "";', moduleType: "js" };
     const source = await readFile(id, "utf8");
-    return { code: THREE_SHADERS.test(id) ? withoutRemarks(source) : source, moduleSideEffects: false };
+    if (!THREE_SHADERS.test(id)) return { code: source, moduleSideEffects: false };
+    const plain = withoutRemarks(source);
+    return { code: LIBRARIES.test(id) ? withoutBlanks(plain) : plain, moduleSideEffects: false };
   },
 };
+
+/** Shaders that nothing here looks for lines in, to put its own between. */
+const LIBRARIES = /\/ShaderChunk\/(?!tonemapping)\w+\.glsl\.js$/;
+
+/** Without blanks around signs; in directives one may part a name from what it stands for. */
+const withoutBlanks = (source) =>
+  source.replace(/^[^#\n]*[;{}].*$/gm, (line) => line.replace(/ ?([=*/(),;{}<>?:&|[\]]) ?/g, "$1"));
 
 function withoutRemarks(source) {
   return source.replace(
@@ -50,6 +73,9 @@ function withoutRemarks(source) {
 
 /** Parts of a declaration that are for the interface and the schema, and what stands in their place. */
 const DECLARED_FOR_PEOPLE = { settings: "{}", label: '""', help: '""', group: '""', unit: '""' };
+
+/** Calls whose results nobody misses where that is left out. */
+export const DECLARING_CALLS = ["Type", "settingSchemas", "range"];
 
 /** Strands and sounds as far as they compute: declarations without their settings, no schemas. */
 export const numbersOnly = {

@@ -1,14 +1,17 @@
 /** Builds the packages that games install, and packs each into one file. */
 import { mkdir, readdir, readFile, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
-import { numbersOnly, withoutHelp, withoutPrograms, withoutSchemas } from "./leanSources.mjs";
+import {
+  DECLARING_CALLS,
+  numbersOnly,
+  withoutHelp,
+  withoutPrograms,
+  withoutSchemas,
+} from "./leanSources.mjs";
 import { ROOT, run } from "./setup.mjs";
 
 /** Where packed packages lie. */
 export const PACKED = join(ROOT, "server/dist/packages");
-
-/** Calls whose results nobody may miss: declarations for the interface and for schemas. */
-const PURE = ["Type", "settingSchemas", "range"];
 
 /** Builds the runtime: each of its entries by itself, so that a game carries the one it uses. */
 export async function buildRuntime() {
@@ -28,7 +31,7 @@ export async function buildRuntime() {
       input: join(room, `src/${name}.ts`),
       cwd: ROOT,
       plugins: [withoutPrograms, withoutSchemas, numbersOnly, withoutHelp],
-      treeshake: { manualPureFunctions: PURE },
+      treeshake: { manualPureFunctions: DECLARING_CALLS },
     });
     await bundle.write({ file: join(room, `dist/${name}.js`), format: "esm", minify: true });
     await bundle.close();

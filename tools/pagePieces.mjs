@@ -3,7 +3,13 @@
  * scene uses into one script.
  */
 import { basename, join, relative } from "node:path";
-import { numbersOnly, threeFromSources, withoutHelp, withoutSchemas } from "./leanSources.mjs";
+import {
+  DECLARING_CALLS,
+  numbersOnly,
+  threeFromSources,
+  withoutHelp,
+  withoutSchemas,
+} from "./leanSources.mjs";
 import { ROOT } from "./setup.mjs";
 
 /** What reads each kind of sound that not every scene has. */
@@ -59,6 +65,8 @@ const ENTRIES = {
   },
 };
 
+/** What three.js says on the console is for those who write with it. */
+const SAYING_CALLS = ["warn", "warnOnce", "error"];
 const THREE_NOTICE = "/*! three.js, MIT licence, Copyright 2010-2026 Three.js Authors */";
 
 /** The pieces of the page and of each of its workers. */
@@ -75,6 +83,7 @@ async function piecesOf({ source, parts, plugins }) {
     cwd: ROOT,
     platform: "browser",
     plugins,
+    treeshake: { manualPureFunctions: plugins.includes(numbersOnly) ? DECLARING_CALLS : SAYING_CALLS },
   });
   const { output } = await bundle.generate({ format: "esm", minify: true, comments: { legal: true } });
   await bundle.close();
