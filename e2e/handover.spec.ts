@@ -1,4 +1,4 @@
-import { execFileSync } from "node:child_process";
+import { execFileSync, spawn } from "node:child_process";
 import { createSocket } from "node:dgram";
 import { once } from "node:events";
 import {
@@ -28,6 +28,7 @@ import { expect, type Page, test } from "@playwright/test";
 import { parseMidi } from "midi-file";
 import { fromBuffer } from "osc-min";
 import Papa from "papaparse";
+import { CC, PYTHON } from "../tools/setup.mjs";
 import { complaintsOf, openDemo } from "./helpers";
 import { TestServer } from "./server";
 
@@ -256,21 +257,19 @@ if (isMainThread) {
   compare("worker", result("worker"), 1e-7);
   compare("baked", result("baked"), 1 / 32_768);
 
-  // Readers that share no code with any of these.
+  // Readers that share no code with any of these, where there is what builds and runs them.
   const readers = join(ROOT, "examples/readers");
   const program = join(ROOM, "print");
-  const flags = ["-std=c99", "-Wall", "-Wextra", "-Wpedantic", "-Werror", "-O2"];
-  execFileSync("cc", [...flags, "-o", program, join(readers, "print.c"), join(readers, "curves.c"), "-lm"]);
-  const times = TIMES.map(String);
-  for (const [what, printed] of [
-    ["C", execFileSync(program, [join(KIT, "numbers.curves"), ...times], { encoding: "utf8" })],
-    [
-      "Python",
-      execFileSync("python3", [join(readers, "curves.py"), join(KIT, "numbers.curves"), ...times], {
-        encoding: "utf8",
-      }),
-    ],
-  ] as const) {
+  const asked = [join(KIT, "numbers.curves"), ...TIMES.map(String)];
+  const prints: [what: string, command: string, args: string[]][] = [];
+  if (existsSync(CC)) {
+    const flags = ["-std=c99", "-Wall", "-Wextra", "-Wpedantic", "-Werror", "-O2", "-o", program];
+    execFileSync(CC, [...flags, join(readers, "print.c"), join(readers, "curves.c"), "-lm"]);
+    prints.push(["C", program, asked]);
+  }
+  if (existsSync(PYTHON)) prints.push(["Python", PYTHON, [join(readers, "curves.py"), ...asked]]);
+  for (const [what, command, args] of prints) {
+    const printed = execFileSync(command, args, { encoding: "utf8" });
     const found: Record<string, number[][]> = {};
     for (const row of printed.trim().split("\n")) {
       const [name, width, , , ...numbers] = row.split("\t");
@@ -547,5 +546,56 @@ test("the live feed follows the tape, to a receiver that nobody here wrote", asy
   await expect(feed.getByRole("alert")).toContainText("--feed-to 192.0.2.1");
   await feed.getByRole("button", { name: "Switch the feed off" }).click();
   await expect(feed.getByRole("button", { name: "Switch the feed on" })).toBeVisible();
+  socket.close();
+});
+
+test("a machine without a screen feeds a game, by the tape and by what it hears", async () => {
+  const socket = createSocket("udp4");
+  socket.bind(0, "127.0.0.1");
+  await once(socket, "listening");
+  const to = `127.0.0.1:${(socket.address() as AddressInfo).port}`;
+  let heard: { address: string; value: number }[] = [];
+  socket.on("message", (packet) => {
+    const read = fromBuffer(packet);
+    for (const one of read.oscType === "bundle" ? read.elements : [read])
+      if (one.oscType === "message") heard.push({ address: one.address, value: one.args[0].value as number });
+  });
+  const listen = (...args: string[]) =>
+    spawn(process.execPath, [
+      join(ROOT, "cli/bin/bumbrel.mjs"),
+      "listen",
+      ...args,
+      "--osc",
+      to,
+      "--port",
+      "0",
+    ]);
+  // From the second before the first snare of the loud part on.
+  const tape = listen("--example", "regatta-night", "--from", "15");
+  let said = "";
+  tape.stdout.on("data", (chunk: Buffer) => {
+    said += chunk;
+  });
+  await expect
+    .poll(() => heard.filter(({ address }) => address === "/bumbrel/cue/snare").length, { timeout: 60_000 })
+    .toBeGreaterThan(1);
+  expect(said).toMatch(/Feeding Snare, .*Programs connect at http:\/\/127\.0\.0\.1:\d+\/events/s);
+  tape.kill("SIGINT");
+  await once(tape, "exit");
+  expect(said).toMatch(/\d+ messages, 0 lost/);
+
+  // A loud hiss on standard input moves a strand that rests in silence.
+  heard = [];
+  const ear = listen("--example", "regatta-night", "--input");
+  const loud = () =>
+    heard.filter(({ address, value }) => address === "/bumbrel/strand/snare" && value > 0.9).length;
+  const hiss = Buffer.from(
+    Int16Array.from({ length: 4800 }, (_none, i) => (((i * 7919) % 65_536) - 32_768) / 2).buffer,
+  );
+  const pouring = setInterval(() => ear.stdin.write(hiss), 100);
+  await expect.poll(loud, { timeout: 60_000 }).toBeGreaterThan(20);
+  clearInterval(pouring);
+  ear.stdin.end();
+  await once(ear, "exit");
   socket.close();
 });

@@ -33,9 +33,9 @@ async function runInNode(name) {
       js: 'import { createRequire as makeRequire } from "node:module"; const require = makeRequire(import.meta.url);',
     },
   });
-  if (run(process.execPath, [join(out, `${name}.mjs`)]) !== 0) process.exit(1);
+  if (run(process.execPath, ["--expose-gc", join(out, `${name}.mjs`)]) !== 0) process.exit(1);
 }
-for (const name of ["core", "catch", "saves", "bodies"]) await runInNode(name);
+for (const name of ["core", "catch", "saves", "bodies", "runtime"]) await runInNode(name);
 
 const page = await build({
   entryPoints: [join(ROOT, "bench/framePage.ts")],

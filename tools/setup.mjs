@@ -30,14 +30,14 @@ export function ensureInstalled() {
   writeFileSync(stamp, lock);
 }
 
-/** Installs a package of Debian's, where that is allowed; tells whether `path` is there. */
-function ensureDebian(path, name) {
+/** Installs packages of Debian's, where that is allowed; tells whether `path` is there. */
+function ensureDebian(path, ...names) {
   if (existsSync(path) || process.getuid?.() !== 0) return existsSync(path);
-  console.log(`Installing ${name} …`);
+  console.log(`Installing ${names[0]} …`);
   const quiet = { env: { ...process.env, DEBIAN_FRONTEND: "noninteractive" } };
   return (
     run("apt-get", ["update", "-qq"], quiet) === 0 &&
-    run("apt-get", ["install", "-y", "-qq", "--no-install-recommends", name], quiet) === 0 &&
+    run("apt-get", ["install", "-y", "-qq", "--no-install-recommends", ...names], quiet) === 0 &&
     existsSync(path)
   );
 }
@@ -60,4 +60,15 @@ export function ensureFfmpeg() {
   console.error(
     "Films are not looked at: ffmpeg is not installed. Install it with `sudo apt-get install ffmpeg`.",
   );
+}
+
+/** What builds and runs the readers of curves in other languages, in the tests. */
+export const CC = "/usr/bin/cc";
+export const PYTHON = "/usr/bin/python3";
+
+/** Makes sure of a C compiler and Python; without them the readers in those languages are not tested, and it is said. */
+export function ensureReaders() {
+  const hasCompiler = ensureDebian(CC, "gcc", "libc6-dev");
+  if (ensureDebian(PYTHON, "python3-minimal") && hasCompiler) return;
+  console.error("Readers of curves in C and Python are not tested: install gcc and python3.");
 }

@@ -4,11 +4,12 @@
  */
 import { existsSync, mkdirSync, readFileSync, rmSync } from "node:fs";
 import { join } from "node:path";
-import { ensureChromium, ensureFfmpeg, ensureInstalled, ROOT, run } from "./setup.mjs";
+import { ensureChromium, ensureFfmpeg, ensureInstalled, ensureReaders, ROOT, run } from "./setup.mjs";
 
 ensureInstalled();
 ensureChromium();
 ensureFfmpeg();
+ensureReaders();
 
 const results = join(ROOT, "test-results");
 rmSync(results, { recursive: true, force: true });

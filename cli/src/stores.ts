@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync } from "node:fs";
+import { existsSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import type { ExampleId } from "@bumbrel/api/exampleList";
@@ -70,11 +70,12 @@ export const withExample = <T>(
  *
  * @throws UsageError when there is none in it, or several
  */
-export const withArchive = <T>(
+export const withArchive = async <T>(
   path: string,
   use: (stores: Stores, projectId: string) => Promise<T>,
-): Promise<T> =>
-  withOwnData(async (stores) => {
+): Promise<T> => {
+  if (!existsSync(path)) throw new UsageError(`${path}: there is no such file`);
+  return withOwnData(async (stores) => {
     const { projects, problems } = await readArchive(path, stores, true);
     if (problems.length > 0) throw new UsageError(`${path}: ${problems.join(" ")}`);
     if (projects.length !== 1)
@@ -83,6 +84,7 @@ export const withArchive = <T>(
       );
     return use(stores, projects[0].id);
   });
+};
 
 /** @throws UsageError when there is none of that name, or several */
 export async function idsOf({ projects }: Stores, wanted: string | undefined): Promise<string[]> {

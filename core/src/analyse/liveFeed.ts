@@ -1,3 +1,4 @@
+import { FRAME_RATE_HZ } from "../constants";
 import { CombinedLive, LiveListening, LiveStrand as Reader } from "../strand/live";
 import { windowLatencyS } from "../strand/measures/table";
 import type { NumbersPlan, PlannedStrand } from "./planned";
@@ -57,8 +58,12 @@ export class LiveFeed {
     );
     const sources = new Map(this.strands.map(({ id, reader }) => [id, reader]));
     const combined = strands.flatMap(({ id, from }) =>
-      from.kind === "strands" ? [{ reader: sources.get(id) as CombinedLive, ids: from.ids }] : [],
+      from.kind === "strands"
+        ? [{ reader: sources.get(id) as CombinedLive, made: from.ids.map((one) => sources.get(one)!) }]
+        : [],
     );
+    // A combined strand knows what it is made of by these very tracks.
+    const tracksOf = (made: readonly (Reader | CombinedLive)[]) => made.map(({ track }) => track);
     const mixes = new Map<string, { gains: Map<string, number>; readers: Reader[] }>();
     for (const { id, from } of strands) {
       if (from.kind === "strands") continue;
@@ -73,20 +78,17 @@ export class LiveFeed {
       const listening = new LiveListening();
       // Strands made of others are read once a hop, after those of the last mix.
       const onHop = () => {
-        if (i < all.length - 1) return;
-        this.hops++;
-        for (const { reader, ids } of combined) {
-          reader.readStrands(
-            ids.map((id) => sources.get(id)!.track),
-            this.hops / 100,
-          );
+        if (i === all.length - 1) {
+          this.hops++;
+          for (const { reader, made } of combined)
+            reader.readStrands(tracksOf(made), this.hops / FRAME_RATE_HZ);
         }
+        this.tellCues();
       };
       return {
         gains,
         feed: (block) => {
           listening.take(block, readers, onHop);
-          this.tellCues();
         },
       };
     });

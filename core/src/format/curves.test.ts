@@ -1,3 +1,4 @@
+import { readFileSync } from "node:fs";
 import { gzipSync, crc32 as zlibCrc32 } from "node:zlib";
 import { describe, expect, it } from "@jest/globals";
 import * as fc from "fast-check";
@@ -73,6 +74,13 @@ describe("baked curves", () => {
     const bytes = writeCurves([curveOf(struck(60))], 60);
     expect(bytes.length).toBeLessThan(15_000);
     expect(gzipSync(bytes, { level: 9 }).length).toBeLessThan(6000);
+  });
+
+  it("are the bytes that the description shows", () => {
+    const page = readFileSync("docs/curves.md", "utf8");
+    const shown = [...page.matchAll(/^ +\d+ {2}((?:[0-9a-f]{2} ?)+)$/gm)].map(([, row]) => row).join(" ");
+    const glow = curveOf([0, 0.25, 0.5, 1, 0.5], { id: "a", cues: [{ timeS: 0.03, strength: 1 }] });
+    expect(Buffer.from(writeCurves([glow], 0.05)).toString("hex")).toBe(shown.replaceAll(" ", ""));
   });
 
   it("are refused when they are something else, of another version, cut off or changed", () => {
