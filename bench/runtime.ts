@@ -1,4 +1,4 @@
-/** What the runtime for games costs in one thread: 64 strands live, and 64 baked ones, a frame. */
+/** Cost of the runtime for games in one thread: 64 strands live, and 64 baked ones, a frame. */
 import { planNumbers } from "@bumbrel/core/analyse/numbersPlan";
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import { seededRandom } from "@bumbrel/core/dsp/random";

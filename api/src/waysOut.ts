@@ -16,7 +16,7 @@ export interface WayOut {
   help: string;
   /** Words on its button. */
   action: string;
-  /** What can be chosen about it. */
+  /** Its settings. */
   settings: Settings;
   /** Ending and media type of the file it gives; a feed gives none. */
   file: { extension: string; media: string } | null;

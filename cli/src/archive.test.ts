@@ -2,20 +2,7 @@ import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "no
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
-import { main } from "./main";
-
-async function bumbrel(...args: string[]) {
-  const said = { out: "", error: "" };
-  const code = await main(args, {
-    out: (text) => {
-      said.out += text;
-    },
-    error: (text) => {
-      said.error += text;
-    },
-  });
-  return { code, ...said };
-}
+import { bumbrel } from "./testing";
 
 describe("archives on the command line", () => {
   let folder: string;

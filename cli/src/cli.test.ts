@@ -8,27 +8,13 @@ import { type WavEncoding, writeWav } from "@bumbrel/core/format/wav";
 import { newScene } from "@bumbrel/core/kinds/create";
 import { newPlace, newSoundBasics, type Sound } from "@bumbrel/core/sound/kinds";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
-import { main } from "./main";
+import { bumbrel } from "./testing";
 
 let folder: string;
 beforeAll(() => {
   folder = mkdtempSync(join(tmpdir(), "bumbrel-cli-"));
 });
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
-
-async function bumbrel(...args: string[]) {
-  let out = "";
-  let error = "";
-  const code = await main(args, {
-    out: (text) => {
-      out += text;
-    },
-    error: (text) => {
-      error += text;
-    },
-  });
-  return { code, out, error };
-}
 
 function wav(name: string, samples: ArrayLike<number>, rate = 48_000, encoding: WavEncoding = "float32") {
   const path = join(folder, name);

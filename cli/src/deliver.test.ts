@@ -1,19 +1,6 @@
 import { MADE_WAYS } from "@bumbrel/api/waysOut";
 import { describe, expect, it } from "@jest/globals";
-import { main } from "./main";
-
-async function bumbrel(...args: string[]) {
-  const said = { out: "", error: "" };
-  const code = await main(args, {
-    out: (text) => {
-      said.out += text;
-    },
-    error: (text) => {
-      said.error += text;
-    },
-  });
-  return { code, ...said };
-}
+import { bumbrel } from "./testing";
 
 describe("deliver on the command line", () => {
   it("offers every way out that the server makes, with its settings", async () => {

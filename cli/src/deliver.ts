@@ -2,7 +2,6 @@ import { createWriteStream, mkdirSync, mkdtempSync, rmSync } from "node:fs";
 import { dirname, join, resolve, sep } from "node:path";
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
-import { EXAMPLE_LIST } from "@bumbrel/api/exampleList";
 import { MADE_WAYS, type MadeWay, WAYS_OUT } from "@bumbrel/api/waysOut";
 import type { Setting, Settings } from "@bumbrel/core/setting/descriptor";
 import type { Stores } from "@bumbrel/server/archive/stores";
@@ -11,9 +10,9 @@ import { pageParts } from "@bumbrel/server/deliver/pageParts";
 import { makeWay } from "@bumbrel/server/deliver/ways";
 import { type Command, type Console, choiceFlag, parsed, UsageError, writtenAside } from "./command";
 import { ROOT } from "./data";
-import { DATA_HELP, idsOf, withArchive, withExample, withProjects } from "./stores";
+import { archiveUnlessNamed, DATA_HELP, PROJECT_FLAGS, withProject } from "./stores";
 
-/** What a setting is called on the command line: `strandId` is `--strand`. */
+/** The flag of a setting: `--strand` for `strandId`. */
 const flagOf = (key: string): string =>
   key.replace(/Id$/, "").replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);
 
@@ -59,22 +58,17 @@ Example: bumbrel deliver regatta.zip --as baked --out regatta.curves
     const options = {
       as: { type: "string" },
       out: { type: "string" },
-      project: { type: "string" },
-      example: { type: "string" },
-      data: { type: "string" },
+      ...PROJECT_FLAGS,
       ...(Object.fromEntries([...FLAGS.keys()].map((flag) => [flag, { type: "string" }])) as Record<
         string,
         { type: "string" }
       >),
     } as const;
-    const isNamed = args.some((arg) => /^--(project|example)(=|$)/.test(arg));
-    const { values, positionals } = parsed(args, options, isNamed ? [] : ["ARCHIVE.zip"]);
-    const { out, project } = values;
+    const { values, positionals } = parsed(args, options, archiveUnlessNamed(args));
+    const { out } = values;
     if (out === undefined) throw new UsageError("--out is missing");
     if (values.as === undefined)
       throw new UsageError(`--as is missing; it is one of ${MADE_WAYS.join(", ")}`);
-    if (project !== undefined && values.example !== undefined)
-      throw new UsageError("--project and --example do not go together");
     const name = choiceFlag("as", values.as, MADE_WAYS);
     const texts: Record<string, string> = {};
     for (const [flag, { key, ways }] of FLAGS) {
@@ -85,16 +79,7 @@ Example: bumbrel deliver regatta.zip --as baked --out regatta.curves
       texts[key] = written;
     }
     const make = (stores: Stores, projectId: string) => makeTo(out, name, stores, projectId, texts, console);
-    if (values.example !== undefined) {
-      const example = choiceFlag(
-        "example",
-        values.example,
-        EXAMPLE_LIST.map(({ id }) => id),
-      );
-      return withExample(example, make);
-    }
-    if (project === undefined) return withArchive(positionals[0], make);
-    return withProjects(values.data, async (stores) => make(stores, (await idsOf(stores, project))[0]));
+    return withProject(values, positionals[0], make);
   },
 };
 

@@ -12,7 +12,6 @@ import {
   writeSync,
 } from "node:fs";
 import { join } from "node:path";
-import { EXAMPLE_LIST } from "@bumbrel/api/exampleList";
 import {
   FILM_FORMATS,
   FILM_SETTINGS,
@@ -52,7 +51,7 @@ import {
   writtenAside,
 } from "./command";
 import { ROOT } from "./data";
-import { DATA_HELP, idsOf, withArchive, withExample, withProjects } from "./stores";
+import { archiveUnlessNamed, DATA_HELP, PROJECT_FLAGS, withProject } from "./stores";
 
 const RATES = Object.keys(FILM_SETTINGS.framesPerSecond.choices);
 const FORMAT_NAMES = Object.keys(FILM_FORMATS) as FilmFormatName[];
@@ -83,8 +82,7 @@ Example: bumbrel render regatta.zip --out regatta.mp4 --size upright --fps 30
   async run(args, console) {
     const options = {
       out: { type: "string" },
-      project: { type: "string" },
-      example: { type: "string" },
+      ...PROJECT_FLAGS,
       format: { type: "string" },
       size: { type: "string" },
       fps: { type: "string" },
@@ -94,14 +92,10 @@ Example: bumbrel render regatta.zip --out regatta.mp4 --size upright --fps 30
       "sub-frames": { type: "string" },
       take: { type: "string" },
       part: { type: "string" },
-      data: { type: "string" },
     } as const;
-    const isNamed = args.some((arg) => /^--(project|example)(=|$)/.test(arg));
-    const { values, positionals } = parsed(args, options, isNamed ? [] : ["ARCHIVE.zip"]);
+    const { values, positionals } = parsed(args, options, archiveUnlessNamed(args));
     const { out } = values;
     if (out === undefined) throw new UsageError("--out is missing");
-    if (values.project !== undefined && values.example !== undefined)
-      throw new UsageError("--project and --example do not go together");
     const settings = settingsOf(values, out);
     const seconds = (flag: "from" | "to") =>
       values[flag] === undefined ? undefined : numberFlag(flag, values[flag], 0, 6 * 3600);
@@ -116,17 +110,7 @@ Example: bumbrel render regatta.zip --out regatta.mp4 --size upright --fps 30
       const filmed = { ...scene, takeId: takeOf(scene, values.take) };
       return renderTo(out, filmed, stores, { ...request, title: scene.name }, console);
     };
-    if (values.example !== undefined) {
-      const example = choiceFlag(
-        "example",
-        values.example,
-        EXAMPLE_LIST.map(({ id }) => id),
-      );
-      return withExample(example, make);
-    }
-    if (values.project === undefined) return withArchive(positionals[0], make);
-    const { project } = values;
-    return withProjects(values.data, async (stores) => make(stores, (await idsOf(stores, project))[0]));
+    return withProject(values, positionals[0], make);
   },
 };
 

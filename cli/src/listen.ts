@@ -1,4 +1,3 @@
-import { EXAMPLE_LIST } from "@bumbrel/api/exampleList";
 import { LiveFeed } from "@bumbrel/core/analyse/liveFeed";
 import { planNumbers } from "@bumbrel/core/analyse/numbersPlan";
 import type { Scene } from "@bumbrel/core/document/scene";
@@ -8,9 +7,9 @@ import { projectNumbers } from "@bumbrel/server/deliver/projectNumbers";
 import { Feed, ToldSource, TrackSource } from "@bumbrel/server/feed/feed";
 import { FeedServer } from "@bumbrel/server/feed/feedServer";
 import { OscReceiver, oscTarget } from "@bumbrel/server/feed/oscReceiver";
-import { type Command, type Console, choiceFlag, numberFlag, parsed, UsageError } from "./command";
+import { type Command, type Console, numberFlag, parsed, UsageError } from "./command";
 import { ROOT } from "./data";
-import { DATA_HELP, idsOf, withArchive, withExample, withProjects } from "./stores";
+import { archiveUnlessNamed, DATA_HELP, PROJECT_FLAGS, withProject } from "./stores";
 
 /** How often it looks where the tape is, ms. */
 const LOOK_MS = 50;
@@ -39,13 +38,10 @@ Example: bumbrel listen regatta.zip --osc 127.0.0.1:9000 --loop
          arecord -f S16_LE -r 48000 -c 1 -t raw | bumbrel listen regatta.zip --input --osc 127.0.0.1:9000
 `,
   async run(args, console) {
-    const isNamed = args.some((arg) => /^--(project|example)(=|$)/.test(arg));
     const { values, positionals } = parsed(
       args,
       {
-        project: { type: "string" },
-        example: { type: "string" },
-        data: { type: "string" },
+        ...PROJECT_FLAGS,
         osc: { type: "string", multiple: true },
         "feed-to": { type: "string", multiple: true },
         port: { type: "string" },
@@ -54,7 +50,7 @@ Example: bumbrel listen regatta.zip --osc 127.0.0.1:9000 --loop
         loop: { type: "boolean" },
         input: { type: "boolean" },
       },
-      isNamed ? [] : ["ARCHIVE.zip"],
+      archiveUnlessNamed(args),
     );
     const targets = (values.osc ?? []).map((text) => oscTarget(text, values["feed-to"] ?? []));
     const port = numberFlag("port", values.port ?? "4281", 0, 65_535);
@@ -83,17 +79,7 @@ Example: bumbrel listen regatta.zip --osc 127.0.0.1:9000 --loop
       }
       return 0 as const;
     };
-    if (values.example !== undefined) {
-      const example = choiceFlag(
-        "example",
-        values.example,
-        EXAMPLE_LIST.map(({ id }) => id),
-      );
-      return withExample(example, feedIt);
-    }
-    if (values.project === undefined) return withArchive(positionals[0], feedIt);
-    const { project } = values;
-    return withProjects(values.data, async (stores) => feedIt(stores, (await idsOf(stores, project))[0]));
+    return withProject(values, positionals[0], feedIt);
   },
 };
 

@@ -1,12 +1,12 @@
 import { existsSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import type { ExampleId } from "@bumbrel/api/exampleList";
+import { EXAMPLE_LIST, type ExampleId } from "@bumbrel/api/exampleList";
 import { readArchive } from "@bumbrel/server/archive/readArchive";
 import { type Stores, storesOf } from "@bumbrel/server/archive/stores";
 import { type Database, openDatabase } from "@bumbrel/server/db/open";
 import { makeExample } from "@bumbrel/server/examples";
-import { UsageError } from "./command";
+import { choiceFlag, UsageError } from "./command";
 import { dataFolder, existingData, ROOT } from "./data";
 
 /** Help text about where projects are kept, for commands that read them. */
@@ -53,6 +53,37 @@ async function withOwnData<T>(use: (stores: Stores, dataDir: string) => Promise<
   }
 }
 
+/** Flags that say which project a command is about, instead of an archive. */
+export const PROJECT_FLAGS = {
+  project: { type: "string" },
+  example: { type: "string" },
+  data: { type: "string" },
+} as const;
+
+/** The positional argument of a command that takes an archive, where no flag names a project. */
+export const archiveUnlessNamed = (args: readonly string[]): string[] =>
+  args.some((arg) => /^--(project|example)(=|$)/.test(arg)) ? [] : ["ARCHIVE.zip"];
+
+/**
+ * Opens the project that a command is about: of an archive, of those that are stored, or a worked example.
+ *
+ * @throws UsageError when there is no such project, or more than one
+ */
+export function withProject<T>(
+  { project, example, data }: { project?: string; example?: string; data?: string },
+  archive: string | undefined,
+  use: (stores: Stores, projectId: string) => Promise<T>,
+): Promise<T> {
+  if (project !== undefined && example !== undefined)
+    throw new UsageError("--project and --example do not go together");
+  if (example !== undefined) {
+    const names = EXAMPLE_LIST.map(({ id }) => id);
+    return withExample(choiceFlag("example", example, names), use);
+  }
+  if (project === undefined) return withArchive(archive!, use);
+  return withProjects(data, async (stores) => use(stores, (await idsOf(stores, project))[0]));
+}
+
 /** Opens a worked example as a project. */
 export const withExample = <T>(
   example: ExampleId,
@@ -70,7 +101,7 @@ export const withExample = <T>(
  *
  * @throws UsageError when there is none in it, or several
  */
-export const withArchive = async <T>(
+const withArchive = async <T>(
   path: string,
   use: (stores: Stores, projectId: string) => Promise<T>,
 ): Promise<T> => {

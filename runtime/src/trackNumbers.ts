@@ -1,5 +1,5 @@
 import { FRAME_RATE_HZ } from "@bumbrel/core/constants";
-import { type Track, trackValueAt } from "@bumbrel/core/strand/track";
+import { eachCueOf, type Track, trackValueAt } from "@bumbrel/core/strand/track";
 import type { Cue, Numbers, Strand } from "./types";
 
 /** One of several by its name or its id. @throws RangeError that names those there are */
@@ -32,15 +32,7 @@ class TrackStrand implements Strand {
   }
 
   eachCue(fromS: number, toS: number, take: (cue: Cue) => void): void {
-    const { cues = [], loopS = 0 } = this.track;
-    if (cues.length === 0) return;
-    const last = loopS > 0 ? Math.floor(toS / loopS) : 0;
-    for (let round = loopS > 0 ? Math.max(0, Math.floor(fromS / loopS)) : 0; round <= last; round++) {
-      for (const { timeS, strength } of cues) {
-        const atS = round * loopS + timeS;
-        if (atS > fromS && atS <= toS && (loopS === 0 || timeS < loopS)) take({ timeS: atS, strength });
-      }
-    }
+    eachCueOf(this.track, fromS, toS, ({ strength }, timeS) => take({ timeS, strength }));
   }
 }
 

@@ -24,9 +24,9 @@ export const PAGE_SETTINGS = {
 };
 export type PageSettings = ValuesOf<typeof PAGE_SETTINGS>;
 
-/** What a page is told of them. */
+/** Those that the page itself follows. */
 export type PageOptions = Pick<PageSettings, "controls" | "kiosk">;
 
-/** Whether the tape of a page begins again. */
+/** True when the tape of a page begins again at its end. */
 export const loopsInPage = ({ loops, kiosk }: PageSettings, onTape: boolean): boolean =>
   kiosk || loops === "again" || (loops === "asTape" && onTape);

@@ -33,6 +33,28 @@ export function trackTimeAt({ loopS, positionS }: Track, timeS: number): number 
   return loopS && ownS > 0 ? ownS % loopS : ownS;
 }
 
+/**
+ * Calls `take` with each cue of a track after `fromS` and up to `toS`, in each round of a sound that loops.
+ *
+ * @param take  is given the cue, and its time on the tape
+ */
+export function eachCueOf(
+  { cues = [], loopS = 0 }: Pick<Track, "cues" | "loopS">,
+  fromS: number,
+  toS: number,
+  take: (cue: Cue, timeS: number) => void,
+): void {
+  if (cues.length === 0) return;
+  const isLoop = loopS > 0;
+  const last = isLoop ? Math.floor(toS / loopS) : 0;
+  for (let round = isLoop ? Math.max(0, Math.floor(fromS / loopS)) : 0; round <= last; round++) {
+    for (const cue of cues) {
+      const timeS = round * loopS + cue.timeS;
+      if (timeS > fromS && timeS <= toS && !(isLoop && cue.timeS >= loopS)) take(cue, timeS);
+    }
+  }
+}
+
 /** One number of a track at a time: a fan's mean. */
 export function trackMeanAt(track: Track, timeS: number): number {
   if (track.width === 1) return trackValueAt(track, timeS);

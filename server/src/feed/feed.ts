@@ -1,7 +1,7 @@
 import { FRAME_RATE_HZ } from "@bumbrel/core/constants";
 import { plainFileName } from "@bumbrel/core/format/fileName";
 import type { Cue } from "@bumbrel/core/sound/cue";
-import { type Track, trackValueAt } from "@bumbrel/core/strand/track";
+import { eachCueOf, type Track, trackValueAt } from "@bumbrel/core/strand/track";
 
 /** A strand that is fed. */
 export interface FedStrand {
@@ -68,15 +68,8 @@ export class TrackSource implements FeedSource {
   }
 
   eachCue(fromS: number, toS: number, take: (strand: FedStrand, cue: Cue) => void): void {
-    for (const [i, { cues = [], loopS = 0 }] of this.tracks.entries()) {
-      const rounds = loopS > 0 ? Math.floor(toS / loopS) : 0;
-      for (let round = loopS > 0 ? Math.max(0, Math.floor(fromS / loopS)) : 0; round <= rounds; round++) {
-        for (const { timeS, strength } of cues) {
-          const atS = round * loopS + timeS;
-          if (atS > fromS && atS <= toS) take(this.strands[i], { timeS: atS, strength });
-        }
-      }
-    }
+    for (const [i, track] of this.tracks.entries())
+      eachCueOf(track, fromS, toS, ({ strength }, timeS) => take(this.strands[i], { timeS, strength }));
   }
 }
 

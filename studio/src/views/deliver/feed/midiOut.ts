@@ -1,6 +1,5 @@
 import type { Strand } from "@bumbrel/core/document/scene";
-import type { Track } from "@bumbrel/core/strand/track";
-import { trackMeanAt, trackTimeAt } from "@bumbrel/core/strand/track";
+import { eachCueOf, type Track, trackMeanAt } from "@bumbrel/core/strand/track";
 
 /** Strands go out as controllers from this one on, and their cues as notes from C2 on, on the first channel. */
 export const FIRST_CONTROLLER = 20;
@@ -50,15 +49,12 @@ export class MidiOut {
       }
       // A jump of the tape strikes nothing.
       if (fromS === undefined || timeS <= fromS || timeS - fromS > 0.5) continue;
-      const [from, to] = [trackTimeAt(track, fromS), trackTimeAt(track, timeS)];
-      for (const cue of track.cues ?? []) {
-        const isStruck =
-          from <= to ? cue.timeS > from && cue.timeS <= to : cue.timeS > from || cue.timeS <= to;
-        if (!isStruck) continue;
+      const ownS = track.positionS?.(timeS) ?? timeS;
+      eachCueOf(track, ownS - (timeS - fromS), ownS, ({ strength }) => {
         const note = FIRST_NOTE + i;
-        this.send([NOTE_ON, note, Math.max(1, Math.round(127 * cue.strength))]);
+        this.send([NOTE_ON, note, Math.max(1, Math.round(127 * strength))]);
         this.send([NOTE_OFF, note, 0], nowMs + NOTE_MS);
-      }
+      });
     }
   }
 
