@@ -1,6 +1,6 @@
 import { writeWav } from "@bumbrel/core/format/wav";
 import { expect, type Page, test } from "@playwright/test";
-import { openDemo, waitUntilSaved } from "./helpers";
+import { complaintsOf, openDemo, waitUntilSaved } from "./helpers";
 import { TestServer } from "./server";
 
 const server = new TestServer();
@@ -235,4 +235,40 @@ test("a deleted project is brought back from the list of deleted ones, or remove
   await expect(bin).toContainText("Thrown away");
   await page.getByRole("button", { name: "Remove Thrown away for good" }).click();
   await expect(page.getByText("Thrown away", { exact: true })).toBeHidden();
+});
+
+test("earlier states are looked at, compared with now, and taken back", async ({ page }) => {
+  const complaints = complaintsOf(page);
+  await openDemo(page, server.address);
+  await page.getByRole("link", { name: "Stage" }).click();
+  const moon = async () => page.evaluate(() => Object.keys(window.bumbrel!.values()).length);
+  const there = await moon();
+  await page.getByRole("textbox", { name: "Project name" }).fill("Foggy Night");
+  await page.getByRole("textbox", { name: "Project name" }).press("Enter");
+  await page.getByRole("button", { name: "Moon", exact: true }).click();
+  await page.keyboard.press("Delete");
+  await expect.poll(moon).toBe(there - 1);
+  await waitUntilSaved(page);
+
+  await page.getByRole("button", { name: "Earlier states" }).click();
+  const states = page.getByRole("dialog", { name: "Earlier states" });
+  const newest = states.getByRole("listitem").filter({ hasText: "as saved now" });
+  await expect(newest).toContainText("Project name");
+  await expect(newest).toContainText("Object Moon, removed");
+  const oldest = states.getByRole("listitem").filter({ hasText: "the oldest that is kept" });
+  // Looking edits nothing.
+  await oldest.getByRole("button", { name: "Look at it" }).click();
+  await expect.poll(moon).toBe(there);
+  await expect(oldest.getByText("Object Moon, removed")).toBeVisible();
+  await expect(page.getByRole("textbox", { name: "Project name" })).toHaveValue("Foggy Night");
+  await oldest.getByRole("button", { name: "Back to now" }).click();
+  await expect.poll(moon).toBe(there - 1);
+  // Taking back is an edit like any other.
+  await oldest.getByRole("button", { name: "Take it back" }).click();
+  await expect.poll(moon).toBe(there);
+  await expect(page.getByRole("textbox", { name: "Project name" })).toHaveValue("Regatta Night");
+  await waitUntilSaved(page);
+  await page.getByRole("button", { name: /^Undo: take back the state of/ }).click();
+  await expect(page.getByRole("textbox", { name: "Project name" })).toHaveValue("Foggy Night");
+  expect(complaints).toEqual([]);
 });

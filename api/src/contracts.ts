@@ -188,6 +188,27 @@ export const FilmJob = Type.Object(
 export type FilmJob = Static<typeof FilmJob>;
 export const FilmJobs = Type.Object({ films: Type.Array(FilmJob) }, closed);
 
+/** An earlier saved state of a project. */
+export const SavedState = Type.Object(
+  {
+    id: Type.Integer(),
+    revision: Type.Integer(),
+    savedAt: Type.String(),
+    /** What it changed of the state before it, in words, and how many changes are not told. */
+    changes: Type.Array(Type.String()),
+    moreChanges: Type.Integer(),
+  },
+  closed,
+);
+export type SavedState = Static<typeof SavedState>;
+export const SavedStates = Type.Object({ states: Type.Array(SavedState) }, closed);
+/** The scene of an earlier state, with the facts of its sounds by stored id. */
+export const StateScene = Type.Object(
+  { scene: SceneDocument, facts: Type.Record(Type.String(), SoundFacts) },
+  closed,
+);
+export type StateScene = Static<typeof StateScene>;
+
 /** A live feed as it is to be: on, and where its OSC goes. */
 export const FeedWish = Type.Object(
   {

@@ -19,7 +19,9 @@ import {
   NewSound,
   ProjectList,
   SavedScene,
+  SavedStates,
   SaveScene,
+  StateScene,
   Storage,
 } from "./contracts";
 
@@ -109,6 +111,20 @@ export const ROUTES: readonly Route[] = [
     request: SaveScene,
     answers: { 200: SavedScene },
     problems: [404, 409, 422],
+  },
+  {
+    method: "get",
+    path: "/projects/{id}/states",
+    summary: "The last saved states of a project, the newest first, each with what it changed",
+    answers: { 200: SavedStates },
+    problems: [404],
+  },
+  {
+    method: "get",
+    path: "/projects/{id}/states/{state}",
+    summary: "The scene of an earlier state",
+    answers: { 200: StateScene },
+    problems: [404],
   },
   {
     method: "get",

@@ -18,8 +18,8 @@ export interface Merged {
 }
 
 type Choose = (collision: Collision) => Side;
-type Item = { id: string };
-type Fields = Record<string, unknown>;
+export type Item = { id: string };
+export type Fields = Record<string, unknown>;
 
 /**
  * Three-way merge of two scenes that were both made from a third.
@@ -104,10 +104,10 @@ function withInserted(list: readonly Item[], other: readonly Item[]): string[] {
   ]);
 }
 
-const isFields = (value: unknown): value is Fields =>
+export const isFields = (value: unknown): value is Fields =>
   typeof value === "object" && value !== null && !Array.isArray(value);
 
-const isItemList = (value: unknown): value is Item[] =>
+export const isItemList = (value: unknown): value is Item[] =>
   Array.isArray(value) && value.every((item) => isFields(item) && typeof item.id === "string");
 
 /** Whether all three are of one kind: objects of different kinds have different properties and cannot be mixed. */

@@ -38,6 +38,22 @@ export const projects = pgTable("projects", {
   deletedAt: instant("deleted_at"),
 });
 
+/** Earlier saved states of projects: the last save of each minute. */
+export const projectStates = pgTable(
+  "project_states",
+  {
+    projectId: text("project_id")
+      .notNull()
+      .references(() => projects.id, { onDelete: "cascade" }),
+    /** Minutes since 1970; the state that a project begins with stands in the minute before its first save. */
+    minute: integer("minute").notNull(),
+    revision: integer("revision").notNull(),
+    scene: json("scene").$type<Scene>().notNull(),
+    savedAt: instant("saved_at").notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.projectId, table.minute] })],
+);
+
 /** Bytes kept once for each content. */
 export const blobs = pgTable("blobs", {
   id: text("id").primaryKey(),

@@ -73,6 +73,18 @@ export function projectRoutes(store: ProjectStore): Router {
     response.json({ revision: outcome.revision });
   });
 
+  router.get("/:id/states", async (request, response) => {
+    if ((await store.revisionOf(request.params.id)) === undefined) throw notFound("This project");
+    response.json({ states: await store.states.list(request.params.id) });
+  });
+
+  router.get("/:id/states/:state", async (request, response) => {
+    const minute = Number(request.params.state);
+    const scene = Number.isInteger(minute) && (await store.states.get(request.params.id, minute));
+    if (!scene) throw notFound("This state");
+    response.json({ scene, facts: await store.factsOf([scene.sounds]) });
+  });
+
   router.post("/:id/allow-programs", async (request, response) => {
     if (!(await store.allowPrograms(request.params.id))) throw notFound("This project");
     response.status(204).end();

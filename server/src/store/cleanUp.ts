@@ -1,6 +1,6 @@
 import { and, eq, isNull, lt, notInArray, or, sql } from "drizzle-orm";
 import type { Database } from "../db/open";
-import { assets, blobs, examples, filmPieces, films, projects, sounds } from "../db/schema";
+import { assets, blobs, examples, filmPieces, films, projectStates, projects, sounds } from "../db/schema";
 
 export const DAY_MS = 24 * 3600 * 1000;
 /** How long deleted projects can be brought back. */
@@ -33,7 +33,7 @@ export async function cleanUp(db: Database, nowMs = Date.now()): Promise<Cleaned
     .returning({ id: projects.id });
   const used = async (list: "sounds" | "assets") => {
     const ids = new Set<string>();
-    for (const table of [projects, examples]) {
+    for (const table of [projects, projectStates, examples]) {
       const rows = await db
         .selectDistinct({
           id: sql<string | null>`jsonb_array_elements(${table.scene}::jsonb -> ${list}) ->> 'storedId'`,

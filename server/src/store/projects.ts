@@ -9,18 +9,22 @@ import { and, desc, eq, inArray, isNotNull, isNull, or, sql } from "drizzle-orm"
 import type { Database } from "../db/open";
 import { blobs, examples, projects, sounds } from "../db/schema";
 import { BIN_DAYS, DAY_MS } from "./cleanUp";
+import { StateStore } from "./projectStates";
 
 /** What became of a save: the new revision, or the one that is there instead. */
 export type SaveOutcome = { saved: true; revision: number } | { saved: false; revision: number };
 
 /** Projects and their scene documents. */
 export class ProjectStore {
+  /** Earlier saved states. */
+  readonly states: StateStore;
   private readonly db: Database;
   private readonly changes = new EventEmitter().setMaxListeners(0);
   private listening: Promise<void> | undefined;
 
   constructor(db: Database) {
     this.db = db;
+    this.states = new StateStore(db);
   }
 
   /**
@@ -145,6 +149,7 @@ export class ProjectStore {
     scene: Scene,
     { saveId, unanswered = [] }: { saveId?: string; unanswered?: readonly string[] } = {},
   ): Promise<SaveOutcome | undefined> {
+    await this.states.keepFirst(id);
     const isOwn = unanswered.length > 0 ? inArray(projects.saveId, [...unanswered]) : undefined;
     const [saved] = await this.db
       .update(projects)
@@ -156,7 +161,10 @@ export class ProjectStore {
       })
       .where(and(eq(projects.id, id), or(eq(projects.revision, revision), isOwn), isNull(projects.deletedAt)))
       .returning({ revision: projects.revision });
-    if (saved) return { saved: true, revision: saved.revision };
+    if (saved) {
+      await this.states.keep(id);
+      return { saved: true, revision: saved.revision };
+    }
     const there = await this.revisionOf(id);
     return there === undefined ? undefined : { saved: false, revision: there };
   }
@@ -247,7 +255,7 @@ export class ProjectStore {
     return rows.length === 0;
   }
 
-  private async factsOf(lists: Scene["sounds"][]): Promise<Record<string, SoundFacts>> {
+  async factsOf(lists: Scene["sounds"][]): Promise<Record<string, SoundFacts>> {
     const ids = [...new Set(lists.flatMap((sounds) => filesOf(sounds).map(({ storedId }) => storedId)))];
     if (ids.length === 0) return {};
     const rows = await this.db

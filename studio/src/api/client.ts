@@ -11,6 +11,8 @@ import type {
   NewFilm,
   NewProject,
   ProjectSummary,
+  SavedState,
+  StateScene,
   Storage,
 } from "@bumbrel/api/contracts";
 import { type MadeWay, WAYS_OUT } from "@bumbrel/api/waysOut";
@@ -132,6 +134,10 @@ export const api = {
     json<{ id: string }>(call("POST", `/projects/${projectId}/films`, film)),
   cancelFilm: (id: string) => call("POST", `/films/${id}/cancel`),
   removeFilm: (id: string) => call("DELETE", `/films/${id}`),
+  states: async (projectId: string) =>
+    (await json<{ states: SavedState[] }>(call("GET", `/projects/${projectId}/states`))).states,
+  state: (projectId: string, id: number) =>
+    json<StateScene>(call("GET", `/projects/${projectId}/states/${id}`)),
   feed: (projectId: string) => json<FeedState>(call("GET", `/feed/${projectId}`)),
   setFeed: (projectId: string, wish: FeedWish) => json<FeedState>(call("PUT", `/feed/${projectId}`, wish)),
   tellFeed: (projectId: string, clock: FeedClock) => call("POST", `/feed/${projectId}/clock`, clock),

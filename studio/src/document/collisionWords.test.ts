@@ -1,9 +1,10 @@
+import { placeWords } from "@bumbrel/core/check/placeWords";
 import { mergeScenes } from "@bumbrel/core/document/merge";
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
 import { describe, expect, it } from "@jest/globals";
-import { collisionPlace, sideWords } from "./collisionWords";
+import { sideWords } from "./collisionWords";
 
 /** As it comes from the server. */
 const copyOf = (scene: Scene): Scene => JSON.parse(JSON.stringify(scene));
@@ -23,7 +24,7 @@ function quay(change: (scene: Scene) => void = () => {}): Scene {
 function said(mine: (scene: Scene) => void, theirs: (scene: Scene) => void): string[] {
   const [here, there] = [quay(mine), quay(theirs)];
   return mergeScenes(BASE, here, there).collisions.map((collision) => {
-    const place = collisionPlace(collision, [here, BASE, there]);
+    const place = placeWords(collision.path, [here, BASE, there]);
     return `${place}: ${sideWords(collision.mine, collision.base)} / ${sideWords(collision.theirs, collision.base)}`;
   });
 }

@@ -3,6 +3,7 @@ import { Link, NavLink } from "react-router";
 import { IconButton } from "../../ui/Button";
 import { NameField } from "../../ui/NameField";
 import { useDocument, useScene, useWorkbench } from "./context";
+import { EarlierStates } from "./history/EarlierStates";
 import { ImportStatus } from "./ImportStatus";
 import { SaveStatus } from "./SaveStatus";
 import { ThemeButton } from "./ThemeButton";
@@ -62,6 +63,7 @@ export function Ribbon() {
         >
           <Redo2 size={18} />
         </IconButton>
+        <EarlierStates />
         <ThemeButton />
       </div>
     </header>

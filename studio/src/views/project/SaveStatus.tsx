@@ -1,10 +1,11 @@
+import { placeWords } from "@bumbrel/core/check/placeWords";
 import type { Collision, Side } from "@bumbrel/core/document/merge";
 import { Popover, RadioGroup } from "radix-ui";
 import { useEffect, useState } from "react";
 import { useBlocker, useNavigate } from "react-router";
 import { api } from "../../api/client";
 import type { SaveState } from "../../document/autosave";
-import { collisionPlace, sideWords } from "../../document/collisionWords";
+import { sideWords } from "../../document/collisionWords";
 import { Button } from "../../ui/Button";
 import { Dialog } from "../../ui/Dialog";
 import { useDocument, useWorkbench } from "./context";
@@ -177,7 +178,7 @@ function CollisionChoice({
   onChoose(side: Side): void;
 }) {
   const { document } = useWorkbench();
-  const place = collisionPlace(collision, document.versions);
+  const place = placeWords(collision.path, document.versions);
   const words: Record<Side, string> = { mine: "Here", theirs: "Elsewhere" };
   return (
     <RadioGroup.Root

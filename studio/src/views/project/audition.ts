@@ -19,6 +19,7 @@ export class Audition {
   /** Strands whose cues are heard as clicks. */
   readonly clicking = new Set<string>();
   private comparing: Tunings | undefined;
+  private looking: Scene | undefined;
   private readonly player: ScenePlayer;
   private readonly clicks: CueClicks;
   private readonly onChange: (what: "mix" | "scene" | "strands" | "clicks") => void;
@@ -56,8 +57,12 @@ export class Audition {
     return this.comparing !== undefined;
   }
 
-  /** The scene that is played: the document, or the document with other tunings while they are compared. */
+  /**
+   * The scene that is played: the document, an earlier state of it that is looked at, or the document with other tunings
+   * while they are compared.
+   */
   played(scene: Scene): Scene {
+    if (this.looking) return this.looking;
     return this.comparing ? withKeep(scene, this.comparing) : scene;
   }
 
@@ -65,6 +70,13 @@ export class Audition {
   compare(tunings: Tunings | undefined): void {
     if (this.comparing === tunings) return;
     this.comparing = tunings;
+    this.onChange("scene");
+  }
+
+  /** Plays an earlier state instead of the document, or the document again. Nothing is edited. */
+  lookAt(state: Scene | undefined): void {
+    if (this.looking === state) return;
+    this.looking = state;
     this.onChange("scene");
   }
 
