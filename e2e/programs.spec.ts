@@ -36,6 +36,8 @@ async function writeCode(page: Page, code: string): Promise<void> {
       element.dispatchEvent(new ClipboardEvent("paste", { clipboardData, bubbles: true, cancelable: true }));
     }, code);
     await expect(editor).toContainText(firstLine, { timeout: 2000 });
+    // Nothing of what stood there before is left: all of it was chosen.
+    await expect(editor.locator(".cm-line")).toHaveCount(code.split("\n").length, { timeout: 2000 });
   }).toPass({ timeout: 20_000 });
 }
 const state = (page: Page) => page.getByRole("region", { name: "Program" }).getByRole("status");
