@@ -18,7 +18,7 @@ export const withoutSchemas = {
 const LABELLED =
   /\b((?:number|whole|count|numberChoice|choice|toggle|text|vector|colour|reference|objectOf)\(\s*)"[^"\\\n]*"/g;
 
-/** Nobody reads the help and the labels of settings there. */
+/** Nobody reads the help, the labels and the words of settings there. */
 export const withoutHelp = {
   name: "without-help",
   async load(id) {
@@ -27,7 +27,23 @@ export const withoutHelp = {
     const code = source
       .replace(/"[A-Z][^"\\\n]* [^"\\\n]*\."/g, '""')
       .replace(LABELLED, '$1""')
-      .replace(/\b(label|help): "[^"\\\n]*"/g, '$1: ""');
+      .replace(/\b(label|help): "[^"\\\n]*"/g, '$1: ""')
+      // The words of choices, which have no other use than their labels.
+      .replace(/\bchoice\(\s*"",\s*\{[^{}]*\}/g, (call) => call.replace(/: "[^"\\\n]*"/g, ': ""'));
+    return { code, moduleType: "ts" };
+  },
+};
+
+/** The stage's own shaders without comments and indents; they are the only texts there that run over several lines. */
+export const plainShaders = {
+  name: "plain-shaders",
+  async load(id) {
+    if (!/\bplayer\/src\/stage\/.*\.ts$/.test(id)) return undefined;
+    const source = await readFile(id, "utf8");
+    const code = source
+      .replace(/\/\*\*[\s\S]*?\*\//g, "")
+      .replace(/^[ \t]*\/\/.*$/gm, "")
+      .replace(/\n\s+/g, "\n");
     return { code, moduleType: "ts" };
   },
 };

@@ -6,6 +6,7 @@ import { basename, join, relative } from "node:path";
 import {
   DECLARING_CALLS,
   numbersOnly,
+  plainShaders,
   threeFromSources,
   withoutHelp,
   withoutSchemas,
@@ -24,7 +25,7 @@ const READERS = {
 const ENTRIES = {
   main: {
     source: "player/src/page/main.ts",
-    plugins: [withoutSchemas, withoutHelp, threeFromSources],
+    plugins: [withoutSchemas, withoutHelp, plainShaders, threeFromSources],
     parts: {
       effects: "player/src/stage/imagePasses.ts",
       occlusion: "player/src/stage/occlusion.ts",
