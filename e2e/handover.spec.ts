@@ -32,7 +32,7 @@ import { CC, PYTHON } from "../tools/setup.mjs";
 import { complaintsOf, openDemo } from "./helpers";
 import { TestServer } from "./server";
 
-/** What somebody who builds a game takes away from the worked example. */
+/** Files of the worked example that a game takes away. */
 const ROOM = mkdtempSync(join(tmpdir(), "bumbrel-handover-"));
 const KIT = join(ROOM, "music");
 const ROOT = join(import.meta.dirname, "..");

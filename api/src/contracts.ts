@@ -194,7 +194,7 @@ export const SavedState = Type.Object(
     id: Type.Integer(),
     revision: Type.Integer(),
     savedAt: Type.String(),
-    /** What it changed of the state before it, in words, and how many changes are not told. */
+    /** Changes since the state before, in words, and how many more there are. */
     changes: Type.Array(Type.String()),
     moreChanges: Type.Integer(),
   },
