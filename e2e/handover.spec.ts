@@ -186,6 +186,8 @@ test("numbers are the same everywhere: workbench, Node, worker, baked, C, Python
   // The workbench, by the table that it saves of all strands.
   await openDemo(page, server.address);
   await page.getByRole("link", { name: "Strands" }).click();
+  // The table has the strands whose numbers have come: all of them.
+  await page.waitForFunction(() => window.bumbrel!.isLoaded());
   await page.getByRole("button", { name: "Save numbers" }).click();
   const saving = page.waitForEvent("download");
   await page.getByRole("menuitem", { name: "All strands as CSV" }).click();
@@ -434,7 +436,7 @@ test("Deliver saves every way out, says how large it will be, and why it cannot"
   expect(files.labels.toString().trim().split("\n")).toHaveLength(cueCount);
   const { tracks } = parseMidi(files.midi);
   expect(tracks.flat().filter(({ type }) => type === "noteOn")).toHaveLength(cueCount);
-  // What it said before is about what it is.
+  // The sizes that were shown before are about those of the files.
   for (const [name, least] of [
     ["baked", 0.98],
     ["csv", 0.5],
@@ -455,7 +457,7 @@ test("Deliver saves every way out, says how large it will be, and why it cannot"
   const cueRows = (await save("csv")).toString().trim().split("\n");
   expect(cueRows[0]).toBe("time_s,strand,strength");
   expect(cueRows.slice(1).every((row) => row.includes(",Snare,"))).toBe(true);
-  // What cannot be is said, and nothing is saved.
+  // A setting that cannot be used is told of, and nothing is saved.
   await way("folder").getByRole("textbox", { name: "Address" }).fill("somewhere");
   await way("folder").getByRole("textbox", { name: "Address" }).blur();
   await way("folder").getByRole("button", { name: "Save the folder" }).click();

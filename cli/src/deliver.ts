@@ -94,7 +94,7 @@ async function makeTo(
   const { scene } = (await stores.projects.get(projectId))!;
   const room = { projectId, scene, programsAllowed: true, stores, parts: await pageParts(ROOT) };
   const pieces = await makeWay(name, room, texts).catch((error: Error) => {
-    throw error instanceof RangeError ? new UsageError(`--${flagged(error.message)}`) : error;
+    throw error instanceof RangeError ? new UsageError(flagged(error.message)) : error;
   });
   const write = (path: string) => pipeline(Readable.from(pieces), createWriteStream(path));
   if (WAYS_OUT[name].file.extension === "zip" && !/\.zip$/i.test(out)) {
@@ -106,10 +106,10 @@ async function makeTo(
   return 0;
 }
 
-/** A message about a setting, by its flag instead of its key. */
+/** A message that begins with a setting's key, with its flag instead; any other as it is. */
 const flagged = (message: string): string =>
-  message.replace(/^(\w+)/, (key) =>
-    [...FLAGS.values()].some((one) => one.key === key) ? flagOf(key) : key,
+  message.replace(/^\w+/, (key) =>
+    [...FLAGS.values()].some((one) => one.key === key) ? `--${flagOf(key)}` : key,
   );
 
 /** Files and bytes that a folder has at most. */

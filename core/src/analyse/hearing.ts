@@ -9,11 +9,11 @@ export interface ListenedSound {
   soundId: string;
   /** Linear. */
   gain: number;
-  /** Whether the sound loops on its own, independent of the others. */
+  /** True when the sound loops on its own, independent of the others. */
   loops: boolean;
 }
 
-/** What a strand hears: one sound, or the sum of a bus. */
+/** The sounds that a strand hears: one, or the sum of a bus. */
 export interface Listening {
   kind: "sound" | "bus";
   sounds: ListenedSound[];

@@ -1,4 +1,4 @@
-import { loopLengthS, runningOf } from "../document/running";
+import { loopLengthS, runningOf, runsWithTape } from "../document/running";
 import type { ListensTo, Scene } from "../document/scene";
 import { faderGain } from "../dsp/decibel";
 import { distanceGain } from "../dsp/distance";
@@ -42,8 +42,7 @@ export function resolveListening(scene: Scene, listensTo: ListensTo): Listening 
   if (!bus) return undefined;
   const busGain = tap === "after" ? faderOf(bus) : 1;
   const sounds = scene.sounds
-    .filter((sound) => sound.busId === id && sound.heard && !isLive(sound))
-    .filter((sound) => runningOf(scene, sound).runs === "tape")
+    .filter((sound) => sound.busId === id && sound.heard && runsWithTape(scene, sound))
     .map((sound) => ({
       soundId: sound.id,
       gain: busGain * analysedDistanceGain(scene, sound) * faderOf(sound),

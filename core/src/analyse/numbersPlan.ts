@@ -1,7 +1,7 @@
-import { runningOf } from "../document/running";
+import { runsWithTape, soundsOfLoop } from "../document/running";
 import type { Scene, Strand } from "../document/scene";
 import { happensLive, inMakingOrder, isMadeOf, readsZone, sourcesOf, tuningOf } from "../document/strands";
-import { isLive, type Sound } from "../sound/kinds";
+import { isLive } from "../sound/kinds";
 import { resolveListening } from "./listening";
 import { drivingStrands } from "./needed";
 import { NUMBERS_FORMAT, NUMBERS_VERSION, type NumbersPlan, type PlannedStrand } from "./planned";
@@ -66,11 +66,7 @@ function sourceOf(scene: Scene, strand: Strand): PlannedStrand["from"] | undefin
 function loopSounds(scene: Scene, { listensTo }: Strand): string[] {
   if (listensTo.kind !== "sound") return [];
   const sound = scene.sounds.find(({ id }) => id === listensTo.id);
-  if (!sound) return [];
-  const { loops, group } = runningOf(scene, sound);
-  if (!loops) return [];
-  if (!group) return [sound.id];
-  return scene.sounds.filter(({ groupId }) => groupId === group.id).map(({ id }) => id);
+  return sound ? soundsOfLoop(scene, sound).map(({ id }) => id) : [];
 }
 
 /** The sounds that strands hear, and where the length of the tape matters all that run with it. */
@@ -83,13 +79,12 @@ function soundsOf(scene: Scene, strands: readonly PlannedStrand[]): NumbersPlan[
     if (from.kind === "sounds") for (const { soundId } of from.listening.sounds) wanted.add(soundId);
     needsTape ||= from.kind === "strands" || (from.kind === "sounds" && from.listening.kind === "bus");
   }
-  const isOnTape = (sound: Sound) => !isLive(sound) && runningOf(scene, sound).runs === "tape";
   return scene.sounds
-    .filter((sound) => wanted.has(sound.id) || (needsTape && isOnTape(sound)))
+    .filter((sound) => wanted.has(sound.id) || (needsTape && runsWithTape(scene, sound)))
     .map((sound) => ({
       id: sound.id,
       name: sound.name,
-      onTape: isOnTape(sound),
+      onTape: runsWithTape(scene, sound),
       ...(sound.kind === "clock"
         ? {
             kind: "clock" as const,

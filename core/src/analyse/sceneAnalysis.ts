@@ -1,12 +1,12 @@
 import { SAMPLE_RATE_HZ } from "../constants";
-import { runningOf } from "../document/running";
+import { runsWithTape } from "../document/running";
 import type { Scene, Strand } from "../document/scene";
 import { happensLive, inMakingOrder, isMadeOf, sourcesOf, tuningOf } from "../document/strands";
 import type { Sliced } from "../dsp/slices";
 import { areScriptsLoaded, loadScripts } from "../program/scripts";
 import type { Cue } from "../sound/cue";
 import { samplesKey } from "../sound/key";
-import { isLive, type Sound } from "../sound/kinds";
+import type { Sound } from "../sound/kinds";
 import type { SoundData } from "../sound/signal";
 import { signalOf } from "../sound/soundSignal";
 import { type Advice, adviseOn, type Health, healthOf } from "../strand/health";
@@ -204,7 +204,7 @@ export class SceneAnalysis {
   tapeS(): number | undefined {
     let samples = 0;
     for (const sound of this.scene?.sounds ?? []) {
-      if (isLive(sound) || runningOf(this.scene as Scene, sound).runs === "alone") continue;
+      if (!runsWithTape(this.scene as Scene, sound)) continue;
       const key = samplesKey(sound)!;
       const loaded = this.loaded.get(key);
       if (!loaded && !this.failedSounds.has(key)) return undefined;

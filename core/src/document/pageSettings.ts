@@ -24,7 +24,7 @@ export const PAGE_SETTINGS = {
 };
 export type PageSettings = ValuesOf<typeof PAGE_SETTINGS>;
 
-/** Those that the page itself follows. */
+/** The settings that the page itself reads. */
 export type PageOptions = Pick<PageSettings, "controls" | "kiosk">;
 
 /** True when the tape of a page begins again at its end. */

@@ -1,4 +1,4 @@
-import type { Group, Sound } from "../sound/kinds";
+import { type Group, isLive, type Sound } from "../sound/kinds";
 import type { Runs } from "../sound/mix";
 import type { Scene } from "./scene";
 
@@ -18,12 +18,20 @@ export function runningOf(scene: Scene, sound: Sound): Running {
   return { runs, loops, group, unitId };
 }
 
+/** True for a sound that starts, seeks and loops with the tape. */
+export const runsWithTape = (scene: Scene, sound: Sound): boolean =>
+  !isLive(sound) && runningOf(scene, sound).runs === "tape";
+
+/** Sounds of which the longest tells after how long a sound repeats; none where it does not. */
+export function soundsOfLoop(scene: Scene, sound: Sound): Sound[] {
+  const { loops, group } = runningOf(scene, sound);
+  if (!loops) return [];
+  return group ? scene.sounds.filter(({ groupId }) => groupId === group.id) : [sound];
+}
+
 /** Seconds after which a sound repeats: its own length, or that of the longest in its group; 0 if it does not loop. */
 export function loopLengthS(scene: Scene, sound: Sound, lengthS: (sound: Sound) => number): number {
-  const { loops, group } = runningOf(scene, sound);
-  if (!loops) return 0;
-  if (!group) return lengthS(sound);
-  return Math.max(...scene.sounds.filter(({ groupId }) => groupId === group.id).map(lengthS));
+  return Math.max(0, ...soundsOfLoop(scene, sound).map(lengthS));
 }
 
 /** Sounds that answers start: they wait to be started. */

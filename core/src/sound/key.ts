@@ -15,7 +15,7 @@ export function samplesKey(sound: Sound): string | undefined {
   return MADE_PREFIX + JSON.stringify([sound.kind, ...keys.map((key) => values[key])]);
 }
 
-/** Whether a key is that of a made sound, whose samples can be made again at any time. */
+/** True for the key of a made sound, whose samples can be made again at any time. */
 export function isMadeKey(key: string): boolean {
   return key.startsWith(MADE_PREFIX);
 }

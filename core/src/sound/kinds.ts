@@ -306,7 +306,7 @@ export function newSoundBasics(id: string, name: string) {
   } as const;
 }
 
-/** What strands can read of a kind of sound, of a bus or of other strands, before any of it has arrived. */
+/** The parts that strands can read of a kind of sound, of a bus or of other strands, before any of it has arrived. */
 export function partsOf(kind: SoundKind | "bus" | "strands" | "zone"): ReadonlySet<SignalPart> {
   if (kind === "zone") return new Set(["zone"]);
   if (kind === "strands") return new Set(["strands"]);

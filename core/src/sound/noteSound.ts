@@ -4,7 +4,7 @@ import { noteHz } from "../dsp/note";
 import { type NoteFile, readMidi } from "../format/midi";
 import type { SoundData } from "./signal";
 
-/** What is heard of a note file: a short tone on each note, as long as the file and the tail of its last note. */
+/** The sound of a note file: a short tone on each note, as long as the file and the tail of its last note. */
 export function soundNotes({ notes, durationS }: NoteFile): Float32Array {
   const strikes = notes.map(({ timeS, note, velocity }) => ({
     timeS,

@@ -6,7 +6,7 @@ import { plainFileName } from "@bumbrel/core/format/fileName";
 import { isStored } from "@bumbrel/core/sound/kinds";
 import { CONTENTS_PATH, contentsPage, MANIFEST_PATH, newManifest } from "./manifest";
 import type { Stores } from "./stores";
-import { type ZipSource, zipped } from "./zipped";
+import { onePiece, type ZipSource, zipped } from "./zipped";
 
 /** A ZIP file without ZIP64 is no larger; some room is left for its directory. */
 const MOST_BYTES = 2 ** 32 - 2 ** 24;
@@ -54,7 +54,7 @@ export async function* writeArchive(
     let shown = null;
     if (thumbnail) {
       shown = { path: `${folder}/thumbnail.jpg`, bytes: thumbnail.length, sha256: sha256(thumbnail) };
-      files.push({ path: shown.path, size: thumbnail.length, bytes: () => one(thumbnail) });
+      files.push({ path: shown.path, size: thumbnail.length, bytes: () => onePiece(thumbnail) });
     }
     manifest.projects.push({ name: scene.name, scene: listed, thumbnail: shown });
     for (const { storedId, name } of scene.sounds.filter(isStored)) {
@@ -111,9 +111,6 @@ function assertSize(bytes: number): void {
 
 const sha256 = (content: string | Uint8Array) => createHash("sha256").update(content).digest("hex");
 
-async function* one(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
-  yield bytes;
-}
 async function all(bytes: AsyncIterable<Uint8Array>): Promise<Buffer[]> {
   const pieces: Uint8Array[] = [];
   for await (const piece of bytes) pieces.push(piece);

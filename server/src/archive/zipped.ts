@@ -6,6 +6,18 @@ export type ZipSource = { path: string } & (
   | { size: number; bytes: () => AsyncIterable<Uint8Array> }
 );
 
+/** A single piece as a stream of them. */
+export async function* onePiece<T>(piece: T): AsyncGenerator<T> {
+  yield piece;
+}
+
+/** A file whose bytes are at hand. */
+export const heldFile = (path: string, bytes: Uint8Array): ZipSource => ({
+  path,
+  size: bytes.length,
+  bytes: () => onePiece(bytes),
+});
+
 /** A ZIP file of these files, piece by piece: texts are packed, all else goes in as it is. */
 export async function* zipped(sources: readonly ZipSource[], madeAt: Date): AsyncGenerator<Uint8Array> {
   const ready: Uint8Array[] = [];

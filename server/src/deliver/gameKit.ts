@@ -2,7 +2,7 @@ import type { NumbersPlan } from "@bumbrel/core/analyse/planned";
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { plainFileName } from "@bumbrel/core/format/fileName";
 import { writeWav } from "@bumbrel/core/format/wav";
-import { type ZipSource, zipped } from "../archive/zipped";
+import { heldFile, type ZipSource, zipped } from "../archive/zipped";
 import { curvesOf, type ProjectNumbers } from "./projectNumbers";
 import type { WayRoom } from "./wayRoom";
 
@@ -16,25 +16,17 @@ export async function gameKit(room: WayRoom, numbers: ProjectNumbers): Promise<A
   const sources: ZipSource[] = [
     { path: "README.md", text: readme(room.scene.name, runtime.file, plan, numbers) },
     { path: "numbers.json", text: `${JSON.stringify(plan)}\n` },
-    held("numbers.curves", curvesOf(numbers)),
-    held(runtime.file, runtime.bytes),
+    heldFile("numbers.curves", curvesOf(numbers)),
+    heldFile(runtime.file, runtime.bytes),
   ];
   for (const { id, name } of plan.sounds) {
     const { channels } = numbers.sounds.get(id)!;
-    sources.push(held(soundPath(name), writeWav(channels as Float32Array[], SAMPLE_RATE_HZ, "float32")));
+    sources.push(heldFile(soundPath(name), writeWav(channels as Float32Array[], SAMPLE_RATE_HZ, "float32")));
   }
   return zipped(sources, new Date());
 }
 
 const soundPath = (name: string) => `sounds/${plainFileName(name, "sound")}.wav`;
-
-const held = (path: string, bytes: Uint8Array): ZipSource => ({
-  path,
-  size: bytes.length,
-  bytes: async function* () {
-    yield bytes;
-  },
-});
 
 /** The plan as a runtime computes it: without strands that need programs, with the contents of note files and tables. */
 function handedOver({ plan, sounds, left }: ProjectNumbers): NumbersPlan {

@@ -19,6 +19,7 @@ import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import { defaultsOf } from "@bumbrel/core/setting/descriptor";
 import { isStored, type Sound } from "@bumbrel/core/sound/kinds";
 import type { Stores } from "../archive/stores";
+import { onePiece } from "../archive/zipped";
 import type { AssetStore } from "../store/assets";
 import type { SoundStore } from "../store/sounds";
 
@@ -161,7 +162,7 @@ export async function pageContents(
   const addCode = (id: string, code: string) =>
     blocks.push({ id: `code-${id}`, file: `code/${id}.js`, code });
   const addBytes = (id: string, file: string, bytes: Uint8Array) =>
-    blocks.push({ id, file, size: bytes.length, bytes: () => once(bytes) });
+    blocks.push({ id, file, size: bytes.length, bytes: () => onePiece(bytes) });
   if (curves) {
     addBytes("curves", "numbers.curves", curves);
     addCode("reading", scriptOf(parts.code.reading, readers.filter(isReadingPart)));
@@ -269,10 +270,6 @@ ${poster ? `<img id="poster" src="${poster}" alt="">\n` : ""}<p id="note" role="
 const isReadingPart = (part: ReaderPart): part is Exclude<ReaderPart, "scripts"> => part !== "scripts";
 
 const hashSource = (text: string) => `'sha256-${createHash("sha256").update(text).digest("base64")}'`;
-
-async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
-  yield bytes;
-}
 
 /** The texts of the scripts that stand in a page. */
 const inlineScripts = (page: string): string[] =>

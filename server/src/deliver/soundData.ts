@@ -6,6 +6,7 @@ import { isMade, isStored, type StoredSound } from "@bumbrel/core/sound/kinds";
 import { madeSoundData } from "@bumbrel/core/sound/made";
 import type { SoundData } from "@bumbrel/core/sound/signal";
 import { readStoredSound } from "@bumbrel/core/sound/stored";
+import { onePiece } from "../archive/zipped";
 import { inChromium } from "../film/inChromium";
 import type { SoundStore } from "../store/sounds";
 import { embeddable, type PageParts, scriptOf } from "./page";
@@ -74,13 +75,13 @@ async function decode(
   await inChromium({
     answer: (path) => {
       if (path === "") {
-        return once(
+        return onePiece(
           `<!doctype html><title>Decoding</title><script type="application/json" id="task">${embeddable(task).replaceAll("<", "\\u003c")}</script><script>${scriptOf(parts.code.decode, [])}</script>`,
         );
       }
       const [, index] = /^sound\/(\d+)$/.exec(path) ?? [];
       const stored = index === undefined ? undefined : encoded[Number(index)];
-      return stored && once(stored.bytes);
+      return stored && onePiece(stored.bytes);
     },
     take: (path, bytes) => {
       const [, index] = /^channel\/(\d+)$/.exec(path) ?? [];
@@ -99,8 +100,4 @@ async function decode(
   encoded.forEach(({ sound }, i) => {
     data.set(sound.id, { channels: channels[i], mono: mixToMono(channels[i]).samples });
   });
-}
-
-async function* once<T>(piece: T): AsyncGenerator<T> {
-  yield piece;
 }

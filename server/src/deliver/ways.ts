@@ -9,6 +9,7 @@ import { settingsFromTexts } from "@bumbrel/core/setting/fromText";
 import { isStored } from "@bumbrel/core/sound/kinds";
 import { allCueLabels, type CueList, cuesTable, strandJson, strandRows } from "@bumbrel/core/strand/tables";
 import { writeArchive } from "../archive/writeArchive";
+import { onePiece } from "../archive/zipped";
 import { gameKit } from "./gameKit";
 import { webPage } from "./page";
 import { curveOf, curvesOf, type ProjectNumbers, projectNumbers } from "./projectNumbers";
@@ -36,7 +37,7 @@ const MAKERS: { [N in MadeWay]: Maker<N> } = {
     return webFolder(room, settings, settings.numbers === "baked" ? await driven(room) : undefined);
   },
   numbers: async (room) => gameKit(room, await numbersOf(room, null)),
-  baked: async (room, { strandId }) => one(curvesOf(await numbersOf(room, strandId))),
+  baked: async (room, { strandId }) => onePiece(curvesOf(await numbersOf(room, strandId))),
   csv: async (room, { strandId, content }) => {
     const { strands } = await numbersOf(room, strandId);
     if (content === "cues") return [cuesTable(cueLists(strands))];
@@ -55,7 +56,7 @@ const MAKERS: { [N in MadeWay]: Maker<N> } = {
     return strandJson(room.scene.name, lengthS, strands.map(curveOf));
   },
   midi: async (room, { strandId }) =>
-    one(writeCueMidi(cueTracks(cueLists((await numbersOf(room, strandId)).strands)))),
+    onePiece(writeCueMidi(cueTracks(cueLists((await numbersOf(room, strandId)).strands)))),
   labels: async (room, { strandId }) => [allCueLabels(cueLists((await numbersOf(room, strandId)).strands))],
   archive: ({ projectId, stores }) => writeArchive([projectId], stores),
   scene: ({ scene }) => [`${JSON.stringify(scene, null, 2)}\n`],
@@ -118,10 +119,6 @@ const cueLists = (strands: ProjectNumbers["strands"]): CueList[] =>
   strands
     .filter(({ strand }) => strand.cues.on)
     .map(({ strand: { name }, track: { cues = [] } }) => ({ name, cues }));
-
-async function* one(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
-  yield bytes;
-}
 
 /** @throws BumbrelError naming what of a scene is not stored */
 async function assertStored({ scene, stores: { sounds, assets } }: WayRoom): Promise<void> {

@@ -1,5 +1,5 @@
 import type { PageSettings } from "@bumbrel/core/document/pageSettings";
-import { type ZipSource, zipped } from "../archive/zipped";
+import { heldFile, type ZipSource, zipped } from "../archive/zipped";
 import { escapeHtml, pageContents, pageStart } from "./page";
 import type { WayRoom } from "./wayRoom";
 
@@ -47,7 +47,7 @@ export async function webFolder(
     { path: "page.css", text: contents.style },
     { path: "code/page.js", text: contents.script },
   ];
-  if (poster) sources.push({ path: "poster.jpg", size: poster.length, bytes: () => once(poster) });
+  if (poster) sources.push(heldFile("poster.jpg", poster));
   for (const block of contents.blocks) {
     if ("json" in block) continue;
     if ("code" in block) sources.push({ path: block.file, text: block.code });
@@ -57,10 +57,6 @@ export async function webFolder(
 }
 
 const withSlash = (address: string) => (/\/$|\.html?$/.test(address) ? address : `${address}/`);
-
-async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
-  yield bytes;
-}
 
 const readme = (name: string, address: string): string => `${name}
 
