@@ -48,15 +48,22 @@ const node = (folder: string, ...args: string[]) =>
     env: { ...process.env, FORCE_COLOR: "0" },
   });
 
-/** An empty project into which the runtime of the kit is installed, as its README says. */
-function installed(name: string): string {
+/** The worked example for a game that draws it with three.js. */
+const PLAYER_KIT = join(ROOM, "staged");
+
+/** An empty project into which the package of a kit is installed, as its README says. */
+function installed(name: string, kit = KIT): string {
   const folder = join(ROOM, name);
   mkdirSync(folder, { recursive: true });
   if (!existsSync(join(folder, "package.json")))
     writeFileSync(join(folder, "package.json"), '{ "name": "game", "private": true, "type": "module" }');
-  for (const file of readdirSync(KIT)) cpSync(join(KIT, file), join(folder, file), { recursive: true });
-  const [, file] = /npm install \.\/(\S+\.tgz)/.exec(readFileSync(join(KIT, "README.md"), "utf8"))!;
-  execFileSync("npm", ["install", `./${file}`, "--offline", "--no-audit", "--no-fund", "--silent"], {
+  for (const file of readdirSync(kit)) cpSync(join(kit, file), join(folder, file), { recursive: true });
+  const [, file, three] = /npm install \.\/(\S+\.tgz)( three)?/.exec(
+    readFileSync(join(kit, "README.md"), "utf8"),
+  )!;
+  // What the registry would bring is at hand.
+  const named = [`./${file}`, ...(three ? [join(ROOT, "node_modules/three")] : [])];
+  execFileSync("npm", ["install", ...named, "--offline", "--no-audit", "--no-fund", "--silent"], {
     cwd: folder,
   });
   return folder;
@@ -95,6 +102,7 @@ async function hostOf(folder: string) {
 test.beforeAll(async () => {
   test.setTimeout(120_000);
   bumbrel("deliver", "--example", "regatta-night", "--as", "numbers", "--out", KIT);
+  bumbrel("deliver", "--example", "regatta-night", "--as", "player", "--out", PLAYER_KIT);
   await server.start();
 });
 test.afterAll(async () => {
@@ -164,6 +172,12 @@ test("what is taken away is small", async ({ request }) => {
   const packed = (path: string) => gzipSync(readFileSync(path), { level: 9 }).length / 1024;
   for (const name of ["index", "compute", "live"])
     expect(packed(join(ROOT, `runtime/dist/${name}.js`))).toBeLessThanOrEqual(15);
+  // The player's entry, and everything that it loads at once.
+  const dist = join(ROOT, "player/package/dist");
+  const entry = readFileSync(join(dist, "index.js"), "utf8");
+  const atOnce = [...entry.matchAll(/(?:from|import)\s*"\.\/([^"]+)"/g)].map(([, file]) => file);
+  const bytes = ["index.js", ...atOnce].map((file) => packed(join(dist, file)) * 1024);
+  expect(bytes.reduce((sum, one) => sum + one, 0) / 1000).toBeLessThanOrEqual(60);
   const curves = readFileSync(join(KIT, "numbers.curves"));
   const read = readCurves(curves).curves;
   const minutes = read.reduce((sum, { values }) => sum + values.length / 6000, 0);
@@ -331,12 +345,13 @@ if (isMainThread) {
 });
 
 /** Opens an example in the browser, with the runtime installed and three.js beside it. */
-async function openExample(page: Page, name: string) {
+async function openExample(page: Page, name: string, kit = KIT) {
   const folder = join(ROOM, `example-${name}`);
   cpSync(join(ROOT, "examples", name), folder, { recursive: true });
-  installed(`example-${name}`);
-  cpSync(KIT, join(folder, "music"), { recursive: true });
-  symlinkSync(join(ROOT, "node_modules/three"), join(folder, "node_modules/three"));
+  installed(`example-${name}`, kit);
+  cpSync(kit, join(folder, "music"), { recursive: true });
+  const three = join(folder, "node_modules/three");
+  if (!existsSync(three)) symlinkSync(join(ROOT, "node_modules/three"), three);
   const host = await hostOf(folder);
   await page.goto(`${host.address}/index.html`);
   await page.waitForFunction(() => "game" in window);
@@ -405,6 +420,62 @@ test("the example games follow the numbers", async ({ page }) => {
   expect(complaints).toEqual([]);
 });
 
+test("a scene stands in somebody's own three.js scene as it does here", async ({ page }) => {
+  const complaints = complaintsOf(page);
+  const times = [33.37, 2, 18.5, 47.9];
+  await openDemo(page, server.address);
+  await page.waitForFunction(() => window.bumbrel!.isLoaded());
+  const { scene } = JSON.parse(readFileSync(join(PLAYER_KIT, "staged.json"), "utf8"));
+  const named: { id: string; name: string }[] = scene.objects.map(
+    ({ id, name }: { id: string; name: string }) => ({ id, name }),
+  );
+  const expected = await page.evaluate(
+    ([all, objects]) =>
+      all.map((timeS) => {
+        window.bumbrel!.seek(timeS);
+        return Object.fromEntries(objects.map(({ id, name }) => [name, window.bumbrel!.drawn(id)]));
+      }),
+    [times, named] as const,
+  );
+  const host = await openExample(page, "player", PLAYER_KIT);
+  const found = await page.evaluate((all) => {
+    interface Thing {
+      name: string;
+      visible: boolean;
+      children: { isInstancedMesh?: boolean; count: number; instanceMatrix: { array: Float32Array } }[];
+    }
+    const { game } = window as unknown as {
+      game: {
+        show(timeS: number): void;
+        staged: { root: { children: Thing[] } };
+        renderer: { info: { render: { triangles: number } } };
+      };
+    };
+    return all.map((timeS) => {
+      game.show(timeS);
+      const things = game.staged.root.children.flatMap(({ name, visible, children: [mesh] }) =>
+        visible && mesh?.isInstancedMesh
+          ? [{ name, matrices: [...mesh.instanceMatrix.array.subarray(0, mesh.count * 16)] }]
+          : [],
+      );
+      return { things, triangles: game.renderer.info.render.triangles };
+    });
+  }, times);
+  host.close();
+  for (const [t, { things, triangles }] of found.entries()) {
+    expect(things.length).toBeGreaterThan(5);
+    expect(triangles).toBeGreaterThan(1000);
+    for (const { name, matrices } of things) {
+      let worst = 0;
+      for (const [i, one] of matrices.entries())
+        worst = Math.max(worst, Math.abs(one - expected[t][name][i]));
+      // Baked numbers are within a 65536th of their range.
+      expect(worst, `${name} at ${times[t]} s`).toBeLessThan(2e-3);
+    }
+  }
+  expect(complaints).toEqual([]);
+});
+
 test("Deliver saves every way out, says how large it will be, and why it cannot", async ({ page }) => {
   test.setTimeout(240_000);
   const complaints = complaintsOf(page);
@@ -421,7 +492,7 @@ test("Deliver saves every way out, says how large it will be, and why it cannot"
   };
   const files = {} as Record<(typeof MADE_WAYS)[number], Buffer>;
   for (const name of MADE_WAYS) files[name] = await save(name);
-  for (const name of ["folder", "numbers", "archive"] as const)
+  for (const name of ["folder", "numbers", "player", "archive"] as const)
     expect(files[name].toString("latin1", 0, 2)).toBe("PK");
   expect(files.page.toString("utf8", 0, 15)).toBe("<!doctype html>");
   expect(files.baked.equals(readFileSync(join(KIT, "numbers.curves")))).toBe(true);

@@ -4,7 +4,7 @@ import { existsSync } from "node:fs";
 import { copyFile, mkdir, readFile, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
-import { buildRuntime } from "./packages.mjs";
+import { buildPlayer, buildRuntime } from "./packages.mjs";
 import { pagePieces } from "./pagePieces.mjs";
 import { ROOT, run } from "./setup.mjs";
 
@@ -144,6 +144,7 @@ export async function buildAll() {
   await prepareData();
   await buildPage();
   await buildRuntime();
+  await buildPlayer();
   buildStudio();
 }
 

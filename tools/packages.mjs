@@ -4,6 +4,7 @@ import { join } from "node:path";
 import {
   DECLARING_CALLS,
   numbersOnly,
+  plainShaders,
   withoutHelp,
   withoutPrograms,
   withoutSchemas,
@@ -36,6 +37,46 @@ export async function buildRuntime() {
     await bundle.write({ file: join(room, `dist/${name}.js`), format: "esm", minify: true });
     await bundle.close();
   }
+  await pack(room);
+}
+
+/** What of three.js a scene is drawn with comes from the game: it is there once. */
+const THREE = /^three(\/|$)/;
+
+/** Builds the player: an entry with what every scene needs, and pieces that are loaded by scenes that use them. */
+export async function buildPlayer() {
+  const { rolldown } = await import("rolldown");
+  const room = join(ROOT, "player/package");
+  const dist = join(room, "dist");
+  await rm(dist, { recursive: true, force: true });
+  const types = [
+    join(ROOT, "node_modules/typescript/bin/tsc"),
+    "-p",
+    join(ROOT, "player/tsconfig.types.json"),
+  ];
+  if (run(process.execPath, types) !== 0) throw new Error("the types of the player do not fit");
+  const written = join(dist, "types/staged/stagedScene.d.ts");
+  const declared = await readFile(written, "utf8");
+  await rm(join(dist, "types"), { recursive: true });
+  await writeFile(join(dist, "index.d.ts"), declared);
+  const bundle = await rolldown({
+    input: { index: join(ROOT, "player/src/staged/stagedScene.ts") },
+    cwd: ROOT,
+    platform: "browser",
+    external: THREE,
+    // Pieces that some scenes load share what the entry has.
+    preserveEntrySignatures: "allow-extension",
+    plugins: [withoutSchemas, numbersOnly, withoutHelp, plainShaders],
+    treeshake: { manualPureFunctions: DECLARING_CALLS },
+  });
+  await bundle.write({
+    dir: dist,
+    format: "esm",
+    minify: true,
+    comments: { legal: true },
+    chunkFileNames: "[name].js",
+  });
+  await bundle.close();
   await pack(room);
 }
 

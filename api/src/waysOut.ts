@@ -77,6 +77,15 @@ export const WAYS_OUT = {
     file: { extension: "zip", media: "application/zip" },
     maker: "server",
   },
+  player: {
+    group: "games",
+    label: "Scene for a three.js game",
+    help: `The things of the scene inside your own three.js scene and loop: the scene, the numbers that drive it, its sounds and images, ${PACKAGES}.`,
+    action: "Save the scene and player",
+    settings: {},
+    file: { extension: "zip", media: "application/zip" },
+    maker: "server",
+  },
   baked: {
     group: "games",
     label: "Baked curves",

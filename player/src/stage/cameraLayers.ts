@@ -17,7 +17,7 @@ import {
 } from "three";
 import type { CameraPicture } from "../camera/madeUpCamera";
 import type { LensLook } from "./objects/lens";
-import type { StageEntry } from "./stage";
+import type { StageEntry } from "./stageObjects";
 
 /** Where a thing stands on a camera's picture. */
 type CameraPlace = "before" | "behind" | "background" | "hidden";

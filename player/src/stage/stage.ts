@@ -1,14 +1,13 @@
 import type { Program, QualityStep } from "@bumbrel/core/document/scene";
 import { largestValue, type ObjectPlan } from "@bumbrel/core/evaluate/plan";
-import { isOfGraphics, programKindOf } from "@bumbrel/core/kinds/programKinds";
+import { isOfGraphics } from "@bumbrel/core/kinds/programKinds";
 
-import { can, settingOf } from "@bumbrel/core/kinds/table";
+import { settingOf } from "@bumbrel/core/kinds/table";
 import type { SceneState } from "@bumbrel/core/simulate/sceneState";
 import {
   CustomToneMapping,
   Matrix4,
   NeutralToneMapping,
-  type Object3D,
   PerspectiveCamera,
   Scene as ThreeScene,
   Vector2,
@@ -19,18 +18,11 @@ import type { CameraLayers } from "./cameraLayers";
 import { EnvironmentLight } from "./environmentLight";
 import type { FlashLimit } from "./flashLimit";
 import { FramePipeline } from "./framePipeline";
-import { hullsOf } from "./hulls";
-import type { ImageLayer } from "./imageLayer";
-import { DIFFERENCE_LAYER } from "./layers";
-import type { Backdrop } from "./objects/backdrop";
-import type { Environment } from "./objects/environment";
-import type { Lens, LensLook } from "./objects/lens";
-import type { CastingLight } from "./objects/lights";
 import { airLight } from "./objects/overlay";
-import { renderObject } from "./objects/table";
 import { AutomaticQuality, drawsInSoftware, QUALITY } from "./quality";
-import { type Frame, ObjectSource, programFor, type RenderedObject } from "./renderedObject";
+import type { Frame } from "./renderedObject";
 import { Shadows } from "./shadows";
+import { hasPinned, placePinned, type StageEntry, StageObjects } from "./stageObjects";
 
 /** What a stage costs, as of the last frame it drew. */
 export interface Weight {
@@ -39,14 +31,6 @@ export interface Weight {
   particles: number;
   triangles: number;
   drawCalls: number;
-}
-
-/** An object on the stage: what it is drawn from, and how it is drawn. */
-export interface StageEntry {
-  rendered: RenderedObject;
-  source: ObjectSource;
-  /** What it was made from; it is made again when that changes. */
-  key: string;
 }
 
 /** Where an image goes. */
@@ -79,26 +63,17 @@ export class Stage {
   private readonly automatic: AutomaticQuality;
   private readonly shadows: Shadows;
   private readonly environment: EnvironmentLight;
-  private readonly entriesById = new Map<string, StageEntry>();
-  private order: StageEntry[] = [];
+  private readonly objects: StageObjects;
   private state: SceneState | undefined;
   private shownVersion = -1;
   private isDirty = true;
-  private eye = new PerspectiveCamera();
   private lookingEye: PerspectiveCamera | undefined;
-  private lens: LensLook | undefined;
-  private surroundings: Environment | undefined;
-  private backdrop: Backdrop | undefined;
   private programs: readonly Program[] | undefined;
-  private casting: CastingLight["casting"][] = [];
-  private drawingBefore: RenderedObject[] = [];
-  /** Whether light falls on any particles. */
-  private hasLitAir = false;
   private drawnWith = { drawCalls: 0, triangles: 0 };
   private readonly frame: Frame = {
     values: new Float64Array(0),
     timeS: 0,
-    camera: this.eye,
+    camera: new PerspectiveCamera(),
     isSoft: false,
   };
   private readonly listeners = new Set<() => void>();
@@ -112,6 +87,7 @@ export class Stage {
     this.renderer = new WebGLRenderer({ canvas, antialias: true, powerPreference: "high-performance" });
     this.renderer.info.autoReset = false;
     this.assets = new StageAssets(fetchAsset, () => this.remakeAssets(), fetchFont);
+    this.objects = new StageObjects(this.three, this.assets);
     this.pipeline = new FramePipeline(this.renderer, this.three, () => this.passesHaveCome());
     this.automatic = new AutomaticQuality(drawsInSoftware(this.renderer.getContext()));
     this.shadows = new Shadows(this.renderer);
@@ -137,7 +113,7 @@ export class Stage {
   private readonly contextRestored = (): void => {
     this.assets.programTextures?.sendAgain();
     // Drawings begin once more: what they had drawn is gone.
-    for (const { source } of this.order) source.edits++;
+    this.objects.forgetDrawn();
     this.shownVersion = -1;
     this.redraw();
   };
@@ -167,16 +143,12 @@ export class Stage {
   /** Hands the state's placing what things are pinned to; without a visitor, the scene's camera. */
   private placePins(): void {
     const { state, pins, camera } = this;
-    if (!state?.scene.objects.some(({ settings }) => settings.pinnedTo !== undefined)) return;
+    if (!state || !hasPinned(state)) return;
     if (this.presentation === "screen") {
       camera.updateMatrixWorld();
       pins.view.copy(camera.matrixWorld);
     }
-    for (const [pin, { elements }] of Object.entries(pins) as [keyof typeof pins, Matrix4][]) {
-      state.placing.pins[pin] ??= new Float32Array(16);
-      state.placing.pins[pin]?.set(elements);
-    }
-    state.placePinned();
+    placePinned(state, pins);
   }
 
   /** Where the image goes: to the screen, or to a headset, all round or over what its cameras see. */
@@ -213,12 +185,12 @@ export class Stage {
 
   /** The scene's own camera, whether it is looked through or not. */
   get sceneCamera(): PerspectiveCamera {
-    return this.eye;
+    return this.objects.eye;
   }
 
   /** What the stage is seen through now. */
   get camera(): PerspectiveCamera {
-    return this.lookingEye ?? this.eye;
+    return this.lookingEye ?? this.objects.eye;
   }
 
   get canvas(): HTMLCanvasElement {
@@ -226,7 +198,7 @@ export class Stage {
   }
 
   get entries(): ReadonlyMap<string, StageEntry> {
-    return this.entriesById;
+    return this.objects.entries;
   }
 
   /** Share of the pixels along each side that are drawn at its quality. */
@@ -260,8 +232,7 @@ export class Stage {
     const { state } = this;
     if (!state) return;
     this.assets.forgetFailure(programId);
-    for (const entry of this.order)
-      if (entry.source.object.settings.programId === programId) this.remake(entry);
+    this.objects.restartProgram(programId);
     this.attach(state);
   }
 
@@ -280,32 +251,10 @@ export class Stage {
   attach(state: SceneState): void {
     this.state = state;
     this.shownVersion = -1;
-    this.assets.setScene(state.scene);
     this.noteCode(state.scene.programs);
     this.chooseQuality();
-    const alive = new Set<string>();
-    this.order = [];
-    this.lens = undefined;
-    this.casting = [];
-    this.drawingBefore = [];
-    this.hasLitAir = state.plan.plans.some(({ object }) => settingOf(object, "lit") === true);
-    for (const plan of state.plan.plans) {
-      const { id, kind } = plan.object;
-      alive.add(id);
-      const entry = this.entryFor(plan, state);
-      this.order.push(entry);
-      const { root } = entry.rendered;
-      if (root instanceof PerspectiveCamera) {
-        this.eye = root;
-        this.fitCamera();
-      }
-      if (kind === "lens") this.lens = (entry.rendered as Lens).look;
-      if (kind === "environment") this.surroundings = entry.rendered as Environment;
-      if (kind === "backdrop") this.backdrop = entry.rendered as Backdrop;
-      if ("casting" in entry.rendered) this.casting.push((entry.rendered as CastingLight).casting);
-      if (entry.rendered.beforeImage) this.drawingBefore.push(entry.rendered);
-    }
-    for (const [id, entry] of this.entriesById) if (!alive.has(id)) this.remove(id, entry);
+    this.objects.attach(state, this.pipeline.spending.fineness);
+    this.fitCamera();
     this.findNeeds(state);
     this.loadLimiter();
     this.redraw();
@@ -317,26 +266,17 @@ export class Stage {
     const canBe = (key: string) => lens !== undefined && largestValue(lens, key) > 0;
     const lutId = lens && settingOf(lens.object, "hasLut") ? settingOf(lens.object, "lutId") : null;
     this.pipeline.setNeeds({
-      hasDifference: this.order.some(({ rendered }) => isOnDifference(rendered.root)),
+      hasDifference: this.objects.hasDifference,
       hasSoft: state.plan.plans.some(
         (plan) => plan.object.kind === "particles" && largestValue(plan, "softness") > 0,
       ),
       hasOcclusion: canBe("occlusion"),
       hasFocus: canBe("defocus"),
       lut: typeof lutId === "string" ? this.assets.lut(lutId) : undefined,
-      layers: this.findLayers(),
+      layers: this.objects.layers,
     });
-    this.pipeline.loadAhead(this.lens);
+    this.pipeline.loadAhead(this.objects.lens);
   }
-
-  /** The same list as before while it has the same layers. */
-  private findLayers(): readonly ImageLayer[] {
-    const found = this.order.flatMap(({ rendered }) => rendered.imageLayer ?? []);
-    const isSame = found.length === this.layers.length && found.every((one, i) => one === this.layers[i]);
-    if (!isSame) this.layers = found;
-    return this.layers;
-  }
-  private layers: readonly ImageLayer[] = [];
 
   private chooseQuality(): void {
     const { state } = this;
@@ -387,69 +327,20 @@ export class Stage {
     this.redraw();
     const hasNewCode = this.noteCode(state.scene.programs);
     if (changed.size === 0 && !hasNewCode) return;
-    const { placing, plan: scenePlan } = state;
-    let isRemade = false;
-    for (const entry of this.order) {
-      const { source } = entry;
-      const owner = scenePlan.surfaceOwner(source.plan);
-      const isTouched =
-        (hasNewCode && (owner.object.settings.programId || source.object.settings.programId)) ||
-        changed.has(owner) ||
-        placing.chainOf(source.plan).some((one) => changed.has(one));
-      if (!isTouched) continue;
-      source.edits++;
-      if (entry.key === keyOf(source)) continue;
-      this.remake(entry);
-      isRemade = true;
-    }
     // Cameras, lenses and lights are looked up again when they are other ones.
-    if (isRemade) this.attach(state);
+    if (this.objects.follow(state, changed, hasNewCode)) this.attach(state);
     else if ([...changed].some(({ object }) => object.kind === "lens" || object.kind === "particles")) {
       this.findNeeds(state);
     }
-  }
-
-  private entryFor(plan: ObjectPlan, state: SceneState): StageEntry {
-    const { id } = plan.object;
-    let entry = this.entriesById.get(id);
-    const source = entry?.source ?? new ObjectSource(plan, state, this.assets);
-    source.plan = plan;
-    source.state = state;
-    source.fineness = this.pipeline.spending.fineness;
-    source.edits++;
-    const key = keyOf(source);
-    if (entry && entry.key === key) return entry;
-    if (entry) this.remove(id, entry);
-    entry = { rendered: renderObject(source), source, key };
-    this.entriesById.set(id, entry);
-    this.three.add(entry.rendered.root);
-    return entry;
-  }
-
-  private remake(entry: StageEntry): void {
-    this.three.remove(entry.rendered.root);
-    entry.rendered.dispose();
-    entry.rendered = renderObject(entry.source);
-    entry.key = keyOf(entry.source);
-    entry.source.edits++;
-    this.three.add(entry.rendered.root);
   }
 
   /** Makes objects again that were made before their images, models or fonts arrived. */
   private remakeAssets(): void {
     const { state } = this;
     if (!state) return;
-    for (const entry of this.order) {
-      const { kind, settings } = entry.source.object;
-      const shared = state.plan.surfaceOwner(entry.source.plan).object.settings;
-      const showsImage = [settings, shared].some(
-        (all) => all.pictureId || all.textureId || all.panoramaId || all.heightId || all.programId,
-      );
-      if (kind === "model" || kind === "text" || showsImage) this.remake(entry);
-    }
+    this.objects.remakeAssets(state);
     this.attach(state);
-    const hulls = hullsOf(this.entriesById);
-    if (hulls.size > 0) state.setHulls(hulls);
+    this.objects.giveHulls(state);
     for (const listener of this.arrivals) listener();
   }
   private readonly arrivals = new Set<() => void>();
@@ -480,11 +371,7 @@ export class Stage {
       trackOf: (id) => state.trackOf(id),
       waves: state.simulation.waves,
     });
-    for (const { rendered } of this.order) rendered.update(frame);
-    const { lens, backdrop } = this;
-    if (!lens || !backdrop) return;
-    if (lens.fogOfBackdrop) lens.fogColour.copy(backdrop.horizon);
-    lens.backdropLight = backdrop.brightest();
+    this.objects.update(frame);
   }
 
   /** Draws what the image needs beforehand: the light from all round, shadows, reflections. */
@@ -498,14 +385,15 @@ export class Stage {
   }
 
   private prepareParts(): void {
-    const { surroundings, pipeline, renderer, three, camera: eye } = this;
+    const { pipeline, renderer, three, camera: eye } = this;
+    const { surroundings, casting, drawingBefore, hasLitAir } = this.objects;
     const { spending } = pipeline;
     if (surroundings) {
       this.environment.show(surroundings.light, spending.mirrorsEnvironment);
-      if (this.hasLitAir) airLight.value.copy(this.environment.meanLight(surroundings.light));
+      if (hasLitAir) airLight.value.copy(this.environment.meanLight(surroundings.light));
     }
-    this.shadows.prepare(this.casting, eye, spending);
-    for (const rendered of this.drawingBefore) rendered.beforeImage!(renderer, three, eye, spending);
+    this.shadows.prepare(casting, eye, spending);
+    for (const rendered of drawingBefore) rendered.beforeImage!(renderer, three, eye, spending);
   }
 
   /** Whether the image remembers earlier ones: then it is stepped at a fixed rate, see {@link FramePipeline}. */
@@ -513,13 +401,13 @@ export class Stage {
     return (
       this.layersOfCamera === undefined &&
       this.presentation === "screen" &&
-      this.pipeline.hasFeedback(this.lens)
+      this.pipeline.hasFeedback(this.objects.lens)
     );
   }
 
   /** How many fixed steps an image has to go back until nothing of it is seen. */
   get feedbackSteps(): number {
-    return this.lens ? this.pipeline.stepsToForget(this.lens) : 0;
+    return this.objects.lens ? this.pipeline.stepsToForget(this.objects.lens) : 0;
   }
 
   /** The last step that the image's memory includes; `undefined` when it is empty. */
@@ -539,9 +427,9 @@ export class Stage {
    * @param step  number of the fixed step
    */
   remember(step: number): void {
-    if (!this.lens) return;
+    if (!this.objects.lens) return;
     this.prepareImage();
-    this.pipeline.remember(this.camera, this.lens, step);
+    this.pipeline.remember(this.camera, this.objects.lens, step);
   }
 
   /**
@@ -556,9 +444,15 @@ export class Stage {
     this.renderer.info.reset();
     this.prepareImage();
     if (this.layersOfCamera) {
-      this.layersOfCamera.render(this.renderer, this.three, this.camera, this.order, this.lens);
+      this.layersOfCamera.render(
+        this.renderer,
+        this.three,
+        this.camera,
+        this.objects.order,
+        this.objects.lens,
+      );
     } else if (this.presentation !== "screen") this.renderForHeadset();
-    else this.pipeline.render(this.camera, this.lens, step);
+    else this.pipeline.render(this.camera, this.objects.lens, step);
     if (this.overlay.children.length > 0 && this.presentation === "screen") {
       this.renderer.setRenderTarget(null);
       this.renderer.autoClear = false;
@@ -608,7 +502,8 @@ export class Stage {
 
   /** Draws both eyes straight; over the room without what would hide it. */
   private renderForHeadset(): void {
-    const { renderer, three, backdrop, lens } = this;
+    const { renderer, three } = this;
+    const { backdrop, lens } = this.objects;
     const isOverRoom = this.presentation === "overRoom";
     const { fog } = three;
     if (backdrop) backdrop.root.visible &&= !isOverRoom;
@@ -626,7 +521,7 @@ export class Stage {
     const { lookingEye } = this;
     this.lookingEye = undefined;
     this.prepareImage();
-    this.pipeline.render(this.eye, this.lens, this.pipeline.memoryStep);
+    this.pipeline.render(this.objects.eye, this.objects.lens, this.pipeline.memoryStep);
     this.lookingEye = lookingEye;
     this.redraw();
   }
@@ -640,35 +535,26 @@ export class Stage {
 
   /** An object's root transform: 16 numbers, column by column; `undefined` for one without a place. */
   rootOf(objectId: string): Float32Array | undefined {
-    const entry = this.entriesById.get(objectId);
-    if (!entry || can(entry.source.object.kind).placement === undefined) return undefined;
-    return entry.source.state.placing.rootsOf(entry.source.plan).matrices.subarray(0, 16);
+    return this.objects.rootOf(objectId);
   }
 
   /** What is drawn for a property, read back from the graphics. */
   read(objectId: string, property: string): number | number[] | undefined {
-    return this.entriesById.get(objectId)?.rendered.read(property);
+    return this.objects.entries.get(objectId)?.rendered.read(property);
   }
 
   /** Every number of an object that is sent to the graphics card. */
   drawnNumbers(objectId: string): number[] {
-    return Object.values(this.entriesById.get(objectId)?.rendered.drawnParts() ?? {}).flat();
+    return Object.values(this.objects.entries.get(objectId)?.rendered.drawnParts() ?? {}).flat();
   }
 
   weight(): Weight {
-    let copies = 0;
-    let particles = 0;
-    for (const { rendered } of this.order) {
-      const counted = rendered.count?.();
-      copies += counted?.copies ?? 0;
-      particles += counted?.particles ?? 0;
-    }
-    return { objects: this.order.length, copies, particles, ...this.drawnWith };
+    return { objects: this.objects.order.length, ...this.objects.count(), ...this.drawnWith };
   }
 
   dispose(): void {
     this.cameraLayers = undefined;
-    for (const [id, entry] of this.entriesById) this.remove(id, entry);
+    this.objects.dispose();
     this.canvas.removeEventListener("webglcontextlost", this.contextLost);
     this.canvas.removeEventListener("webglcontextrestored", this.contextRestored);
     this.assets.dispose();
@@ -678,16 +564,10 @@ export class Stage {
     this.renderer.dispose();
   }
 
-  private remove(id: string, { rendered }: StageEntry): void {
-    this.three.remove(rendered.root);
-    rendered.dispose();
-    this.entriesById.delete(id);
-  }
-
   private fitCamera(): void {
     const size = this.renderer.getSize(new Vector2());
     if (size.y === 0) return;
-    for (const eye of [this.eye, this.lookingEye]) {
+    for (const eye of [this.objects.eye, this.lookingEye]) {
       if (!eye) continue;
       eye.aspect = size.x / size.y;
       // The field of view is that of the shorter side: an upright image keeps what a square one shows.
@@ -695,24 +575,4 @@ export class Stage {
       eye.updateProjectionMatrix();
     }
   }
-}
-
-/** What an object has to be made again for: its kind, its settings, and how many instances there may be. */
-function keyOf(source: ObjectSource): string {
-  const { object, plan, state, fineness } = source;
-  const owner = state.plan.surfaceOwner(plan);
-  const shared = owner === plan ? "" : JSON.stringify(owner.object.settings);
-  const instances = can(object.kind).surface ? state.placing.maxInstances(plan) : (plan.copies?.most ?? 0);
-  const memory = (["particles", "wake", "orbits"] as const).map(
-    (what) => state.simulation.get(what, object.id)?.most ?? 0,
-  );
-  const program = [
-    programFor(source, owner.object, "surface"),
-    programFor(source, object, programKindOf(object.kind)),
-  ].map((one) => one?.code ?? "");
-  return `${object.kind} ${JSON.stringify(object.settings)} ${program} ${shared} ${instances} ${memory} ${fineness}`;
-}
-
-function isOnDifference(root: Object3D): boolean {
-  return root.layers.mask === 1 << DIFFERENCE_LAYER || root.children.some(isOnDifference);
 }

@@ -2,6 +2,7 @@ import type { NumbersPlan } from "@bumbrel/core/analyse/planned";
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { plainFileName } from "@bumbrel/core/format/fileName";
 import { writeWav } from "@bumbrel/core/format/wav";
+import type { SoundData } from "@bumbrel/core/sound/signal";
 import { heldFile, type ZipSource, zipped } from "../archive/zipped";
 import { curvesOf, type ProjectNumbers } from "./projectNumbers";
 import type { WayRoom } from "./wayRoom";
@@ -18,15 +19,22 @@ export async function gameKit(room: WayRoom, numbers: ProjectNumbers): Promise<A
     { path: "numbers.json", text: `${JSON.stringify(plan)}\n` },
     heldFile("numbers.curves", curvesOf(numbers)),
     heldFile(runtime.file, runtime.bytes),
+    ...soundFiles(plan.sounds, numbers.sounds),
   ];
-  for (const { id, name } of plan.sounds) {
-    const { channels } = numbers.sounds.get(id)!;
-    sources.push(heldFile(soundPath(name), writeWav(channels as Float32Array[], SAMPLE_RATE_HZ, "float32")));
-  }
   return zipped(sources, new Date());
 }
 
-const soundPath = (name: string) => `sounds/${plainFileName(name, "sound")}.wav`;
+/** Sounds as WAV files of 32-bit floats, for a kit. */
+export const soundFiles = (
+  sounds: readonly { id: string; name: string }[],
+  data: ReadonlyMap<string, SoundData>,
+): ZipSource[] =>
+  sounds.map(({ id, name }) =>
+    heldFile(soundPath(name), writeWav(data.get(id)!.channels as Float32Array[], SAMPLE_RATE_HZ, "float32")),
+  );
+
+/** Where a sound lies in a kit. */
+export const soundPath = (name: string) => `sounds/${plainFileName(name, "sound")}.wav`;
 
 /** The plan as a runtime computes it: without strands that need programs, with the contents of note files and tables. */
 function handedOver({ plan, sounds, left }: ProjectNumbers): NumbersPlan {

@@ -12,6 +12,7 @@ import { writeArchive } from "../archive/writeArchive";
 import { onePiece } from "../archive/zipped";
 import { gameKit } from "./gameKit";
 import { webPage } from "./page";
+import { playerKit } from "./playerKit";
 import { curveOf, curvesOf, type ProjectNumbers, projectNumbers } from "./projectNumbers";
 import type { WayRoom } from "./wayRoom";
 import { webFolder } from "./webFolder";
@@ -37,6 +38,10 @@ const MAKERS: { [N in MadeWay]: Maker<N> } = {
     return webFolder(room, settings, settings.numbers === "baked" ? await driven(room) : undefined);
   },
   numbers: async (room) => gameKit(room, await numbersOf(room, null)),
+  player: async (room) => {
+    await assertStored(room);
+    return playerKit(room, runnable(room));
+  },
   baked: async (room, { strandId }) => onePiece(curvesOf(await numbersOf(room, strandId))),
   csv: async (room, { strandId, content }) => {
     const { strands } = await numbersOf(room, strandId);

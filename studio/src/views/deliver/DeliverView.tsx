@@ -9,6 +9,7 @@ import {
 import {
   Archive,
   AudioLines,
+  Blocks,
   Braces,
   Clapperboard,
   FileDown,
@@ -39,6 +40,7 @@ const ICONS: Record<WayOutName, LucideIcon> = {
   folder: FolderDown,
   film: Clapperboard,
   numbers: Gamepad2,
+  player: Blocks,
   baked: AudioLines,
   csv: Table2,
   json: Braces,

@@ -1,6 +1,7 @@
 import { can, settingOf } from "@bumbrel/core/kinds/table";
 import type { ZoneShape } from "@bumbrel/core/kinds/visiting";
-import type { Stage, StageEntry } from "@bumbrel/player/stage/stage";
+import type { Stage } from "@bumbrel/player/stage/stage";
+import type { StageEntry } from "@bumbrel/player/stage/stageObjects";
 import {
   Box3,
   Box3Helper,

@@ -3,7 +3,7 @@ import { type LostBinding, strandsBy, usersOf } from "@bumbrel/core/kinds/progra
 import type { ProgramProblem } from "@bumbrel/core/program/exposed";
 import { PROGRAM_KINDS } from "@bumbrel/core/program/kinds";
 import { Copy, RotateCcw, Trash2, X } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { Button, IconButton } from "../../../ui/Button";
 import { NameField } from "../../../ui/NameField";
 import { sameButRest, useResults, useScene, useWorkbench } from "../../project/context";
@@ -49,24 +49,30 @@ function Open({ program }: { program: Program }) {
   const { id, kind } = program;
   const text = program.draft ?? program.code;
   const first = useRef(text);
-  /** What was typed last was not checked yet when the panel was closed. */
+  /** What was typed last was not checked yet when the panel was closed: it is, as soon as the editor is there. */
   const isUnchecked = useRef(program.draft !== null);
+  const wasChecked = useRef(false);
+
+  /** The last text that was asked about counts: answers may come in another order. */
+  const turn = useRef(0);
+  const check = useCallback(
+    async (code: string, isTyped: boolean) => {
+      const made = editor.current;
+      const now = ++turn.current;
+      const found = await problemsOf(kind, code);
+      if (!made || editor.current !== made || now !== turn.current) return;
+      setProblems(found);
+      made.editing.markProblems(made.view, found);
+      if (!isTyped) return;
+      if (found.length === 0) setLost(saveCode(workbench, id, code));
+      else saveDraft(workbench, id, code);
+    },
+    [workbench, id, kind],
+  );
 
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout> | undefined;
     let isGone = false;
-    let turn = 0;
-    const check = async (code: string, isTyped: boolean) => {
-      const now = ++turn;
-      const found = await problemsOf(kind, code);
-      if (isGone || now !== turn || !editor.current) return;
-      const { view, editing } = editor.current;
-      setProblems(found);
-      editing.markProblems(view, found);
-      if (!isTyped) return;
-      if (found.length === 0) setLost(saveCode(workbench, id, code));
-      else saveDraft(workbench, id, code);
-    };
     warmUp(kind);
     void import("./codeEditor").then((editing) => {
       if (isGone || !place.current) return;
@@ -82,7 +88,6 @@ function Open({ program }: { program: Program }) {
       );
       editor.current = { view, editing };
       setReady(true);
-      void check(first.current, isUnchecked.current);
     });
     return () => {
       isGone = true;
@@ -95,18 +100,18 @@ function Open({ program }: { program: Program }) {
       editor.current?.view.destroy();
       editor.current = undefined;
     };
-  }, [workbench, id, kind]);
+  }, [workbench, id, kind, check]);
 
-  // Undo, and edits in other windows.
+  // The first look, undo, and edits in other windows.
   useEffect(() => {
     const made = editor.current;
-    if (!isReady || !made || made.view.hasFocus) return;
-    made.editing.replaceCode(made.view, text);
-    void problemsOf(kind, text).then((found) => {
-      setProblems(found);
-      if (editor.current === made) made.editing.markProblems(made.view, found);
-    });
-  }, [text, isReady, kind]);
+    if (!isReady || !made) return;
+    if (!made.view.hasFocus) made.editing.replaceCode(made.view, text);
+    else if (wasChecked.current) return;
+    wasChecked.current = true;
+    void check(made.view.state.doc.toString(), isUnchecked.current);
+    isUnchecked.current = false;
+  }, [text, isReady, check]);
 
   const all = [...users, ...listening];
   const usedBy = `${PROGRAM_KINDS[kind].label}, used by ${all.length === 0 ? "nothing" : fewNames(all)}`;

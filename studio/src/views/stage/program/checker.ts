@@ -18,33 +18,48 @@ async function problemsOfGlsl(kind: "surface" | "pass", code: string): Promise<P
 
 /** A worker that does not answer within this time is stopped, and another one takes its place. */
 const MOST_WAITING_MS = 5000;
-let worker: Worker | undefined;
+/** Until it has answered for the first time it is given longer: it loads the type checker. */
+const MOST_LOADING_MS = 30_000;
+
+interface Asked {
+  worker: Worker;
+  waiting: Map<number, (problems: ProgramProblem[]) => void>;
+  hasAnswered: boolean;
+}
+let asked: Asked | undefined;
 let questions = 0;
-const waiting = new Map<number, (problems: ProgramProblem[]) => void>();
+
+function startWorker(): Asked {
+  const worker = new Worker(new URL("./script.worker.ts", import.meta.url), { type: "module" });
+  const started: Asked = { worker, waiting: new Map(), hasAnswered: false };
+  worker.addEventListener("message", ({ data }: MessageEvent<ScriptAnswer>) => {
+    started.hasAnswered = true;
+    started.waiting.get(data.number)?.(data.problems);
+    started.waiting.delete(data.number);
+  });
+  return started;
+}
 
 function problemsOfScript(kind: "drawing" | "number", code: string): Promise<ProgramProblem[]> {
-  if (!worker) {
-    worker = new Worker(new URL("./script.worker.ts", import.meta.url), { type: "module" });
-    worker.addEventListener("message", ({ data }: MessageEvent<ScriptAnswer>) => {
-      waiting.get(data.number)?.(data.problems);
-      waiting.delete(data.number);
-    });
-  }
+  asked ??= startWorker();
+  const mine = asked;
   const number = ++questions;
   return new Promise((resolve) => {
-    // The first answer waits until the type checker has been loaded.
-    const patience = number === 1 ? 30_000 : MOST_WAITING_MS;
-    const timer = setTimeout(() => {
-      waiting.delete(number);
-      worker?.terminate();
-      worker = undefined;
-      resolve([{ line: 1, message: "It was stopped: it could not be checked within 5 s." }]);
-    }, patience);
-    waiting.set(number, (problems) => {
+    const timer = setTimeout(
+      () => {
+        mine.worker.terminate();
+        if (asked === mine) asked = undefined;
+        const message = `It was stopped: it could not be checked within ${MOST_WAITING_MS / 1000} s.`;
+        // Whatever else it was asked is not answered either.
+        for (const answer of mine.waiting.values()) answer([{ line: 1, message }]);
+      },
+      mine.hasAnswered ? MOST_WAITING_MS : MOST_LOADING_MS,
+    );
+    mine.waiting.set(number, (problems) => {
       clearTimeout(timer);
       resolve(problems);
     });
-    worker!.postMessage({ number, kind, code } satisfies ScriptQuestion);
+    mine.worker.postMessage({ number, kind, code } satisfies ScriptQuestion);
   });
 }
 
