@@ -25,6 +25,7 @@ import { newBinding, newObject, newProject } from "@bumbrel/core/kinds/create";
 import { defaultsOf } from "@bumbrel/core/setting/descriptor";
 import { newSoundBasics, SOUND_KINDS } from "@bumbrel/core/sound/kinds";
 import { expect, type Page, test } from "@playwright/test";
+import validator from "gltf-validator";
 import { parseMidi } from "midi-file";
 import { fromBuffer } from "osc-min";
 import Papa from "papaparse";
@@ -433,7 +434,8 @@ test("a scene stands in somebody's own three.js scene as it does here", async ({
     ([all, objects]) =>
       all.map((timeS) => {
         window.bumbrel!.seek(timeS);
-        return Object.fromEntries(objects.map(({ id, name }) => [name, window.bumbrel!.drawn(id)]));
+        const drawn = window.bumbrel!.drawnOf(objects.map(({ id }) => id));
+        return Object.fromEntries(objects.map(({ name }, i) => [name, drawn[i].matrices]));
       }),
     [times, named] as const,
   );
@@ -476,6 +478,158 @@ test("a scene stands in somebody's own three.js scene as it does here", async ({
   expect(complaints).toEqual([]);
 });
 
+/** The JSON of a GLB file. */
+function glbJson(glb: Buffer) {
+  return JSON.parse(glb.toString("utf8", 20, 20 + glb.readUInt32LE(12)));
+}
+
+test("a model with baked motion is valid, and moves in three.js as the scene does here", async ({ page }) => {
+  test.setTimeout(240_000);
+  const complaints = complaintsOf(page);
+  const folder = join(ROOM, "model");
+  mkdirSync(join(folder, "node_modules"), { recursive: true });
+  symlinkSync(join(ROOT, "node_modules/three"), join(folder, "node_modules/three"));
+  bumbrel("deliver", "--example", "regatta-night", "--as", "model", "--out", join(folder, "regatta.glb"));
+  const glb = readFileSync(join(folder, "regatta.glb"));
+  const { issues } = await validator.validateBytes(glb, { maxIssues: 1000 });
+  expect(issues.messages.filter(({ severity }) => severity < 2)).toEqual([]);
+  const json = glbJson(glb);
+  const { bumbrel: told } = json.scenes[0].extras;
+  expect(told.sounds.map(({ name }: { name: string }) => name)).toContain("Regatta Night");
+  expect(told.left.map(({ name }: { name: string }) => name)).toContain("Sparks");
+
+  // Fifty times, on frames and between them.
+  const times = Array.from({ length: 50 }, (_none, i) => (i * 0.9371 + 0.0041 * (i % 3)) % 47.9);
+  await openDemo(page, server.address);
+  await page.waitForFunction(() => window.bumbrel!.isLoaded());
+  const { scene } = JSON.parse(readFileSync(join(PLAYER_KIT, "staged.json"), "utf8"));
+  const bodies: { id: string; name: string }[] = scene.objects
+    .filter(({ name }: { name: string }) =>
+      json.nodes.some(
+        (node: { name: string; mesh?: number }) => node.mesh !== undefined && node.name.startsWith(name),
+      ),
+    )
+    .map(({ id, name }: { id: string; name: string }) => ({ id, name }));
+  interface Drawn {
+    matrices: number[];
+    colours: number[];
+    glows: number[];
+  }
+  // As text: a million numbers go over at once.
+  const drawn = await page.evaluate(
+    ([all, things]) =>
+      JSON.stringify(
+        all.map((timeS) => {
+          window.bumbrel!.seek(timeS);
+          return window
+            .bumbrel!.drawnOf(things.map(({ id }) => id))
+            .map(({ matrices = [], colours = [], glows = [] }) => ({ matrices, colours, glows }));
+        }),
+      ),
+    [times, bodies] as const,
+  );
+  const expected: Drawn[][] = JSON.parse(drawn);
+
+  writeFileSync(
+    join(folder, "index.html"),
+    `<!doctype html><script type="importmap">{ "imports": { "three": "./node_modules/three/build/three.module.js", "three/": "./node_modules/three/" } }</script>
+<script type="module">
+import * as THREE from "three";
+import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
+const gltf = await new GLTFLoader().loadAsync("regatta.glb");
+const mixer = new THREE.AnimationMixer(gltf.scene);
+mixer.clipAction(gltf.animations[0]).play();
+const { json } = gltf.parser;
+const nodes = await Promise.all(json.nodes.map((_one, i) => gltf.parser.getDependency("node", i)));
+// three.js leaves channels with pointers to others: they are read here as their extension says.
+const numbers = async (i) => (await gltf.parser.getDependency("accessor", i)).array;
+const pointers = new Map();
+for (const { sampler, target } of json.animations[0].channels) {
+  const { pointer } = target.extensions?.KHR_animation_pointer ?? {};
+  if (!pointer) continue;
+  const { input, output } = json.animations[0].samplers[sampler];
+  pointers.set(pointer, { times: await numbers(input), values: await numbers(output) });
+}
+const at = (pointer, timeS, still) => {
+  const track = pointers.get(pointer);
+  if (!track) return still;
+  const { times, values } = track;
+  const width = values.length / times.length;
+  let after = times.findIndex((one) => one >= timeS);
+  if (after < 0) after = times.length - 1;
+  const before = Math.max(0, after - 1);
+  const share = after === before ? 0 : (timeS - times[before]) / (times[after] - times[before]);
+  return Array.from({ length: width }, (_none, axis) =>
+    values[before * width + axis] + share * (values[after * width + axis] - values[before * width + axis]));
+};
+window.model = {
+  read(timeS) {
+    mixer.setTime(timeS);
+    gltf.scene.updateMatrixWorld(true);
+    return json.nodes.flatMap(({ name, mesh }, i) => {
+      if (mesh === undefined) return [];
+      const m = json.meshes[mesh].primitives[0].material;
+      const told = json.materials[m];
+      const strength = told.extensions?.KHR_materials_emissive_strength?.emissiveStrength ?? 1;
+      return [{
+        name,
+        matrix: nodes[i].matrixWorld.toArray(),
+        colour: at("/materials/" + m + "/pbrMetallicRoughness/baseColorFactor", timeS,
+          told.pbrMetallicRoughness.baseColorFactor ?? [1, 1, 1, 1]),
+        glow: at("/materials/" + m + "/emissiveFactor", timeS, told.emissiveFactor ?? [0, 0, 0]).map((one) => one * strength),
+      }];
+    });
+  },
+};
+</script>`,
+  );
+  const host = await hostOf(folder);
+  await page.goto(`${host.address}/index.html`);
+  await page.waitForFunction(() => "model" in window);
+  interface Read {
+    name: string;
+    matrix: number[];
+    colour: number[];
+    glow: number[];
+  }
+  const seen = await page.evaluate((all) => {
+    const { model } = window as unknown as { model: { read(timeS: number): unknown[] } };
+    return JSON.stringify(all.map((timeS) => model.read(timeS)));
+  }, times);
+  const played: Map<string, Read>[] = (JSON.parse(seen) as Read[][]).map(
+    (nodes) => new Map(nodes.map((node) => [node.name, node])),
+  );
+  host.close();
+  const worst = { place: 0, colour: 0, glow: 0 };
+  let compared = 0;
+  const differ = (a: readonly number[], b: readonly number[]) =>
+    a.reduce((most, one, i) => Math.max(most, Math.abs(one - b[i])), 0);
+  for (const [t, things] of expected.entries())
+    for (const [b, thing] of things.entries()) {
+      const { name } = bodies[b];
+      const count = thing.matrices.length / 16;
+      for (let i = 0; i < count; i++) {
+        const node = played[t].get(`${name} ${i + 1}`) ?? played[t].get(name);
+        if (!node) throw new Error(`The model has no ${name} ${i + 1}.`);
+        worst.place = Math.max(worst.place, differ(thing.matrices.slice(i * 16, i * 16 + 16), node.matrix));
+        const opacity = thing.glows[i * 4 + 3];
+        const colour = [...thing.colours.slice(i * 3, i * 3 + 3), opacity].map((one) => Math.min(1, one));
+        worst.colour = Math.max(worst.colour, differ(colour, node.colour));
+        const glow = thing.glows.slice(i * 4, i * 4 + 3);
+        // Shares of the strongest light there is: the eye sees no steps finer than that.
+        worst.glow = Math.max(worst.glow, differ(glow, node.glow) / Math.max(1, ...thing.glows));
+        compared++;
+      }
+    }
+  console.log(`model against scene: ${JSON.stringify(worst)} over ${compared} places`);
+  expect(compared).toBeGreaterThan(1000);
+  expect(worst.place).toBeLessThanOrEqual(1e-3);
+  expect(worst.colour).toBeLessThanOrEqual(1 / 256);
+  // Lights whose numbers are dealt with a delay of parts of a frame have their corners between frames.
+  expect(worst.glow).toBeLessThanOrEqual(0.1);
+  expect(complaints).toEqual([]);
+});
+
 test("Deliver saves every way out, says how large it will be, and why it cannot", async ({ page }) => {
   test.setTimeout(240_000);
   const complaints = complaintsOf(page);
@@ -494,6 +648,7 @@ test("Deliver saves every way out, says how large it will be, and why it cannot"
   for (const name of MADE_WAYS) files[name] = await save(name);
   for (const name of ["folder", "numbers", "player", "archive"] as const)
     expect(files[name].toString("latin1", 0, 2)).toBe("PK");
+  expect(files.model.toString("latin1", 0, 4)).toBe("glTF");
   expect(files.page.toString("utf8", 0, 15)).toBe("<!doctype html>");
   expect(files.baked.equals(readFileSync(join(KIT, "numbers.curves")))).toBe(true);
   const { curves } = readCurves(files.baked);

@@ -66,7 +66,7 @@ async function lookAt(page: Page, ids: readonly string[]) {
           await player.whenLoaded();
           player.pause();
           player.seek(frame / rate);
-          const numbers = ids.map((id) => player.drawn(id));
+          const numbers = player.drawnOf(ids).map((parts) => Object.values(parts).flat());
           return { numbers, pixels: [...player.captureFrame(frame, rate, width, height)] };
         },
         [ids, frame, FRAMES_PER_SECOND, WIDTH, HEIGHT] as const,

@@ -44,6 +44,7 @@ const ENTRIES = {
       inputs: "player/src/live/liveSounds.ts",
       limiter: "player/src/stage/flashLimit.ts",
       film: "player/src/page/filmPart.ts",
+      model: "player/src/page/modelPart.ts",
     },
   },
   /** Reads the sounds of pages whose numbers are baked. */

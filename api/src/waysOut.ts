@@ -1,3 +1,4 @@
+import { MODEL_SETTINGS } from "@bumbrel/core/document/modelSettings";
 import { PAGE_SETTINGS } from "@bumbrel/core/document/pageSettings";
 import { choice, reference, type Settings, text } from "@bumbrel/core/setting/descriptor";
 
@@ -93,6 +94,15 @@ export const WAYS_OUT = {
     action: "Save the curves",
     settings: WHICH,
     file: { extension: "curves", media: "application/octet-stream" },
+    maker: "server",
+  },
+  model: {
+    group: "games",
+    label: "Model with motion",
+    help: "The things of the scene as one GLB file with their motion baked in: places, sizes, colours, own light, lights and camera. Every reader of glTF plays it.",
+    action: "Save the model",
+    settings: MODEL_SETTINGS,
+    file: { extension: "glb", media: "model/gltf-binary" },
     maker: "server",
   },
   csv: {

@@ -1,6 +1,7 @@
 import type { TakeFile } from "@bumbrel/core/document/take";
 import type { PropertyValues } from "@bumbrel/core/evaluate/plan";
 import type { ScenePlayer } from "./scenePlayer";
+import type { DrawnParts } from "./stage/renderedObject";
 import type { Stage } from "./stage/stage";
 
 /** What a page around a player may call; published as `window.bumbrel`. */
@@ -21,6 +22,8 @@ export interface PlayerHandle {
   read(objectId: string, property: string): number | number[] | undefined;
   /** Every number of an object that is sent to the graphics card. */
   drawn(objectId: string): number[];
+  /** The same of several objects at one instant, each by what its numbers are for. */
+  drawnOf(objectIds: readonly string[]): DrawnParts[];
   /**
    * Draws a frame by its number and reads it back.
    *
@@ -59,6 +62,10 @@ export function playerHandle(player: ScenePlayer, stage?: Stage): PlayerHandle {
     drawn: (objectId) => {
       player.readNow();
       return stage?.drawnNumbers(objectId) ?? [];
+    },
+    drawnOf: (objectIds) => {
+      player.readNow();
+      return objectIds.map((id) => stage?.entries.get(id)?.rendered.drawnParts() ?? {});
     },
     captureFrame: (frame, framesPerSecond, width, height) => {
       if (!stage) throw new Error("There is no stage to capture.");

@@ -33,11 +33,22 @@ async function main(): Promise<void> {
     if (!bytes) throw new Error(`"${name}" is not in this page.`);
     return bytes.buffer as ArrayBuffer;
   };
-  const task = textOf("film");
-  if (task) {
+  const [task, model] = [textOf("film"), textOf("model")];
+  if (task || model) {
     const { makeFilmPieces, send } = await import("./filmPart");
     try {
       const prepared = await prepare(scene, onProgress);
+      if (model) {
+        const { tracks, samples } = prepared;
+        const source = { scene, tracks, fetchAsset, fetchFont: letters };
+        const { makeModelFile } = await import("./modelPart");
+        await makeModelFile(
+          { ...source, samplesOf: (id) => samples.get(id) },
+          (id) => samples.get(id)?.length ?? 0,
+          JSON.parse(model),
+        );
+        return;
+      }
       const take = scene.takeId ? await bytesOf(`asset-${scene.takeId}`) : undefined;
       await makeFilmPieces({ scene, ...prepared, fetchAsset, fetchFont: letters }, JSON.parse(task), take);
     } catch (error) {

@@ -80,6 +80,7 @@ export class StageAssets {
       const texture = new Texture(bitmap);
       // A bitmap is turned over as it is made, not as it is sent.
       texture.flipY = false;
+      texture.userData.isTurnedOver = true;
       texture.colorSpace = SRGBColorSpace;
       texture.needsUpdate = true;
       return texture;

@@ -81,6 +81,12 @@ export interface CopyMaterial {
   dispose(): void;
 }
 
+/** What a copy material's shaders do, as its `userData.shading` tells. */
+export interface CopyShading {
+  uniforms: CopyMaterial["uniforms"];
+  look: SurfaceLook;
+}
+
 export function copyMaterial(look: SurfaceLook): CopyMaterial {
   const { unlit, blend, finish, ramp, revealFrom, shaping, bothSides, program } = look;
   const material = unlit
@@ -105,6 +111,8 @@ export function copyMaterial(look: SurfaceLook): CopyMaterial {
   };
   material.side = bothSides ? DoubleSide : FrontSide;
   setBlend(material, blend);
+  // For those who write it down for other programs, which have no such shaders.
+  material.userData.shading = { uniforms, look } satisfies CopyShading;
   material.onBeforeCompile = (shader) => {
     Object.assign(shader.uniforms, uniforms);
     placeVertices(shader, shaping, ramp?.axis ?? "y", program?.code);

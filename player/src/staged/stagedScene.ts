@@ -1,27 +1,17 @@
-import { runningOf, startedByAnswers } from "@bumbrel/core/document/running";
 import type { QualityStep, Scene } from "@bumbrel/core/document/scene";
-import { Take } from "@bumbrel/core/document/take";
-import { TAPE_UNIT } from "@bumbrel/core/document/units";
-import { wavesOf } from "@bumbrel/core/evaluate/wave";
 import { readCurves } from "@bumbrel/core/format/curves";
-import type { UnitLength } from "@bumbrel/core/simulate/answeredSounds";
-import { loadPartsFor } from "@bumbrel/core/simulate/laterParts";
-import { SceneState } from "@bumbrel/core/simulate/sceneState";
 import {
   FogExp2,
-  Group,
-  Matrix4,
-  PerspectiveCamera,
+  type Group,
+  type PerspectiveCamera,
   type Scene as ThreeScene,
   type WebGLRenderer,
 } from "three";
-import { StageAssets } from "../stage/assets";
 import { EnvironmentLight } from "../stage/environmentLight";
 import { airLight } from "../stage/objects/overlay";
 import { QUALITY } from "../stage/quality";
-import type { Frame } from "../stage/renderedObject";
 import { Shadows } from "../stage/shadows";
-import { hasPinned, placePinned, StageObjects } from "../stage/stageObjects";
+import { LoadedScene } from "./loadedScene";
 
 /** The file `staged.json`: a scene, and what of its sounds is known without them. */
 export interface StagedDocument {
@@ -65,48 +55,21 @@ const SURROUNDINGS: ReadonlySet<string> = new Set(["backdrop", "environment", "l
  */
 export class StagedScene {
   /** Everything of the scene; add it to your own, and place it where you like. */
-  readonly root = new Group();
+  readonly root: Group;
   /** Seconds that its numbers last. */
   readonly lengthS: number;
-  private readonly state: SceneState;
-  private readonly assets: StageAssets;
-  private readonly objects: StageObjects;
+  private readonly loaded: LoadedScene;
   private readonly quality: QualityStep;
-  private readonly ready: Promise<void>;
-  private readonly frame: Frame;
-  private readonly pins = { view: new Matrix4(), left: new Matrix4(), right: new Matrix4() };
   private readonly fog = new FogExp2(0);
   private lighting:
     | { renderer: WebGLRenderer; scene: ThreeScene; environment: EnvironmentLight; shadows: Shadows }
     | undefined;
-  private whenArrived: () => void = () => {};
 
-  private constructor({ scene, soundsS }: StagedDocument, options: StagedOptions) {
-    const whole = scene as Scene;
-    const staged: Scene = options.surroundings
-      ? whole
-      : { ...whole, objects: whole.objects.filter(({ kind }) => !SURROUNDINGS.has(kind)) };
-    const { curves, lengthS } = readCurves(
-      options.curves instanceof Uint8Array ? options.curves : new Uint8Array(options.curves),
-    );
+  private constructor(loaded: LoadedScene, lengthS: number, quality: QualityStep) {
+    this.loaded = loaded;
+    this.root = loaded.root;
     this.lengthS = lengthS;
-    this.quality = options.quality ?? "desktop";
-    this.state = new SceneState(staged);
-    this.state.setTracks(new Map(curves.map((curve) => [curve.id, curve])));
-    const take = this.startSounds(staged, soundsS);
-    const { asset, letters, samples } = options;
-    if (samples) this.state.setWaves(wavesOf(staged, ({ id }) => samples[id], take.units));
-    this.ready = new Promise((resolve) => {
-      this.whenArrived = resolve;
-    });
-    this.assets = new StageAssets(asset && (({ id }) => asset(id)), () => this.remakeAssets(), letters);
-    this.objects = new StageObjects(this.root, this.assets);
-    this.frame = {
-      values: this.state.values,
-      timeS: 0,
-      camera: new PerspectiveCamera(),
-      isSoft: false,
-    };
+    this.quality = quality;
   }
 
   /**
@@ -114,24 +77,29 @@ export class StagedScene {
    *
    * @throws Error saying what is wrong with the curves, or which image cannot be read
    */
-  static async load(document: StagedDocument, options: StagedOptions): Promise<StagedScene> {
-    const staged = new StagedScene(document, options);
-    const { state, assets, objects } = staged;
-    await loadPartsFor(state.scene);
-    state.setHulls();
-    const failures: string[] = [];
-    assets.onFailure((message) => failures.push(message));
-    objects.attach(state, staged.fineness);
-    // What is drawn first tells which images are needed.
-    staged.update(0);
-    if (!assets.isLoaded) await staged.ready;
-    if (failures.length > 0) throw new Error(failures.join(" "));
-    return staged;
+  static async load(
+    { scene: document, soundsS }: StagedDocument,
+    { curves: bytes, asset, letters, samples, quality = "desktop", surroundings = false }: StagedOptions,
+  ): Promise<StagedScene> {
+    const whole = document as Scene;
+    const objects = whole.objects.filter(({ kind }) => surroundings || !SURROUNDINGS.has(kind));
+    const { curves, lengthS } = readCurves(bytes instanceof Uint8Array ? bytes : new Uint8Array(bytes));
+    const loaded = await LoadedScene.load({
+      scene: { ...whole, objects },
+      tracks: new Map(curves.map((curve) => [curve.id, curve])),
+      lengthS,
+      soundsS,
+      ...(samples && { samplesOf: (id: string) => samples[id] }),
+      fetchAsset: asset && (({ id }) => asset(id)),
+      fetchFont: letters,
+      fineness: QUALITY[quality].fineness,
+    });
+    return new StagedScene(loaded, lengthS, quality);
   }
 
   /** The scene's own camera: look through it to see what Bumbrel shows. Its shape is yours to set. */
   get camera(): PerspectiveCamera {
-    return this.objects.eye;
+    return this.loaded.objects.eye;
   }
 
   /**
@@ -141,23 +109,7 @@ export class StagedScene {
    * @param camera  what it is looked at with; the scene's own without it
    */
   update(timeS: number, camera: PerspectiveCamera = this.camera): void {
-    const { state, frame, objects, pins } = this;
-    state.simulation.mayGoOn = () => true;
-    state.advanceTo(Math.max(0, timeS));
-    if (hasPinned(state)) {
-      camera.updateMatrixWorld();
-      pins.view.copy(camera.matrixWorld);
-      placePinned(state, pins);
-    }
-    frame.values = state.values;
-    frame.timeS = state.timeS;
-    frame.camera = camera;
-    this.assets.programTextures?.fill(state.scene, {
-      timeS: state.timeS,
-      trackOf: (id) => state.trackOf(id),
-      waves: state.simulation.waves,
-    });
-    objects.update(frame);
+    this.loaded.update(timeS, camera);
   }
 
   /**
@@ -166,7 +118,7 @@ export class StagedScene {
    * yourself.
    */
   prepare(renderer: WebGLRenderer, scene: ThreeScene, camera: PerspectiveCamera): void {
-    const { surroundings, casting, drawingBefore, hasLitAir, lens } = this.objects;
+    const { surroundings, casting, drawingBefore, hasLitAir, lens } = this.loaded.objects;
     const spending = QUALITY[this.quality];
     if (this.lighting?.renderer !== renderer || this.lighting.scene !== scene) {
       this.lighting?.environment.dispose();
@@ -198,41 +150,8 @@ export class StagedScene {
 
   /** Lets go of everything on the graphics card. */
   dispose(): void {
-    this.objects.dispose();
-    this.assets.dispose();
+    this.loaded.dispose();
     this.lighting?.environment.dispose();
     this.root.removeFromParent();
-  }
-
-  private get fineness(): number {
-    return QUALITY[this.quality].fineness;
-  }
-
-  private remakeAssets(): void {
-    // The first call may come before everything is made.
-    if (!this.objects) return;
-    this.objects.remakeAssets(this.state);
-    this.objects.attach(this.state, this.fineness);
-    this.objects.giveHulls(this.state);
-    if (this.assets.isLoaded) this.whenArrived();
-  }
-
-  /** Sounds that run by themselves start with the tape, as they do on a delivered page. */
-  private startSounds(scene: Scene, soundsS: Readonly<Record<string, number>>): Take {
-    const take = new Take();
-    const waiting = startedByAnswers(scene);
-    const lengths = new Map<string, UnitLength>([[TAPE_UNIT, { lengthS: this.lengthS, loops: scene.loop }]]);
-    for (const sound of scene.sounds) {
-      const { unitId, loops } = runningOf(scene, sound);
-      if (unitId === TAPE_UNIT || waiting.has(sound.id)) continue;
-      const lengthS = Math.max(soundsS[sound.id] ?? 0, lengths.get(unitId)?.lengthS ?? 0);
-      lengths.set(unitId, { lengthS, loops });
-    }
-    for (const [unitId, length] of lengths)
-      if (unitId !== TAPE_UNIT)
-        take.units.record({ kind: "unit", timeS: 0, unitId, positionS: 0, running: true, ...length });
-    this.state.setLengths(lengths);
-    this.state.setTake(take);
-    return take;
   }
 }

@@ -8,6 +8,7 @@ import {
   type ReaderPart,
 } from "@bumbrel/core/analyse/needed";
 import type { FilmTask } from "@bumbrel/core/document/filmPieces";
+import type { ModelSettings } from "@bumbrel/core/document/modelSettings";
 import {
   loopsInPage,
   PAGE_SETTINGS,
@@ -109,14 +110,17 @@ export interface PageContents {
   workerSources: string;
 }
 
+/** What a page makes that nobody watches. */
+export type PageWork = { kind: "film"; task: FilmTask } | { kind: "model"; task: ModelSettings };
+
 export interface PageExtras {
   settings?: PageSettings;
   /** Baked numbers of its strands; without them it computes them. */
   curves?: Uint8Array | undefined;
   /** Shown until it is ready. */
   poster?: Uint8Array | undefined;
-  /** Makes it a page that renders a film and sends it to the server it came from. */
-  film?: FilmTask;
+  /** Makes it a page that nobody watches: it makes something and sends it to the server it came from. */
+  work?: PageWork;
 }
 
 /**
@@ -129,11 +133,11 @@ export async function pageContents(
   scene: Scene,
   { sounds, assets }: Pick<Stores, "sounds" | "assets">,
   parts: PageParts,
-  { settings = defaultsOf(PAGE_SETTINGS), curves, film }: PageExtras,
+  { settings = defaultsOf(PAGE_SETTINGS), curves, work }: PageExtras,
 ): Promise<PageContents> {
   const needed = neededSounds(scene);
-  const shown = neededAssets(film ? { ...scene, takeUse: "demo" } : scene);
-  const loop = film ? scene.loop : loopsInPage(settings, scene.loop);
+  const shown = neededAssets(work?.kind === "film" ? { ...scene, takeUse: "demo" } : scene);
+  const loop = work ? scene.loop : loopsInPage(settings, scene.loop);
   const delivered: Scene = { ...scene, sounds: needed, assets: shown, loop };
   const hasWords = scene.objects.some(({ kind }) => kind === "text");
   const readers = neededReaders(delivered, await hasEncoded(needed, sounds));
@@ -143,7 +147,7 @@ export async function pageContents(
     { id: "scene", file: "scene.json", json: delivered },
     { id: "options", file: "options.json", json: { controls, kiosk } satisfies PageOptions },
   ];
-  if (film) blocks.push({ id: "film", file: "film.json", json: film });
+  if (work) blocks.push({ id: work.kind, file: `${work.kind}.json`, json: work.task });
   for (const sound of needed) {
     if (!isStored(sound)) continue;
     const stored = await sounds.get(sound.storedId);
@@ -189,11 +193,11 @@ export async function pageContents(
   return {
     title: scene.name,
     description: settings.description,
-    script: scriptOf(parts.code.main, film ? [...used, "film"] : used),
+    script: scriptOf(parts.code.main, work ? [...used, work.kind] : used),
     style: `${parts.style}${hasWords ? parts.font : ""}`,
     blocks,
     scriptSources: `'wasm-unsafe-eval'${worklets}${ofPerson}`,
-    workerSources: isLong || film ? "data: blob:" : "data:",
+    workerSources: isLong || work ? "data: blob:" : "data:",
   };
 }
 
@@ -213,7 +217,7 @@ export async function* webPage(
 ): AsyncGenerator<string> {
   const contents = await pageContents(scene, { sounds, assets }, parts, extras);
   const { script, scriptSources, workerSources } = contents;
-  const self = extras.film ? " 'self'" : "";
+  const self = extras.work ? " 'self'" : "";
   const poster = extras.poster && `data:image/jpeg;base64,${Buffer.from(extras.poster).toString("base64")}`;
   yield pageStart(contents, {
     policy: `default-src 'none'; script-src ${hashSource(script)} ${scriptSources}; worker-src ${workerSources}; style-src 'unsafe-inline'; font-src data:; connect-src blob: data:${self}; img-src blob: data:`,

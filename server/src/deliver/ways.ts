@@ -11,6 +11,7 @@ import { allCueLabels, type CueList, cuesTable, strandJson, strandRows } from "@
 import { writeArchive } from "../archive/writeArchive";
 import { onePiece } from "../archive/zipped";
 import { gameKit } from "./gameKit";
+import { modelFile } from "./modelFile";
 import { webPage } from "./page";
 import { playerKit } from "./playerKit";
 import { curveOf, curvesOf, type ProjectNumbers, projectNumbers } from "./projectNumbers";
@@ -43,6 +44,10 @@ const MAKERS: { [N in MadeWay]: Maker<N> } = {
     return playerKit(room, runnable(room));
   },
   baked: async (room, { strandId }) => onePiece(curvesOf(await numbersOf(room, strandId))),
+  model: async (room, settings) => {
+    await assertStored(room);
+    return onePiece(await modelFile({ ...room, scene: runnable(room) }, settings));
+  },
   csv: async (room, { strandId, content }) => {
     const { strands } = await numbersOf(room, strandId);
     if (content === "cues") return [cuesTable(cueLists(strands))];

@@ -38,7 +38,8 @@ export async function renderPieces(
 ): Promise<void> {
   const { onOrder, put, onProgress, signal } = room;
   await inChromium({
-    answer: (path) => (path === "" ? webPage(scene, sounds, assets, parts, { film: task }) : undefined),
+    answer: (path) =>
+      path === "" ? webPage(scene, sounds, assets, parts, { work: { kind: "film", task } }) : undefined,
     take: async (path, bytes) => {
       if (path === "order") await onOrder(JSON.parse(bytes.toString("utf8")));
       else if (path === "progress") onProgress?.(JSON.parse(bytes.toString("utf8")));

@@ -698,6 +698,7 @@ const PAGE_PARTS: PageParts = {
         panorama: "gltf",
         lut: "passes",
         programs: "shared",
+        model: "shared",
         scripts: "shared",
         answers: "shared",
         visits: "shared",
