@@ -21,6 +21,7 @@ import { gzipSync } from "node:zlib";
 import { MADE_WAYS, WAYS_OUT } from "@bumbrel/api/waysOut";
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import { readCurves } from "@bumbrel/core/format/curves";
+import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import { newBinding, newObject, newProject } from "@bumbrel/core/kinds/create";
 import { defaultsOf } from "@bumbrel/core/setting/descriptor";
 import { newSoundBasics, SOUND_KINDS } from "@bumbrel/core/sound/kinds";
@@ -421,6 +422,44 @@ test("the example games follow the numbers", async ({ page }) => {
   expect(complaints).toEqual([]);
 });
 
+test("the WebXR example is seen with both eyes in a headset, and follows the head", async ({ page }) => {
+  const complaints = complaintsOf(page);
+  const runtime = readFileSync(join(ROOT, "node_modules/iwer/build/iwer.min.js"), "utf8");
+  await page.addInitScript(
+    `${runtime};window.strange = new IWER.XRDevice(IWER.metaQuest3); window.strange.installRuntime({ forceInstall: true }); window.strange.position.set(0, 1.6, 0);`,
+  );
+  const host = await openExample(page, "webxr");
+  await page.getByRole("button", { name: "Enter the room" }).click();
+  interface Room {
+    game: {
+      renderer: {
+        xr: {
+          isPresenting: boolean;
+          getCamera(): { cameras: unknown[]; matrixWorld: { elements: number[] } };
+        };
+      };
+      lanterns: { scale: { x: number } }[];
+    };
+    strange: { position: { set(x: number, y: number, z: number): void } };
+  }
+  await page.waitForFunction(() => (window as unknown as Room).game.renderer.xr.isPresenting);
+  await page.evaluate(() => (window as unknown as Room).strange.position.set(0.5, 1.75, -0.25));
+  await page.waitForFunction(() => {
+    const { elements } = (window as unknown as Room).game.renderer.xr.getCamera().matrixWorld;
+    // The middle of the eyes.
+    return Math.hypot(elements[12] - 0.5, elements[13] - 1.75, elements[14] + 0.25) < 0.05;
+  });
+  const eyes = () =>
+    page.evaluate(() => (window as unknown as Room).game.renderer.xr.getCamera().cameras.length);
+  expect(await eyes()).toBe(2);
+  const sizes = () =>
+    page.evaluate(() => (window as unknown as Room).game.lanterns.map(({ scale }) => scale.x));
+  const before = await sizes();
+  await expect.poll(sizes).not.toEqual(before);
+  host.close();
+  expect(complaints).toEqual([]);
+});
+
 test("a scene stands in somebody's own three.js scene as it does here", async ({ page }) => {
   const complaints = complaintsOf(page);
   const times = [33.37, 2, 18.5, 47.9];
@@ -699,6 +738,8 @@ test("a folder plays from a static host, with its options, and a kiosk begins by
   const options = [
     "--numbers",
     "baked",
+    "--sounds",
+    "opus",
     "--kiosk",
     "on",
     "--description",
@@ -712,7 +753,9 @@ test("a folder plays from a static host, with its options, and a kiosk begins by
   expect(html).toContain('<meta property="og:title" content="Fog Bell">');
   expect(existsSync(join(folder, "numbers.curves"))).toBe(true);
   expect(existsSync(join(folder, "code/analysis.js"))).toBe(false);
-  expect(readdirSync(join(folder, "sounds")).length).toBeGreaterThan(2);
+  const kept = readdirSync(join(folder, "sounds"));
+  expect(kept.length).toBeGreaterThan(2);
+  for (const name of kept) expect(encodedFormatOf(readFileSync(join(folder, "sounds", name)))).toBe("webm");
   expect(readFileSync(join(folder, "README.txt"), "utf8")).toContain(
     '<iframe src="https://quay.example/night/index.html"',
   );
@@ -728,13 +771,15 @@ test("a folder plays from a static host, with its options, and a kiosk begins by
 
 test("somebody who wants little motion starts the scene by hand", async ({ page }) => {
   const html = join(ROOM, "calm.html");
-  bumbrel("deliver", "--example", "tuning-shed", "--as", "page", "--out", html);
+  bumbrel("deliver", "--example", "regatta-night", "--as", "page", "--sounds", "aac", "--out", html);
   const host = await hostOf(ROOM);
   await page.emulateMedia({ reducedMotion: "reduce" });
   await page.setViewportSize({ width: 480, height: 270 });
   await page.goto(`${host.address}/calm.html`);
   await expect(page.getByText("It stands still until it is started.")).toBeVisible({ timeout: 60_000 });
   expect(await page.evaluate(() => window.bumbrel!.state())).not.toBe("playing");
+  // Its tape is as long as it came, to the sample, though encoders add some.
+  expect(await page.evaluate(() => window.bumbrel!.durationS())).toBe(48);
   await page.getByRole("button", { name: "Start it" }).click();
   await page.waitForFunction(() => window.bumbrel!.positionS() > 0);
   host.close();

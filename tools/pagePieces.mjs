@@ -21,31 +21,41 @@ const READERS = {
   tables: "core/src/sound/tableSound.ts",
 };
 
+/** What the things of a scene need that only some scenes have. */
+const THINGS = {
+  models: "player/src/stage/gltf.ts",
+  words: "player/src/stage/geometry/words.ts",
+  panorama: "player/src/stage/panorama.ts",
+  programs: "player/src/stage/programs/stagePrograms.ts",
+  lut: "player/src/stage/lut.ts",
+  scripts: "core/src/program/engine.ts",
+  answers: "core/src/simulate/answering.ts",
+  bodies: "core/src/simulate/bodiesPart.ts",
+};
+
 /** Where the page and its workers begin, and the sources of the parts that only some scenes use, by the names that core has for them. */
 const ENTRIES = {
   main: {
     source: "player/src/page/main.ts",
     plugins: [withoutSchemas, withoutHelp, plainShaders, threeFromSources],
     parts: {
+      ...THINGS,
       effects: "player/src/stage/imagePasses.ts",
       occlusion: "player/src/stage/occlusion.ts",
-      models: "player/src/stage/gltf.ts",
-      words: "player/src/stage/geometry/words.ts",
-      panorama: "player/src/stage/panorama.ts",
-      programs: "player/src/stage/programs/stagePrograms.ts",
-      lut: "player/src/stage/lut.ts",
-      scripts: "core/src/program/engine.ts",
       visits: "player/src/page/visiting.ts",
-      answers: "core/src/simulate/answering.ts",
-      bodies: "core/src/simulate/bodiesPart.ts",
       camera: "player/src/page/cameraPart.ts",
       person: "player/src/page/personPart.ts",
       headset: "player/src/visit/headsetVisit.ts",
       inputs: "player/src/live/liveSounds.ts",
       limiter: "player/src/stage/flashLimit.ts",
       film: "player/src/page/filmPart.ts",
-      model: "player/src/page/modelPart.ts",
     },
+  },
+  /** Reads a scene into a model, for the server. */
+  model: {
+    source: "player/src/page/modelPage.ts",
+    plugins: [withoutSchemas, withoutHelp, plainShaders, threeFromSources],
+    parts: THINGS,
   },
   /** Reads the sounds of pages whose numbers are baked. */
   reading: {
@@ -60,6 +70,8 @@ const ENTRIES = {
   },
   /** Decodes sounds for a server, which has no decoder. */
   decode: { source: "player/src/page/decodePage.ts", plugins: [withoutSchemas, withoutHelp], parts: {} },
+  /** Encodes sounds for a server, which has no encoder. */
+  encode: { source: "player/src/page/encodePage.ts", plugins: [withoutSchemas, withoutHelp], parts: {} },
   live: {
     source: "player/src/live/strands.worker.ts",
     plugins: [withoutSchemas, numbersOnly, withoutHelp],

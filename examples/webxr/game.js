@@ -58,4 +58,4 @@ if (await navigator.xr?.isSessionSupported("immersive-vr")) {
     );
   document.body.append(enter);
 }
-window.game = { show, lanterns, numbers, pulses: () => pulses };
+window.game = { show, lanterns, numbers, renderer, pulses: () => pulses };

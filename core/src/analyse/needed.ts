@@ -73,7 +73,6 @@ export const PLAYER_PARTS = {
   inputs: "inputs and keyboards",
   limiter: "the limiter of flashes",
   film: "making films, only where one is made",
-  model: "making a model, only where one is made",
 } as const;
 export type PlayerPart = keyof typeof PLAYER_PARTS;
 
@@ -133,7 +132,6 @@ export function neededParts(scene: Scene): PlayerPart[] {
     inputs: scene.sounds.some(isLive),
     limiter: scene.limitsFlashes,
     film: false,
-    model: false,
   };
   return (Object.keys(PLAYER_PARTS) as PlayerPart[]).filter((part) => uses[part]);
 }

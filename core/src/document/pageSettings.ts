@@ -20,12 +20,25 @@ export const PAGE_SETTINGS = {
     "computed",
     "Baked numbers start at once; computed ones take a moment and are equal to the bit.",
   ),
+  sounds: choice(
+    "Sounds",
+    { asTheyCame: "as they came", opus: "Opus", aac: "AAC", wav: "WAV" },
+    "asTheyCame",
+    "Opus and AAC are small; numbers are baked in then, so that they are those of the sound as it came.",
+  ),
   description: text("Description", "", "A sentence for search engines and for links to it.", 300),
 };
 export type PageSettings = ValuesOf<typeof PAGE_SETTINGS>;
 
-/** The settings that the page itself reads. */
-export type PageOptions = Pick<PageSettings, "controls" | "kiosk">;
+/** What the page itself reads of its settings. */
+export type PageOptions = Pick<PageSettings, "controls" | "kiosk"> & {
+  /** Samples of sounds that were encoded anew, by their ids: encoders add some at the ends. */
+  soundSamples: Readonly<Record<string, number>>;
+};
+
+/** Whether a page's numbers have to be baked in: what was lost of its sounds would change them. */
+export const bakesNumbers = ({ numbers, sounds }: PageSettings): boolean =>
+  numbers === "baked" || sounds === "opus" || sounds === "aac";
 
 /** True when the tape of a page begins again at its end. */
 export const loopsInPage = ({ loops, kiosk }: PageSettings, onTape: boolean): boolean =>

@@ -1,25 +1,10 @@
-import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import {
-  FILM_FORMATS,
-  type FrameRange,
-  pictureBitsASecond,
-  SOUND_BITS_A_SECOND,
-} from "@bumbrel/core/document/film";
+import { FILM_FORMATS, type FrameRange, pictureBitsASecond } from "@bumbrel/core/document/film";
 import { FILM_WAV } from "@bumbrel/core/document/filmPieces";
 import { containerFormat, type FilmContainer } from "@bumbrel/core/format/filmFile";
 import { framesFile } from "@bumbrel/core/format/framesFile";
 import { wavData } from "@bumbrel/core/format/wav";
-import { registerAacEncoder } from "@mediabunny/aac-encoder";
-import {
-  AudioSample,
-  AudioSampleSource,
-  BufferTarget,
-  canEncodeAudio,
-  canEncodeVideo,
-  Output,
-  VideoSample,
-  VideoSampleSource,
-} from "mediabunny";
+import { BufferTarget, canEncodeVideo, Output, VideoSample, VideoSampleSource } from "mediabunny";
+import { NoEncoder, soundEncoder } from "../sound/encodeSound";
 import type { FilmScene } from "./filmScene";
 import { filmSound } from "./filmSound";
 
@@ -28,9 +13,6 @@ export interface Pace {
   /** Resolves when the next frame may be made. @throws the reason why none may be made any more */
   next(): Promise<void>;
 }
-
-/** This browser cannot make such a film. */
-export class NoEncoder extends Error {}
 
 /**
  * Renders and encodes a run of frames by themselves: what comes out does not depend on what was rendered before.
@@ -157,43 +139,4 @@ export async function* encodeSound(
     await encoder?.cancel();
     throw error;
   }
-}
-
-/** Samples of silence after the sound: encoders look ahead, and hold as many back. */
-const TAIL = 2048;
-
-async function soundEncoder(codec: "aac" | "opus") {
-  const format = { numberOfChannels: 2, sampleRate: SAMPLE_RATE_HZ };
-  const bitrate = SOUND_BITS_A_SECOND;
-  // The encoder of AAC comes with the product: few browsers have one, and so films sound the same everywhere.
-  if (codec === "aac") registerAacEncoder();
-  else if (!(await canEncodeAudio(codec, { ...format, bitrate })))
-    throw new NoEncoder("This browser cannot encode Opus. Choose MP4.");
-  const target = new BufferTarget();
-  const output = new Output({ format: containerFormat(codec === "aac" ? "mp4" : "webm"), target });
-  const source = new AudioSampleSource({ codec, bitrate });
-  output.addAudioTrack(source);
-  await output.start();
-  let done = 0;
-  const add = async (channels: readonly Float32Array[]) => {
-    const { length } = channels[0];
-    const data = new Float32Array(2 * length);
-    channels.forEach((channel, c) => {
-      data.set(channel, c * length);
-    });
-    const timestamp = done / SAMPLE_RATE_HZ;
-    const sample = new AudioSample({ data, format: "f32-planar", ...format, timestamp });
-    await source.add(sample);
-    sample.close();
-    done += length;
-  };
-  return {
-    add,
-    finish: async () => {
-      await add([new Float32Array(TAIL), new Float32Array(TAIL)]);
-      await output.finalize();
-      return new Uint8Array(target.buffer!);
-    },
-    cancel: () => output.cancel(),
-  };
 }

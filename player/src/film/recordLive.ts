@@ -15,9 +15,9 @@ import {
   type StreamTargetChunk,
 } from "mediabunny";
 import type { ScenePlayer } from "../scenePlayer";
+import { NoEncoder } from "../sound/encodeSound";
 import type { FetchAsset } from "../stage/assets";
 import { Stage } from "../stage/stage";
-import { NoEncoder } from "./encode";
 
 /** A recording that goes on until it is stopped. */
 export interface Recording {

@@ -372,7 +372,10 @@ class BodyReader implements Reader {
 
   async finish(): Promise<ModelNode[]> {
     const { copies, parts, name, left } = this;
-    if (!parts) return [];
+    if (!parts) {
+      left.push({ name, why: "It is never to be seen." });
+      return [];
+    }
     const tell = (why: string) => left.push({ name, why });
     const leans = Math.max(...copies.map(({ place }) => place.leans));
     if (leans > this.settings.within)

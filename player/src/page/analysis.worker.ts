@@ -10,6 +10,8 @@ export interface ToAnalysis {
   plan: NumbersPlan;
   sounds: readonly Sound[];
   bytes: Map<string, Uint8Array>;
+  /** How long sounds are that were encoded anew. */
+  samples: Readonly<Record<string, number>>;
 }
 export type FromAnalysis =
   | SoundMessage
@@ -25,8 +27,8 @@ scope.onmessage = ({ data }) => {
   run(data).catch((error: Error) => scope.postMessage({ kind: "failed", message: error.message }));
 };
 
-async function run({ plan, sounds, bytes }: ToAnalysis): Promise<void> {
-  const read = await readSounds(sounds, bytes, (message) => scope.postMessage(message));
+async function run({ plan, sounds, bytes, samples }: ToAnalysis): Promise<void> {
+  const read = await readSounds(sounds, bytes, samples, (message) => scope.postMessage(message));
   if (plan.strands.some(({ code }) => code !== undefined)) await loadScripts();
   let sent = 0;
   const work = analysePlan(

@@ -1,4 +1,5 @@
 import { decodeSound } from "../sound/decodeEncoded";
+import { send } from "./send";
 
 /** What a page that decodes is given: sounds, each of which it fetches by its number. */
 export interface DecodeTask {
@@ -14,11 +15,6 @@ async function main(): Promise<void> {
     for (const channel of channels) await send(`channel/${i}`, channel as Float32Array<ArrayBuffer>);
   }
   await send("done", "");
-}
-
-async function send(path: string, body: BodyInit): Promise<void> {
-  const response = await fetch(path, { method: "POST", body });
-  if (!response.ok) throw new Error(`The server refused ${path}: ${response.status}.`);
 }
 
 main().catch((error: Error) => send("failed", error.message));

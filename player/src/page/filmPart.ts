@@ -3,6 +3,7 @@ import { type FilmTask, orderOf } from "@bumbrel/core/document/filmPieces";
 import { Take } from "@bumbrel/core/document/take";
 import type { FilmSource } from "../film/filmScene";
 import { makePieces } from "../film/makePieces";
+import { send } from "./send";
 
 /** Progress is told no more often, ms. */
 const TELL_MS = 250;
@@ -35,10 +36,4 @@ export async function makeFilmPieces(
     },
   });
   await send("done", "");
-}
-
-/** Tells the server something; what it refuses stops the work. */
-export async function send(path: string, body: BodyInit): Promise<void> {
-  const response = await fetch(path, { method: "POST", body });
-  if (!response.ok) throw new Error(`The server of the film refused ${path}: ${response.status}.`);
 }

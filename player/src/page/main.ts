@@ -1,21 +1,13 @@
 import { isVisited } from "@bumbrel/core/analyse/needed";
-import { planNumbers } from "@bumbrel/core/analyse/numbersPlan";
 import { flashWarning } from "@bumbrel/core/check/flash";
-import type { PageOptions } from "@bumbrel/core/document/pageSettings";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { type Samples, unpackSamples } from "@bumbrel/core/dsp/samples";
-import type { Tracks } from "@bumbrel/core/evaluate/values";
-import { readCurves } from "@bumbrel/core/format/curves";
 import { isLive } from "@bumbrel/core/sound/kinds";
-import { playableSounds } from "../audio/sceneMix";
-import type { PlayableSound } from "../audio/transport";
 import { playerHandle } from "../playerHandle";
 import { type PlayerOptions, ScenePlayer } from "../scenePlayer";
-import type { FetchAsset } from "../stage/assets";
 import { Stage } from "../stage/stage";
-import type { FromAnalysis, ToAnalysis } from "./analysis.worker";
 import { bytesOf, codeAddress, textOf } from "./blocks";
 import { answerMessages } from "./messages";
+import { fetchAsset, letters, prepare, readOptions, readScene } from "./prepared";
 
 /**
  * The delivered page: reads the scene and the sounds that are in it as data blocks, has a worker compute the strands,
@@ -24,34 +16,19 @@ import { answerMessages } from "./messages";
 async function main(): Promise<void> {
   const find = <T extends HTMLElement>(id: string) => document.getElementById(id) as T;
   const note = find("note");
-  const scene = JSON.parse(find("scene").textContent) as Scene;
+  const scene = readScene();
   const onProgress = (share: number) => {
     note.textContent = `Getting ready … ${Math.round(share * 100)} %`;
   };
-  const fetchAsset: FetchAsset = async ({ id, name }) => {
-    const bytes = await bytesOf(`asset-${id}`);
-    if (!bytes) throw new Error(`"${name}" is not in this page.`);
-    return bytes.buffer as ArrayBuffer;
-  };
-  const [task, model] = [textOf("film"), textOf("model")];
-  if (task || model) {
-    const { makeFilmPieces, send } = await import("./filmPart");
+  const task = textOf("film");
+  if (task) {
     try {
       const prepared = await prepare(scene, onProgress);
-      if (model) {
-        const { tracks, samples } = prepared;
-        const source = { scene, tracks, fetchAsset, fetchFont: letters };
-        const { makeModelFile } = await import("./modelPart");
-        await makeModelFile(
-          { ...source, samplesOf: (id) => samples.get(id) },
-          (id) => samples.get(id)?.length ?? 0,
-          JSON.parse(model),
-        );
-        return;
-      }
       const take = scene.takeId ? await bytesOf(`asset-${scene.takeId}`) : undefined;
+      const { makeFilmPieces } = await import("./filmPart");
       await makeFilmPieces({ scene, ...prepared, fetchAsset, fetchFont: letters }, JSON.parse(task), take);
     } catch (error) {
+      const { send } = await import("./send");
       await send("failed", (error as Error).message);
     }
     return;
@@ -81,7 +58,7 @@ async function main(): Promise<void> {
   position.max = String(durationS);
   // Without sounds it runs until it is paused.
   position.hidden = durationS === 0;
-  const { controls, kiosk } = JSON.parse(textOf("options")) as PageOptions;
+  const { controls, kiosk } = readOptions();
   bar.hidden = !controls || kiosk;
   document.getElementById("poster")?.remove();
   // A scene that flashes says so before it starts, and one that moves where somebody wants little motion.
@@ -202,50 +179,6 @@ function openInputs(scene: Scene, player: ScenePlayer, note: HTMLElement): void 
   for (const sound of scene.sounds) {
     if (sound.kind === "input") void player.live?.inputs.get(sound.id)?.open(sound);
   }
-}
-
-/** The font of the words in the scene. */
-async function letters(): Promise<ArrayBuffer> {
-  return (await bytesOf("letters"))!.buffer as ArrayBuffer;
-}
-
-/** What a scene is played from. */
-interface Prepared {
-  sounds: PlayableSound[];
-  samples: ReadonlyMap<string, Samples>;
-  tracks: Tracks;
-}
-
-/** Has a worker read the sounds and compute the strands, unless their numbers are baked in. */
-async function prepare(scene: Scene, onProgress: (share: number) => void): Promise<Prepared> {
-  const bytes = new Map<string, Uint8Array>();
-  for (const { id } of scene.sounds) {
-    const stored = await bytesOf(`sound-${id}`);
-    if (!stored) continue;
-    bytes.set(id, stored);
-    document.getElementById(`sound-${id}`)!.remove();
-  }
-  const baked = await bytesOf("curves");
-  const worker = new Worker(codeAddress(baked ? "reading" : "analysis"));
-  const channels = new Map<string, readonly Samples[]>();
-  const samples = new Map<string, Samples>();
-  const computed = await new Promise<Tracks>((resolve, reject) => {
-    worker.onerror = ({ message }) => reject(new Error(message || "Its sounds cannot be read."));
-    worker.onmessage = ({ data }: MessageEvent<FromAnalysis>) => {
-      if (data.kind === "sound") {
-        channels.set(data.soundId, data.data.channels.map(unpackSamples));
-        samples.set(data.soundId, unpackSamples(data.data.mono));
-      } else if (data.kind === "progress") onProgress(data.share);
-      else if (data.kind === "failed") reject(new Error(data.message));
-      else resolve(data.tracks);
-    };
-    const transfer = [...bytes.values()].map(({ buffer }) => buffer as ArrayBuffer);
-    const asked: ToAnalysis = { plan: planNumbers(scene), sounds: scene.sounds, bytes };
-    worker.postMessage(asked, transfer);
-  });
-  worker.terminate();
-  const tracks = baked ? new Map(readCurves(baked).curves.map((curve) => [curve.id, curve])) : computed;
-  return { sounds: playableSounds(scene, ({ id }) => channels.get(id)), samples, tracks };
 }
 
 function asClock(timeS: number): string {

@@ -1,4 +1,4 @@
-import { type PackedSamples, packSamples } from "@bumbrel/core/dsp/samples";
+import { type PackedSamples, packSamples, type Samples } from "@bumbrel/core/dsp/samples";
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import { fileSound } from "@bumbrel/core/sound/fileSound";
 import type { Sound } from "@bumbrel/core/sound/kinds";
@@ -14,18 +14,21 @@ export interface SoundMessage {
 /**
  * Reads the sounds of a page, each by the reader of its kind; pages carry those of their own sounds.
  *
+ * @param samples  how long sounds are that were encoded anew, by their ids
  * @param tell  takes each sound's samples for the page
  * @returns by sound id; live sounds have none
  */
 export async function readSounds(
   sounds: readonly Sound[],
   bytes: ReadonlyMap<string, Uint8Array>,
+  samples: Readonly<Record<string, number>>,
   tell: (message: SoundMessage) => void,
 ): Promise<Map<string, SoundData>> {
   const read = new Map<string, SoundData>();
   for (const sound of sounds) {
-    const data = await readSound(sound, bytes.get(sound.id));
-    if (!data) continue;
+    const whole = await readSound(sound, bytes.get(sound.id));
+    if (!whole) continue;
+    const data = cutTo(whole, samples[sound.id]);
     read.set(sound.id, data);
     tell({
       kind: "sound",
@@ -55,4 +58,12 @@ async function readSound(sound: Sound, bytes: Uint8Array | undefined): Promise<S
     case "keys":
       return undefined;
   }
+}
+
+/** A sound up to where it ended before it was encoded. */
+function cutTo(data: SoundData, count: number | undefined): SoundData {
+  // Only what is decoded is too long, and that is held plainly.
+  const cut = (samples: Samples) =>
+    samples instanceof Float32Array && count !== undefined ? samples.subarray(0, count) : samples;
+  return { ...data, channels: data.channels.map(cut), mono: cut(data.mono) };
 }

@@ -6,8 +6,8 @@ const scope = self as unknown as {
   postMessage(message: FromAnalysis): void;
   onmessage: ((event: MessageEvent<Omit<ToAnalysis, "plan">>) => void) | null;
 };
-scope.onmessage = ({ data: { sounds, bytes } }) => {
-  readSounds(sounds, bytes, (message) => scope.postMessage(message)).then(
+scope.onmessage = ({ data: { sounds, bytes, samples } }) => {
+  readSounds(sounds, bytes, samples, (message) => scope.postMessage(message)).then(
     () => scope.postMessage({ kind: "tracks", tracks: new Map() }),
     (error: Error) => scope.postMessage({ kind: "failed", message: error.message }),
   );

@@ -19,6 +19,8 @@ export interface SceneSource {
   tracks: Tracks;
   /** Seconds of the tape. */
   lengthS: number;
+  /** What visitors do in it; without one nobody comes, and sounds that run by themselves start with the tape. */
+  take?: Take | undefined;
   /** Seconds of each sound that has an end, by its id. */
   soundsS: Readonly<Record<string, number>>;
   samplesOf?(soundId: string): Samples | undefined;
@@ -117,10 +119,10 @@ export class LoadedScene {
     if (this.assets.isLoaded) this.whenArrived();
   }
 
-  /** Sounds that run by themselves start with the tape, as they do on a delivered page. */
+  /** Without a take, sounds that run by themselves start with the tape, as they do on a delivered page. */
   private startSounds(): Take {
     const { scene, soundsS, lengthS: tapeS } = this.source;
-    const take = new Take();
+    const take = this.source.take ?? new Take();
     const waiting = startedByAnswers(scene);
     const lengths = new Map<string, UnitLength>([[TAPE_UNIT, { lengthS: tapeS, loops: scene.loop }]]);
     for (const sound of scene.sounds) {
@@ -130,7 +132,7 @@ export class LoadedScene {
       lengths.set(unitId, { lengthS, loops });
     }
     for (const [unitId, length] of lengths)
-      if (unitId !== TAPE_UNIT)
+      if (unitId !== TAPE_UNIT && !this.source.take)
         take.units.record({ kind: "unit", timeS: 0, unitId, positionS: 0, running: true, ...length });
     this.state.setLengths(lengths);
     this.state.setTake(take);

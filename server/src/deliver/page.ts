@@ -23,6 +23,7 @@ import type { Stores } from "../archive/stores";
 import { onePiece } from "../archive/zipped";
 import type { AssetStore } from "../store/assets";
 import type { SoundStore } from "../store/sounds";
+import type { RecodedSound } from "./recodedSounds";
 
 /** A piece of the page's code, as a function body that fills `exports`. */
 interface PageModule {
@@ -44,6 +45,8 @@ export interface PageModules<Part extends string = string> {
 export interface PageParts {
   code: {
     main: PageModules<PlayerPart>;
+    /** Reads a scene into a model, for the server. */
+    model: PageModules<PlayerPart>;
     /** Reads sounds and computes strands, in a worker. */
     analysis: PageModules<ReaderPart>;
     /** Computes the strands of inputs, in a worker. */
@@ -52,6 +55,8 @@ export interface PageParts {
     reading: PageModules<Exclude<ReaderPart, "scripts">>;
     /** Decodes sounds for the server. */
     decode: PageModules<never>;
+    /** Encodes sounds for the server. */
+    encode: PageModules<never>;
   };
   /** Captures inputs on the audio thread. */
   worklet: string;
@@ -117,6 +122,8 @@ export interface PageExtras {
   settings?: PageSettings;
   /** Baked numbers of its strands; without them it computes them. */
   curves?: Uint8Array | undefined;
+  /** Sounds that go along as other files than they came as. */
+  recoded?: ReadonlyMap<string, RecodedSound> | undefined;
   /** Shown until it is ready. */
   poster?: Uint8Array | undefined;
   /** Makes it a page that nobody watches: it makes something and sends it to the server it came from. */
@@ -133,23 +140,36 @@ export async function pageContents(
   scene: Scene,
   { sounds, assets }: Pick<Stores, "sounds" | "assets">,
   parts: PageParts,
-  { settings = defaultsOf(PAGE_SETTINGS), curves, work }: PageExtras,
+  { settings = defaultsOf(PAGE_SETTINGS), curves, recoded, work }: PageExtras,
 ): Promise<PageContents> {
   const needed = neededSounds(scene);
   const shown = neededAssets(work?.kind === "film" ? { ...scene, takeUse: "demo" } : scene);
   const loop = work ? scene.loop : loopsInPage(settings, scene.loop);
   const delivered: Scene = { ...scene, sounds: needed, assets: shown, loop };
   const hasWords = scene.objects.some(({ kind }) => kind === "text");
-  const readers = neededReaders(delivered, await hasEncoded(needed, sounds));
+  const readers = neededReaders(
+    delivered,
+    recoded ? settings.sounds !== "wav" : await hasEncoded(needed, sounds),
+  );
   const used = neededParts(scene);
   const { controls, kiosk } = settings;
+  const soundSamples = Object.fromEntries([...(recoded ?? [])].map(([id, { samples }]) => [id, samples]));
   const blocks: PageBlock[] = [
     { id: "scene", file: "scene.json", json: delivered },
-    { id: "options", file: "options.json", json: { controls, kiosk } satisfies PageOptions },
+    { id: "options", file: "options.json", json: { controls, kiosk, soundSamples } satisfies PageOptions },
   ];
+  const addCode = (id: string, code: string) =>
+    blocks.push({ id: `code-${id}`, file: `code/${id}.js`, code });
+  const addBytes = (id: string, file: string, bytes: Uint8Array) =>
+    blocks.push({ id, file, size: bytes.length, bytes: () => onePiece(bytes) });
   if (work) blocks.push({ id: work.kind, file: `${work.kind}.json`, json: work.task });
   for (const sound of needed) {
     if (!isStored(sound)) continue;
+    const anew = recoded?.get(sound.id);
+    if (anew) {
+      addBytes(`sound-${sound.id}`, `sounds/${sound.id}`, anew.bytes);
+      continue;
+    }
     const stored = await sounds.get(sound.storedId);
     if (!stored) throw new Error(`the sound ${sound.storedId} is not stored`);
     const { blobId, byteLength: size } = stored;
@@ -163,10 +183,6 @@ export async function pageContents(
     const bytes = () => assets.bytes(blobId, 0, size - 1);
     blocks.push({ id: `asset-${id}`, file: `assets/${id}`, size, bytes });
   }
-  const addCode = (id: string, code: string) =>
-    blocks.push({ id: `code-${id}`, file: `code/${id}.js`, code });
-  const addBytes = (id: string, file: string, bytes: Uint8Array) =>
-    blocks.push({ id, file, size: bytes.length, bytes: () => onePiece(bytes) });
   if (curves) {
     addBytes("curves", "numbers.curves", curves);
     addCode("reading", scriptOf(parts.code.reading, readers.filter(isReadingPart)));
@@ -193,7 +209,13 @@ export async function pageContents(
   return {
     title: scene.name,
     description: settings.description,
-    script: scriptOf(parts.code.main, work ? [...used, work.kind] : used),
+    script:
+      work?.kind === "model"
+        ? scriptOf(
+            parts.code.model,
+            used.filter((part) => part in parts.code.model.parts),
+          )
+        : scriptOf(parts.code.main, work ? [...used, "film"] : used),
     style: `${parts.style}${hasWords ? parts.font : ""}`,
     blocks,
     scriptSources: `'wasm-unsafe-eval'${worklets}${ofPerson}`,
@@ -270,6 +292,10 @@ ${poster ? `<img id="poster" src="${poster}" alt="">\n` : ""}<p id="note" role="
 </div>
 `;
 }
+
+/** A page that works for the server, with what it is told to do. */
+export const workPage = (title: string, task: unknown, script: string): string =>
+  `<!doctype html><title>${escapeHtml(title)}</title><script type="application/json" id="task">${JSON.stringify(task).replaceAll("<", "\\u003c")}</script><script>${script}</script>`;
 
 const isReadingPart = (part: ReaderPart): part is Exclude<ReaderPart, "scripts"> => part !== "scripts";
 

@@ -9,7 +9,7 @@ import { readStoredSound } from "@bumbrel/core/sound/stored";
 import { onePiece } from "../archive/zipped";
 import { inChromium } from "../film/inChromium";
 import type { SoundStore } from "../store/sounds";
-import { embeddable, type PageParts, scriptOf } from "./page";
+import { type PageParts, scriptOf, workPage } from "./page";
 
 /** A sound with its stored bytes. */
 interface Stored {
@@ -71,13 +71,11 @@ async function decode(
   signal: AbortSignal | undefined,
 ): Promise<void> {
   const channels: Float32Array[][] = encoded.map(() => []);
-  const task = JSON.stringify({ names: encoded.map(({ sound }) => sound.name) });
+  const task = { names: encoded.map(({ sound }) => sound.name) };
   await inChromium({
     answer: (path) => {
       if (path === "") {
-        return onePiece(
-          `<!doctype html><title>Decoding</title><script type="application/json" id="task">${embeddable(task).replaceAll("<", "\\u003c")}</script><script>${scriptOf(parts.code.decode, [])}</script>`,
-        );
+        return onePiece(workPage("Decoding", task, scriptOf(parts.code.decode, [])));
       }
       const [, index] = /^sound\/(\d+)$/.exec(path) ?? [];
       const stored = index === undefined ? undefined : encoded[Number(index)];

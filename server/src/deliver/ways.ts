@@ -1,5 +1,6 @@
 import { type MadeWay, WAYS_OUT } from "@bumbrel/api/waysOut";
 import { drivingStrands, neededAssets, neededSounds } from "@bumbrel/core/analyse/needed";
+import { bakesNumbers, type PageSettings } from "@bumbrel/core/document/pageSettings";
 import { ASSET_KINDS, type Scene, type Strand } from "@bumbrel/core/document/scene";
 import { BumbrelError } from "@bumbrel/core/errors";
 import { cueTracks, writeCueMidi } from "@bumbrel/core/format/cueMidi";
@@ -15,6 +16,7 @@ import { modelFile } from "./modelFile";
 import { webPage } from "./page";
 import { playerKit } from "./playerKit";
 import { curveOf, curvesOf, type ProjectNumbers, projectNumbers } from "./projectNumbers";
+import { recodedSounds } from "./recodedSounds";
 import type { WayRoom } from "./wayRoom";
 import { webFolder } from "./webFolder";
 
@@ -30,13 +32,17 @@ const MAKERS: { [N in MadeWay]: Maker<N> } = {
     await assertStored(room);
     return webPage(room.scene, room.stores.sounds, room.stores.assets, room.parts, {
       settings,
-      curves: settings.numbers === "baked" ? await driven(room) : undefined,
+      curves: bakesNumbers(settings) ? await driven(room) : undefined,
+      recoded: await recodedFor(room, settings),
       poster: await room.stores.projects.thumbnail(room.projectId),
     });
   },
   folder: async (room, settings) => {
     await assertStored(room);
-    return webFolder(room, settings, settings.numbers === "baked" ? await driven(room) : undefined);
+    return webFolder(room, settings, {
+      curves: bakesNumbers(settings) ? await driven(room) : undefined,
+      recoded: await recodedFor(room, settings),
+    });
   },
   numbers: async (room) => gameKit(room, await numbersOf(room, null)),
   player: async (room) => {
@@ -120,6 +126,10 @@ async function driven(room: WayRoom): Promise<Uint8Array> {
   const { scene, stores, parts, signal } = room;
   return curvesOf(await projectNumbers(runnable(room), drivingStrands(scene), stores.sounds, parts, signal));
 }
+
+/** The sounds of a page as other files, where that is wanted. */
+const recodedFor = async (room: WayRoom, { sounds }: PageSettings) =>
+  sounds === "asTheyCame" ? undefined : recodedSounds(room, sounds);
 
 /** The scene as far as it may run here. */
 const runnable = ({ scene, programsAllowed }: WayRoom): Scene =>

@@ -1,6 +1,6 @@
 import type { PageSettings } from "@bumbrel/core/document/pageSettings";
 import { heldFile, type ZipSource, zipped } from "../archive/zipped";
-import { escapeHtml, pageContents, pageStart } from "./page";
+import { escapeHtml, type PageExtras, pageContents, pageStart } from "./page";
 import type { WayRoom } from "./wayRoom";
 
 /** Line with which another page embeds the folder's page. */
@@ -11,15 +11,15 @@ export const embedLine = (address: string, title: string): string =>
  * A page of a scene as a folder for any static host, in a ZIP file: the page loads its scene, sounds and images as files
  * beside it.
  *
- * @param curves  baked numbers of its strands; without them it computes them
+ * @param extras  baked numbers of its strands, without which it computes them, and sounds as other files
  */
 export async function webFolder(
   room: WayRoom,
   settings: PageSettings & { address: string },
-  curves: Uint8Array | undefined,
+  extras: Pick<PageExtras, "curves" | "recoded">,
 ): Promise<AsyncIterable<Uint8Array>> {
   const { scene, stores, parts } = room;
-  const contents = await pageContents(scene, stores, parts, { settings, curves });
+  const contents = await pageContents(scene, stores, parts, { settings, ...extras });
   const poster = await stores.projects.thumbnail(room.projectId);
   if (settings.address && !URL.canParse(settings.address))
     throw new RangeError(`the address must be whole, as https://your.host/path/, not "${settings.address}"`);
