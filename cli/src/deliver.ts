@@ -43,8 +43,8 @@ export const deliver: Command = {
 bumbrel deliver --project PROJECT --as WAY --out FILE|DIR [options]
 bumbrel deliver --example NAME --as WAY --out FILE|DIR [options]
 
-Makes what the Deliver view makes, without a browser; only sounds that are kept as MP3, Ogg, M4A or FLAC need the installed
-Chromium, which decodes them. Films are made by "bumbrel render".
+Makes what the Deliver view makes. The model, and sounds that are kept or written as MP3, Ogg, Opus, M4A, AAC or FLAC need the
+installed Chromium; nothing else needs a browser. Films are made by "bumbrel render".
 
   --as WAY         one of:
 ${MADE_WAYS.map((name) => `                     ${name.padEnd(9)} ${WAYS_OUT[name].label}`).join("\n")}

@@ -8,11 +8,11 @@ export const MODEL_SETTINGS = {
     "nodes",
     "A node each moves by itself in every reader. Instances (EXT_mesh_gpu_instancing) are small, and can only move together.",
   ),
-  within: number(
+  withinMm: number(
     "Exact to",
-    "m",
-    [0.0001, 0.1, 0.0001],
-    0.0005,
+    "mm",
+    [0.1, 100, 0.1],
+    0.5,
     "Frames are left out where what their neighbours give is as near as this.",
   ),
   rate: numberChoice("Frames a second", [25, 50, 100, 200], 100, "How often the scene is read."),

@@ -7,6 +7,7 @@ import type { CurvePoint } from "../dsp/curve";
 export const UNITS = [
   "",
   "m",
+  "mm",
   "nm",
   "EV",
   "K",

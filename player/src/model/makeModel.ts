@@ -88,13 +88,14 @@ export interface ModelOrder {
 export async function makeModel(loaded: LoadedScene, order: ModelOrder): Promise<Uint8Array> {
   const { settings, lengthS, onProgress } = order;
   const frames = Math.max(1, Math.floor(lengthS * settings.rate + 1e-6) + 1);
+  const reading: Reading = { copies: settings.copies, within: settings.withinMm / 1000 };
   const readers: Reader[] = [];
   const left: ModelExtras["left"] = [];
   for (const entry of loaded.objects.order) {
     const { object } = entry.source;
     const why = LEFT[object.kind];
     if (why) left.push({ name: object.name, why });
-    else readers.push(...readersOf(entry, settings, left));
+    else readers.push(...readersOf(entry, reading, left));
   }
   for (let frame = 0; frame < frames; frame++) {
     loaded.update(frame / settings.rate);
@@ -113,7 +114,7 @@ export async function makeModel(loaded: LoadedScene, order: ModelOrder): Promise
   const extras: ModelExtras = {
     lengthS,
     framesPerSecond: settings.rate,
-    within: settings.within,
+    within: reading.within,
     sounds: order.sounds,
     left,
   };
@@ -126,6 +127,12 @@ export async function makeModel(loaded: LoadedScene, order: ModelOrder): Promise
   return writeAnimatedModel(model);
 }
 
+/** How things are read. */
+interface Reading extends Pick<ModelSettings, "copies"> {
+  /** Metres that they may be off. */
+  within: number;
+}
+
 /** Reads one thing of the scene, frame by frame. */
 interface Reader {
   /** Nodes it will give. */
@@ -134,11 +141,7 @@ interface Reader {
   finish(): Promise<ModelNode[]>;
 }
 
-function readersOf(
-  { rendered, source }: StageEntry,
-  settings: ModelSettings,
-  left: ModelExtras["left"],
-): Reader[] {
+function readersOf({ rendered, source }: StageEntry, settings: Reading, left: ModelExtras["left"]): Reader[] {
   const { name } = source.object;
   const { root } = rendered;
   if (root instanceof PerspectiveCamera) return [new CameraReader(name, root, settings)];
@@ -234,7 +237,7 @@ class BodyReader implements Reader {
   private readonly name: string;
   private readonly root: Object3D;
   private readonly meshes: readonly Mesh[];
-  private readonly settings: ModelSettings;
+  private readonly settings: Reading;
   private readonly left: ModelExtras["left"];
   private readonly copies: Copy[] = [];
   private readonly morph: KeyTrack | undefined;
@@ -249,7 +252,7 @@ class BodyReader implements Reader {
     name: string,
     root: Object3D,
     meshes: readonly Mesh[],
-    settings: ModelSettings,
+    settings: Reading,
     left: ModelExtras["left"],
   ) {
     this.name = name;
@@ -491,7 +494,7 @@ class LightReader implements Reader {
   private readonly turn = new Quaternion();
   private readonly one = new Vector3(1, 1, 1);
 
-  constructor(name: string, light: Light, root: Object3D, { within }: ModelSettings) {
+  constructor(name: string, light: Light, root: Object3D, { within }: Reading) {
     this.name = name;
     this.light = light;
     this.root = root;
@@ -539,7 +542,7 @@ class CameraReader implements Reader {
   private readonly place: PlaceTrack;
   private readonly view: KeyTrack;
 
-  constructor(name: string, camera: PerspectiveCamera, { within }: ModelSettings) {
+  constructor(name: string, camera: PerspectiveCamera, { within }: Reading) {
     this.name = name;
     this.camera = camera;
     this.place = new PlaceTrack(within);
