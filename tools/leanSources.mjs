@@ -93,41 +93,53 @@ const DECLARED_FOR_PEOPLE = { settings: "{}", label: '""', help: '""', group: '"
 /** Calls whose results nobody misses where that is left out. */
 export const DECLARING_CALLS = ["Type", "settingSchemas", "range"];
 
+const DECLARED_AS = new Set(["ObjectExpression", "Literal", "Identifier", "ArrowFunctionExpression"]);
+
 /** Strands and sounds as far as they compute: declarations without their settings, no schemas. */
-export const numbersOnly = {
-  name: "numbers-only",
-  async load(id) {
-    if (!NUMBER_ROOMS.test(id)) return undefined;
-    const source = await readFile(id, "utf8");
-    const { parseAst } = await import("rolldown/parseAst");
-    const cuts = [];
-    const visit = (node) => {
-      if (!node || typeof node !== "object") return;
-      if (Array.isArray(node)) {
-        for (const one of node) visit(one);
-        return;
-      }
-      if (node.type === "VariableDeclarator" && /Schema$/.test(node.id.name ?? "") && node.init) {
-        cuts.push([node.init.start, node.init.end, "undefined"]);
-        return;
-      }
-      if (node.type === "Property" && !node.shorthand && !node.computed) {
-        const instead = DECLARED_FOR_PEOPLE[node.key.name];
-        const isDeclared = node.value.type === "ObjectExpression" || node.value.type === "Literal";
-        if (instead && (isDeclared || node.value.type === "Identifier")) {
-          cuts.push([node.value.start, node.value.end, instead]);
+export const numbersOnly = declarationsWithout("numbers-only", DECLARED_FOR_PEOPLE);
+
+/** The same for whole sounds: how far each measure looks ahead matters only to what is heard live. */
+export const wholeNumbersOnly = declarationsWithout("whole-numbers-only", {
+  ...DECLARED_FOR_PEOPLE,
+  ahead: "undefined",
+});
+
+/** @param instead  what stands in the place of properties, by their names */
+function declarationsWithout(name, instead) {
+  return {
+    name,
+    async load(id) {
+      if (!NUMBER_ROOMS.test(id)) return undefined;
+      const source = await readFile(id, "utf8");
+      const { parseAst } = await import("rolldown/parseAst");
+      const cuts = [];
+      const visit = (node) => {
+        if (!node || typeof node !== "object") return;
+        if (Array.isArray(node)) {
+          for (const one of node) visit(one);
           return;
         }
-      }
-      for (const value of Object.values(node)) visit(value);
-    };
-    visit(parseAst(source, { lang: "ts" }));
-    let code = source;
-    for (const [start, end, instead] of cuts.sort((a, b) => b[0] - a[0]))
-      code = code.slice(0, start) + instead + code.slice(end);
-    return { code, moduleType: "ts" };
-  },
-};
+        if (node.type === "VariableDeclarator" && /Schema$/.test(node.id.name ?? "") && node.init) {
+          cuts.push([node.init.start, node.init.end, "undefined"]);
+          return;
+        }
+        if (node.type === "Property" && !node.shorthand && !node.computed) {
+          const other = instead[node.key.name];
+          if (other && DECLARED_AS.has(node.value.type)) {
+            cuts.push([node.value.start, node.value.end, other]);
+            return;
+          }
+        }
+        for (const value of Object.values(node)) visit(value);
+      };
+      visit(parseAst(source, { lang: "ts" }));
+      let code = source;
+      for (const [start, end, other] of cuts.sort((a, b) => b[0] - a[0]))
+        code = code.slice(0, start) + other + code.slice(end);
+      return { code, moduleType: "ts" };
+    },
+  };
+}
 
 /** The room of settings, as far as strands that have all of theirs need it. */
 const NO_SETTINGS = `const none = () => ({});

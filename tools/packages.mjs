@@ -5,6 +5,7 @@ import {
   DECLARING_CALLS,
   numbersOnly,
   plainShaders,
+  wholeNumbersOnly,
   withoutHelp,
   withoutPrograms,
   withoutSchemas,
@@ -31,7 +32,12 @@ export async function buildRuntime() {
     const bundle = await rolldown({
       input: join(room, `src/${name}.ts`),
       cwd: ROOT,
-      plugins: [withoutPrograms, withoutSchemas, numbersOnly, withoutHelp],
+      plugins: [
+        withoutPrograms,
+        withoutSchemas,
+        name === "compute" ? wholeNumbersOnly : numbersOnly,
+        withoutHelp,
+      ],
       treeshake: { manualPureFunctions: DECLARING_CALLS },
     });
     await bundle.write({ file: join(room, `dist/${name}.js`), format: "esm", minify: true });

@@ -74,7 +74,7 @@ function channelsOf(samples: SoundSamples, name: string): Float32Array[] {
   if (!("sampleRate" in samples)) return [...samples];
   if (samples.sampleRate !== SAMPLE_RATE_HZ) {
     throw new Error(
-      `The sound "${name}" has ${samples.sampleRate} samples a second, not ${SAMPLE_RATE_HZ}. Decode it in an AudioContext made with { sampleRate: ${SAMPLE_RATE_HZ} }.`,
+      `The sound "${name}" has ${samples.sampleRate} samples a second, not ${SAMPLE_RATE_HZ}. Decode it in an AudioContext with { sampleRate: ${SAMPLE_RATE_HZ} }.`,
     );
   }
   return Array.from({ length: samples.numberOfChannels }, (_none, c) => samples.getChannelData(c));

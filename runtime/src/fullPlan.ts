@@ -7,7 +7,7 @@ export function fullPlan(plan: NumbersPlan): FullPlan {
     throw new Error('This is no plan of numbers. Give the contents of the file "numbers.json".');
   if (plan.version !== NUMBERS_VERSION)
     throw new Error(
-      `This plan of numbers has version ${plan.version}; this runtime reads version ${NUMBERS_VERSION}. Install the runtime that came with it.`,
+      `This plan of numbers has version ${plan.version}, not ${NUMBERS_VERSION}. Install the runtime that came with it.`,
     );
   return plan as unknown as FullPlan;
 }
