@@ -18,6 +18,7 @@ export const SoundFacts = Type.Object(
   {
     originalRateHz: Type.Number({ exclusiveMinimum: 0 }),
     channels: Type.Integer({ minimum: 1, maximum: 8 }),
+    layout: Type.Optional(Type.String({ maxLength: 80 })),
     durationS: Type.Number({ exclusiveMinimum: 0 }),
     peak: Type.Number({ minimum: 0 }),
     integratedLufs: nullableNumber,

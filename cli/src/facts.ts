@@ -1,6 +1,7 @@
 import { levelToDb } from "@bumbrel/core/dsp/decibel";
 import { integratedLoudness } from "@bumbrel/core/dsp/loudness";
 import { peakOf } from "@bumbrel/core/dsp/peak";
+import { speakerLayout, speakerWeights } from "@bumbrel/core/dsp/speakers";
 import { toProjectSound } from "@bumbrel/core/format/sound";
 import { readWav } from "@bumbrel/core/format/wav";
 import { type Command, parsed, readBytes } from "./command";
@@ -10,7 +11,7 @@ export const facts: Command = {
   summary: "prints what is known of a sound file, as JSON",
   help: `bumbrel facts FILE.wav
 
-Prints JSON with sampleRateHz and channels (the file's own), durationS, peakDbfs (the largest sample in any
+Prints JSON with sampleRateHz and channels (the file's own), layout (where the speakers of more than two channels stand), durationS, peakDbfs (the largest sample in any
 channel, as the file has it) and integratedLufs (ITU-R BS.1770-5, gated, after the sound is brought to 48 kHz).
 Silence has no level: its peakDbfs and integratedLufs are null, and so is the loudness of less than 400 ms.
 `,
@@ -18,13 +19,16 @@ Silence has no level: its peakDbfs and integratedLufs are null, and so is the lo
     const [path] = parsed(args, {}, ["FILE.wav"]).positionals;
     const wav = readWav(readBytes(path), path);
     const { channels } = toProjectSound(wav);
+    const layout = speakerLayout(channels.length, wav.speakers);
+    const weights = speakerWeights(channels.length, wav.speakers);
     const rounded = (db: number) => (Number.isFinite(db) ? Math.round(db * 1000) / 1000 : null);
     const known = {
       sampleRateHz: wav.sampleRateHz,
       channels: wav.channels.length,
+      ...(layout !== undefined && { layout }),
       durationS: wav.channels[0].length / wav.sampleRateHz,
       peakDbfs: rounded(levelToDb(peakOf(wav.channels))),
-      integratedLufs: rounded(integratedLoudness(channels)),
+      integratedLufs: rounded(integratedLoudness(channels, weights)),
     };
     console.out(`${JSON.stringify(known, null, 2)}\n`);
     return 0;

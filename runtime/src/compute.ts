@@ -65,8 +65,14 @@ function dataOf(sound: PlannedSound, given: Readonly<Record<string, SoundSamples
   const samples = given[sound.name] ?? given[sound.id];
   if (!samples) throw new Error(`There are no samples of the sound "${sound.name}". Give them by its name.`);
   const channels = channelsOf(samples, sound.name);
-  const { notes, table } = sound;
-  return { channels, mono: mixToMono(channels).samples, ...(notes && { notes }), ...(table && { table }) };
+  const { weights, notes, table } = sound;
+  return {
+    channels,
+    mono: mixToMono(channels).samples,
+    weights,
+    ...(notes && { notes }),
+    ...(table && { table }),
+  };
 }
 
 function channelsOf(samples: SoundSamples, name: string): Float32Array[] {

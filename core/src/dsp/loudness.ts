@@ -1,4 +1,5 @@
 import { FRAME_RATE_HZ, HOP_SAMPLES } from "../constants";
+import { speakerWeights } from "./speakers";
 
 /** The two stages of K-weighting at 48 kHz, `a0 = 1`: head, then low end. ITU-R BS.1770-5, tables 1 and 2. */
 const HEAD = {
@@ -19,13 +20,6 @@ const BLOCK_STEP_S = 0.1;
 const ABSOLUTE_GATE_LUFS = -70;
 const RELATIVE_GATE_LU = -10;
 
-/** Weights of the channels in WAV order, by their number; surrounds count 1.5 dB more, the low-frequency channel not at all. */
-function channelWeights(count: number): number[] {
-  if (count === 5) return [1, 1, 1, 1.41, 1.41];
-  if (count === 6) return [1, 1, 1, 0, 1.41, 1.41];
-  return new Array<number>(count).fill(1);
-}
-
 /**
  * K-weighted energy of a sound that arrives in blocks, one number for each hop of 480 samples: every window of
  * the standard is a whole number of hops.
@@ -33,13 +27,14 @@ function channelWeights(count: number): number[] {
 export class WeightedEnergy {
   /** Sum of weighted squares of each whole hop so far. */
   readonly hops: number[] = [];
-  private readonly weights: number[];
+  private readonly weights: readonly number[];
   private readonly states: Float64Array[];
   private sum = 0;
   private filled = 0;
 
-  constructor(channelCount: number) {
-    this.weights = channelWeights(channelCount);
+  /** @param weights  what each channel counts for, see `dsp/speakers` */
+  constructor(weights: readonly number[]) {
+    this.weights = weights;
     this.states = this.weights.map(() => new Float64Array(6));
   }
 
@@ -108,8 +103,11 @@ export function energy(channel: Float32Array, from: number, to: number, state: F
 /** In silence a filter's memory fades into numbers so small that processors count with them fifty times as slowly. */
 const rested = (memory: number): number => (Math.abs(memory) < 1e-60 ? 0 : memory);
 
-function hopsOf(channels: readonly Float32Array[]): readonly number[] {
-  const meter = new WeightedEnergy(channels.length);
+function hopsOf(
+  channels: readonly Float32Array[],
+  weights: readonly number[] = speakerWeights(channels.length),
+): readonly number[] {
+  const meter = new WeightedEnergy(weights);
   meter.push(channels);
   meter.end();
   return meter.hops;
@@ -123,10 +121,11 @@ export const toLufs = (meanSquare: number): number =>
  * Integrated loudness of a whole sound, gated in two steps (ITU-R BS.1770-5).
  *
  * @param channels  one or more arrays of equal length at 48 kHz, in WAV order
+ * @param weights  what each counts for; without them as the usual layout of so many channels has it
  * @returns LUFS; `-Infinity` when no block passes the gates, as for silence or less than 400 ms of sound
  */
-export function integratedLoudness(channels: readonly Float32Array[]): number {
-  return gatedLoudness(hopsOf(channels), channels[0].length);
+export function integratedLoudness(channels: readonly Float32Array[], weights?: readonly number[]): number {
+  return gatedLoudness(hopsOf(channels, weights), channels[0].length);
 }
 
 /** {@link integratedLoudness} from the energy of hops, of a sound of `length` samples. */
@@ -179,17 +178,20 @@ export function loudnessOfHops(hops: readonly number[], windowS: number = MOMENT
  */
 export class LoudnessMeter {
   private readonly half: number;
-  private readonly weights: number[];
+  private readonly weights: readonly number[];
   private readonly states: Float64Array[];
   private readonly hop = new Float32Array(HOP_SAMPLES);
   private readonly energies: Float64Array;
   private nextHop = Number.NEGATIVE_INFINITY;
 
-  /** @param windowS  400 ms for momentary loudness, {@link SHORT_TERM_S} for short-term */
-  constructor(windowS: number, channelCount: number) {
+  /**
+   * @param windowS  400 ms for momentary loudness, {@link SHORT_TERM_S} for short-term
+   * @param weights  what each channel counts for, see `dsp/speakers`
+   */
+  constructor(windowS: number, weights: readonly number[]) {
     this.half = Math.round((windowS * FRAME_RATE_HZ) / 2);
     this.energies = new Float64Array(2 * this.half);
-    this.weights = channelWeights(channelCount);
+    this.weights = weights;
     this.states = this.weights.map(() => new Float64Array(6));
   }
 

@@ -52,7 +52,7 @@ describe("a sound that arrives in blocks", () => {
   });
 
   it("has one energy a hop, a last short one counting its missing samples as silence", () => {
-    const meter = new WeightedEnergy(1);
+    const meter = new WeightedEnergy([1]);
     meter.push([left.subarray(0, 1000)]);
     expect(meter.hops).toHaveLength(2);
     meter.end();

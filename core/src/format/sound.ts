@@ -4,6 +4,7 @@ import { mixToMono } from "../dsp/mix";
 import { BandPrinter } from "../dsp/overview";
 import { peakOf } from "../dsp/peak";
 import { resample } from "../dsp/resample";
+import { speakerLayout, speakerWeights } from "../dsp/speakers";
 import { readWav, type WavSound } from "./wav";
 
 /** What is known of a sound without playing it; stored beside its bytes. */
@@ -11,6 +12,8 @@ export interface SoundFacts {
   /** The rate of the file that was brought in, before it became 48 kHz. */
   originalRateHz: number;
   channels: number;
+  /** How the speakers of more than two channels stand, and whether that is assumed. */
+  layout?: string;
   durationS: number;
   /** Largest magnitude in any channel, full scale = 1. */
   peak: number;
@@ -24,6 +27,8 @@ export interface SoundFacts {
 export interface ProjectSound {
   channels: Float32Array[];
   originalRateHz: number;
+  /** Where their speakers stand, see `dsp/speakers`. */
+  speakers?: number;
 }
 
 /**
@@ -36,16 +41,19 @@ export function readProjectSound(bytes: Uint8Array, where?: string): ProjectSoun
 }
 
 /** Brings every channel to 48 kHz. */
-export function toProjectSound(wav: Pick<WavSound, "channels" | "sampleRateHz">): ProjectSound {
+export function toProjectSound(
+  wav: Pick<WavSound, "channels" | "sampleRateHz"> & { speakers?: number },
+): ProjectSound {
   return {
     channels: wav.channels.map((channel) => resample(channel, wav.sampleRateHz)),
     originalRateHz: wav.sampleRateHz,
+    speakers: wav.speakers ?? 0,
   };
 }
 
 /** Measures the facts of a sound. */
-export function describeSound({ channels, originalRateHz }: ProjectSound): SoundFacts {
-  const describer = new SoundDescriber(channels.length, originalRateHz);
+export function describeSound({ channels, originalRateHz, speakers }: ProjectSound): SoundFacts {
+  const describer = new SoundDescriber(channels.length, originalRateHz, speakers);
   describer.push(channels);
   return describer.facts();
 }
@@ -54,15 +62,18 @@ export function describeSound({ channels, originalRateHz }: ProjectSound): Sound
 export class SoundDescriber {
   private readonly channelCount: number;
   private readonly originalRateHz: number;
+  private readonly layout: string | undefined;
   private readonly energy: WeightedEnergy;
   private readonly printer = new BandPrinter();
   private length = 0;
   private peak = 0;
 
-  constructor(channelCount: number, originalRateHz: number) {
+  /** @param speakers  where the channels' speakers stand, see `dsp/speakers` */
+  constructor(channelCount: number, originalRateHz: number, speakers = 0) {
     this.channelCount = channelCount;
     this.originalRateHz = originalRateHz;
-    this.energy = new WeightedEnergy(channelCount);
+    this.layout = speakerLayout(channelCount, speakers);
+    this.energy = new WeightedEnergy(speakerWeights(channelCount, speakers));
   }
 
   /** @param channels  blocks of equal length at 48 kHz */
@@ -79,6 +90,7 @@ export class SoundDescriber {
     return {
       originalRateHz: this.originalRateHz,
       channels: this.channelCount,
+      ...(this.layout !== undefined && { layout: this.layout }),
       durationS: this.length / SAMPLE_RATE_HZ,
       peak: this.peak,
       integratedLufs: Number.isFinite(lufs) ? lufs : null,

@@ -158,4 +158,31 @@ describe("a project's sound", () => {
     expect(facts).toMatchObject({ originalRateHz: 44_100, channels: 2, durationS: 0.1 });
     expect(facts.peak).toBeGreaterThan(0.85);
   });
+
+  it("reads where the speakers stand, and loudness counts them by that", () => {
+    const tone = Float32Array.from({ length: 96_000 }, (_none, i) =>
+      Math.sin((2 * Math.PI * 997 * i) / 48_000),
+    );
+    const silence = new Float32Array(tone.length);
+    /** A tone in one channel of eight. */
+    const loudness = (channel: number, speakers: number) => {
+      const bytes = writeWav(
+        Array.from({ length: 8 }, (_none, c) => (c === channel ? tone : silence)),
+        48_000,
+        "float32",
+      );
+      new DataView(bytes.buffer).setUint32(40, speakers, true);
+      expect(readWav(bytes).speakers).toBe(speakers);
+      return describeSound(readProjectSound(bytes));
+    };
+    // 7.1: left, right, centre, low, back left, back right, side left, side right.
+    expect(loudness(0, 0x63f).layout).toBe("7.1");
+    expect(loudness(0, 0).layout).toBe("7.1, assumed: the file names no layout");
+    expect(loudness(0, 0x63f).integratedLufs).toBeCloseTo(-3.01, 1);
+    expect(loudness(3, 0x63f).integratedLufs).toBe(null);
+    expect(loudness(4, 0x63f).integratedLufs).toBeCloseTo(-3.01, 1);
+    expect(loudness(6, 0x63f).integratedLufs).toBeCloseTo(-3.01 + 10 * Math.log10(1.41), 1);
+    // A file that has its speakers at the back, and none at the sides.
+    expect(loudness(4, 0x1ff).integratedLufs).toBeCloseTo(-3.01 + 10 * Math.log10(1.41), 1);
+  });
 });

@@ -10,6 +10,8 @@ export interface WavSound {
   encoding: WavEncoding;
   /** 1 to 8 arrays of equal length, full scale = 1. */
   channels: Float32Array[];
+  /** Where the channels' speakers stand, a bit each, see `dsp/speakers`; 0 where the file does not say so. */
+  speakers: number;
 }
 
 export const WAV_LIMITS = { maxChannels: 8, minRateHz: 8_000, maxRateHz: 192_000 } as const;
@@ -26,6 +28,7 @@ interface Format {
   channelCount: number;
   sampleRateHz: number;
   bytesPerSample: number;
+  speakers: number;
 }
 
 /** Where the samples of a WAV file are, and how they are encoded. */
@@ -57,7 +60,8 @@ export function readWav(bytes: Uint8Array, where = "the sound"): WavSound {
   const data = viewOf(bytes.subarray(dataStart));
   const channels = makeChannels(format.channelCount, length);
   readSamples(data, format, 0, channels, fail);
-  return { sampleRateHz: format.sampleRateHz, encoding: format.encoding, channels };
+  const { sampleRateHz, encoding, speakers } = format;
+  return { sampleRateHz, encoding, channels, speakers };
 }
 
 /** Bytes that are read in parts: a file on disk, or one on a server. */
@@ -74,6 +78,8 @@ export interface WavReader {
   channelCount: number;
   /** Samples in each channel. */
   length: number;
+  /** Where the channels' speakers stand, a bit each, see `dsp/speakers`; 0 where the file does not say so. */
+  speakers: number;
   /** Samples of all channels from `first` on; fewer than `count` at the end. */
   read(first: number, count: number): Promise<Float32Array[]>;
   bytesPerSample: number;
@@ -92,13 +98,14 @@ export async function openWav(source: ByteSource, where = "the sound"): Promise<
   let step = walk.next();
   while (!step.done) step = walk.next(viewOf(await source.read(...step.value)));
   const { format, dataStart, length } = step.value;
-  const { sampleRateHz, encoding, channelCount, bytesPerSample } = format;
+  const { sampleRateHz, encoding, channelCount, bytesPerSample, speakers } = format;
   const blockBytes = channelCount * bytesPerSample;
   return {
     sampleRateHz,
     encoding,
     channelCount,
     length,
+    speakers,
     bytesPerSample,
     dataStart,
     read: async (first, count) => {
@@ -168,6 +175,7 @@ type Fail = (code: string, what: string, remedy?: string) => never;
 function readFormat(view: DataView, size: number, fail: Fail): Format {
   if (size < 16) fail("sound-bad-format", `the "fmt " chunk has ${size} bytes; it needs at least 16`);
   let tag = view.getUint16(0, true);
+  let speakers = 0;
   const channelCount = view.getUint16(2, true);
   const sampleRateHz = view.getUint32(4, true);
   const blockAlign = view.getUint16(12, true);
@@ -179,6 +187,7 @@ function readFormat(view: DataView, size: number, fail: Fail): Format {
       fail("sound-encoding", "the extensible header names an encoding that is neither PCM nor float");
     }
     tag = view.getUint16(24, true);
+    speakers = view.getUint32(20, true);
   }
   if (tag !== TAG_PCM && tag !== TAG_FLOAT) {
     fail(
@@ -210,7 +219,7 @@ function readFormat(view: DataView, size: number, fail: Fail): Format {
       `a block of ${blockAlign} bytes does not hold ${channelCount} samples of ${bits} bits`,
     );
   }
-  return { encoding, channelCount, sampleRateHz, bytesPerSample };
+  return { encoding, channelCount, sampleRateHz, bytesPerSample, speakers };
 }
 
 /** Fills `channels` from interleaved samples; `first` is what their first one is called in an error. */

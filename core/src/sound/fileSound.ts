@@ -1,4 +1,5 @@
 import { mixToMono } from "../dsp/mix";
+import { speakerWeights } from "../dsp/speakers";
 import { readProjectSound } from "../format/sound";
 import type { SoundData } from "./signal";
 
@@ -8,6 +9,10 @@ import type { SoundData } from "./signal";
  * @throws SoundFormatError naming what is wrong with them
  */
 export function fileSound(bytes: Uint8Array, name: string): SoundData {
-  const { channels } = readProjectSound(bytes, name);
-  return { channels, mono: mixToMono(channels).samples };
+  const { channels, speakers } = readProjectSound(bytes, name);
+  return {
+    channels,
+    mono: mixToMono(channels).samples,
+    weights: speakerWeights(channels.length, speakers),
+  };
 }

@@ -22,6 +22,8 @@ export interface SoundSignal {
   samples: Samples;
   /** All channels, for measures that are defined over them; without any the mono mix stands for them. */
   channels?: readonly Samples[];
+  /** What each of them counts for in loudness; without any all count alike. */
+  weights?: readonly number[] | undefined;
   /** Its beats, for clocks and note files. */
   beats?: Beats;
   /** A clock's drawn curve, 0..1 at a time. */
@@ -38,6 +40,8 @@ export interface SoundData {
   channels: readonly Samples[];
   /** Mean of the channels, finite. */
   mono: Samples;
+  /** What each channel counts for in loudness, where they do not count alike. */
+  weights?: readonly number[] | undefined;
   notes?: NoteFile;
   table?: Table;
 }

@@ -7,10 +7,14 @@ import type { SoundData, SoundSignal } from "./signal";
 export type SignalSource = ({ kind: "clock" } & Clock) | { kind: Exclude<SoundKind, "clock"> };
 
 /** Everything a strand can read of a sound. */
-export function signalOf(sound: SignalSource, { mono, channels, notes, table }: SoundData): SoundSignal {
+export function signalOf(
+  sound: SignalSource,
+  { mono, channels, weights, notes, table }: SoundData,
+): SoundSignal {
   return {
     samples: mono,
     channels,
+    weights,
     ...(table && { columns: table.columns }),
     ...(notes && { beats: noteFileBeats(notes), notes: notes.notes, controls: notes.controls }),
     ...(sound.kind === "clock" && { beats: clockBeats(sound), curve: clockCurve(sound) }),

@@ -79,7 +79,7 @@ export async function lookThrough(
 
 /** The highest peak and the loudness of the mix. */
 async function hear(film: FilmScene, pace: Pace, onShare: (share: number) => void) {
-  const energy = new WeightedEnergy(2);
+  const energy = new WeightedEnergy([1, 1]);
   let done = 0;
   let highest = 0;
   for await (const channels of filmSound(film)) {

@@ -1,5 +1,6 @@
 import { mixToMono } from "@bumbrel/core/dsp/mix";
 import { Resampler } from "@bumbrel/core/dsp/resample";
+import { speakerWeights } from "@bumbrel/core/dsp/speakers";
 import { SoundFormatError } from "@bumbrel/core/errors";
 import type { SoundData } from "@bumbrel/core/sound/signal";
 import { ALL_FORMATS, AudioSampleSink, BlobSource, Input } from "mediabunny";
@@ -95,5 +96,5 @@ export async function decodeSound(bytes: Uint8Array, name: string): Promise<Soun
   }
   blocks.push(resampler.end());
   const channels = joinBlocks(blocks);
-  return { channels, mono: mixToMono(channels).samples };
+  return { channels, mono: mixToMono(channels).samples, weights: speakerWeights(channels.length) };
 }

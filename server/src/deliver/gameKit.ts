@@ -47,9 +47,15 @@ function handedOver({ plan, sounds, left }: ProjectNumbers): NumbersPlan {
     sounds: plan.sounds
       .filter(({ id }) => sounds.has(id))
       .map((sound) => {
-        const { notes, table } = sounds.get(sound.id)!;
+        const { weights, notes, table } = sounds.get(sound.id)!;
         const file = soundPath(sound.name);
-        return { ...sound, file, ...(notes && { notes }), ...(table && { table: plainTable(table) }) };
+        return {
+          ...sound,
+          file,
+          ...(weights && { weights: [...weights] }),
+          ...(notes && { notes }),
+          ...(table && { table: plainTable(table) }),
+        };
       }),
     strands: plan.strands.filter(({ id }) => !byProgram.has(id)),
     left: [

@@ -138,7 +138,7 @@ function workOnCurve(): boolean {
     const sound = analysis.dataOf(key);
     if (!sound) continue;
     curves.delete(key);
-    const energy = new WeightedEnergy(sound.channels.length);
+    const energy = new WeightedEnergy(sound.weights ?? sound.channels.map(() => 1));
     for (let from = 0; from < sound.mono.length; from += CURVE_SAMPLES) {
       const count = Math.min(CURVE_SAMPLES, sound.mono.length - from);
       energy.push(sound.channels.map((channel) => samplesFrom(channel, from, count)));

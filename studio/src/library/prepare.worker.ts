@@ -93,6 +93,7 @@ async function prepareWav(file: File): Promise<Prepared> {
     // It is kept as it came, bit for bit.
     false,
     file.name,
+    wav.speakers,
   );
   while (done < wav.length) {
     const block = await wav.read(done, BLOCK);

@@ -37,6 +37,7 @@ export class SoundWriter {
    * @param onPart  called with the waveform of each part, hop by hop
    * @param keeps  whether to write samples; off when a file is stored as it came
    * @param name  of the file, for errors
+   * @param speakers  where the speakers of the channels stand, see `dsp/speakers` of the core
    */
   constructor(
     channelCount: number,
@@ -44,10 +45,11 @@ export class SoundWriter {
     onPart: (pairs: Float32Array) => void = () => {},
     keeps = true,
     name = "the sound",
+    speakers = 0,
   ) {
     this.name = name;
     this.channelCount = channelCount;
-    this.describer = new SoundDescriber(channelCount, rateHz);
+    this.describer = new SoundDescriber(channelCount, rateHz, speakers);
     this.resamplers = Array.from({ length: channelCount }, () => new Resampler(rateHz));
     this.onPart = onPart;
     this.keeps = keeps;

@@ -3,8 +3,8 @@ import { LoudnessMeter, MOMENTARY_S, SHORT_TERM_S } from "../../dsp/loudness";
 import type { Signal } from "../signal";
 import { type MeasureReader, measure, single } from "./declaration";
 
-function loudnessReader(windowS: number, { channels }: Signal): MeasureReader {
-  const meter = new LoudnessMeter(windowS, channels?.length ?? 1);
+function loudnessReader(windowS: number, { channels, weights }: Signal): MeasureReader {
+  const meter = new LoudnessMeter(windowS, weights ?? channels?.map(() => 1) ?? [1]);
   return single((cursor) => meter.levelAt(cursor.channels ?? [cursor.samples], cursor.centre, cursor.frame));
 }
 

@@ -189,12 +189,12 @@ function Facts({ sound }: { sound: Sound }) {
 }
 
 function FileFacts({ facts }: { facts: SoundFacts }) {
-  const { durationS, originalRateHz, channels, peak, integratedLufs } = facts;
+  const { durationS, originalRateHz, channels, layout, peak, integratedLufs } = facts;
   return (
     <>
-      <p className="truncate text-sm text-mist">
+      <p className="truncate text-sm text-mist" title={layout}>
         <span className="figures">{formatLength(durationS)}</span> · {originalRateHz / 1000} kHz ·{" "}
-        {["", "mono", "stereo"][channels] ?? `${channels} channels`}
+        {["", "mono", "stereo"][channels] ?? layout ?? `${channels} channels`}
       </p>
       <p className="truncate text-sm text-mist">
         peak {formatDb(peak)}FS
