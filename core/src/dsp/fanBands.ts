@@ -46,7 +46,7 @@ const fromMel = (mel: number) => 700 * (10 ** (mel / 2595) - 1);
  * The bands of a fan, lowest first.
  *
  * - equal: all equally wide
- * - octave: the bands of IEC 61260-1 whose mid-band frequencies lie in the range
+ * - octave: the bands of IEC 61260-1 whose mid-band frequencies lie in the range, or within 1 % of it
  * - doubling: each twice as wide as the one below
  * - constantQ: mid-band frequencies low · 2^(i / perOctave), edges half a step away
  * - mel: equally wide on the mel scale, 2595 · log10(1 + f / 700)
@@ -76,8 +76,8 @@ export function fanBands({ layout, bands, perOctave, lowHz, highHz }: FanRange):
     }
     case "octave": {
       const step = OCTAVE ** (1 / (2 * perOctave));
-      // Nominal figures such as 63 Hz or 16 kHz stand a little off the exact ones.
-      const slack = step ** 0.2;
+      // Nominal figures such as 63 Hz or 16 kHz stand less than 1 % off the exact ones.
+      const slack = 1.01;
       const out: FanBand[] = [];
       const first =
         Math.floor(perOctave * (Math.log(Math.max(lowHz, 1) / REFERENCE_HZ) / Math.log(OCTAVE))) - 1;

@@ -38,9 +38,11 @@ function harmonicLevel(kind: ToneKind, harmonic: number): number {
 
 const tables = new Map<string, Float64Array>();
 
-/** One cycle holding every harmonic that stays below Nyquist up to the top of its third of an octave. */
-function tableFor(kind: ToneKind, hz: number): Float64Array {
-  const step = Math.max(0, Math.ceil(TABLES_PER_OCTAVE * Math.log2(hz / LOWEST_HZ) - 1e-9));
+/** Thirds of an octave above the lowest table, not below it. */
+const stepOf = (hz: number) => Math.max(0, TABLES_PER_OCTAVE * Math.log2(hz / LOWEST_HZ) - 1e-9);
+
+/** One cycle, its peak 1, holding every harmonic that stays below Nyquist up to the top of a third of an octave. */
+function tableFor(kind: ToneKind, step: number): Float64Array {
   const topHz = LOWEST_HZ * 2 ** (step / TABLES_PER_OCTAVE);
   const key = `${kind} ${kind === "sine" ? 0 : step}`;
   let table = tables.get(key);
@@ -54,6 +56,8 @@ function tableFor(kind: ToneKind, hz: number): Float64Array {
         table[i] += level * Math.sin((2 * Math.PI * ((harmonic * i) % TABLE_SIZE)) / TABLE_SIZE);
       }
     }
+    const peak = table.reduce((most, value) => Math.max(most, Math.abs(value)), 0);
+    for (let i = 0; i <= TABLE_SIZE; i++) table[i] /= peak;
     tables.set(key, table);
   }
   return table;
@@ -69,7 +73,7 @@ export function sweepHz({ fromHz, toHz, sweep }: Sweep, share: number): number {
  *
  * @param frequency  Hz that stays, or a sweep; above 0 and below 24 000
  * @param count  number of samples
- * @param level  peak of the ideal waveform, full scale = 1; a square of few harmonics passes it (Gibbs)
+ * @param level  its peak, full scale = 1
  * @throws RangeError for a frequency that cannot be sounded
  */
 export function makeTone(kind: ToneKind, frequency: number | Sweep, count: number, level = 1): Float32Array {
@@ -82,14 +86,28 @@ export function makeTone(kind: ToneKind, frequency: number | Sweep, count: numbe
   }
   const out = new Float32Array(count);
   const stays = sweep.fromHz === sweep.toHz;
-  let table = tableFor(kind, sweep.fromHz);
+  let step = Math.ceil(stepOf(sweep.fromHz));
+  let table = tableFor(kind, step);
+  let above = table;
+  let share = 0;
   let phase = 0;
   for (let i = 0; i < count; i++) {
     const hz = stays ? sweep.fromHz : sweepHz(sweep, i / count);
-    if (!stays) table = tableFor(kind, hz);
+    if (!stays) {
+      // Between tables a sweep fades: a harmonic that switched off would click.
+      const wanted = stepOf(hz);
+      if (i === 0 || Math.ceil(wanted) !== step) {
+        step = Math.ceil(wanted);
+        table = tableFor(kind, step);
+        above = tableFor(kind, step + 1);
+      }
+      share = wanted + 1 - step;
+    }
     const at = phase * TABLE_SIZE;
     const whole = Math.floor(at);
-    out[i] = level * (table[whole] + (table[whole + 1] - table[whole]) * (at - whole));
+    const low = table[whole] + (table[whole + 1] - table[whole]) * (at - whole);
+    const high = above[whole] + (above[whole + 1] - above[whole]) * (at - whole);
+    out[i] = level * (low + (high - low) * share);
     phase += hz / SAMPLE_RATE_HZ;
     phase -= Math.floor(phase);
   }
