@@ -156,10 +156,22 @@ const NOT_IN_RUNTIME = {
 };
 
 /** Leaves out of the runtime for games what its plans never hold. */
-export const withoutPrograms = {
-  name: "without-programs",
-  load(id) {
-    const path = Object.keys(NOT_IN_RUNTIME).find((one) => id.endsWith(one));
-    return path ? { code: NOT_IN_RUNTIME[path], moduleType: "js" } : undefined;
-  },
-};
+export const withoutPrograms = inPlaceOf("without-programs", NOT_IN_RUNTIME);
+
+/** What a part of the runtime loads by itself for the plans that need it, see `runtime/src/later`. */
+export const withPartsLater = inPlaceOf("with-parts-later", {
+  "core/src/dsp/pitch.ts": `import { later } from ${JSON.stringify(join(ROOT, "runtime/src/later.ts"))};
+export const PITCH_LIMITS_HZ = { low: 30, high: 3000 };
+export function PitchFinder(lowHz, highHz) { return new later.PitchFinder(lowHz, highHz); }`,
+});
+
+/** @param sources  what stands in the place of files, by the ends of their paths */
+function inPlaceOf(name, sources) {
+  return {
+    name,
+    load(id) {
+      const path = Object.keys(sources).find((one) => id.endsWith(one));
+      return path ? { code: sources[path], moduleType: "js" } : undefined;
+    },
+  };
+}

@@ -9,11 +9,15 @@ import {
   withoutHelp,
   withoutPrograms,
   withoutSchemas,
+  withPartsLater,
 } from "./leanSources.mjs";
 import { ROOT, run } from "./setup.mjs";
 
 /** Where packed packages lie. */
 export const PACKED = join(ROOT, "server/dist/packages");
+
+/** Resolvers of games want the endings of files. */
+const withEndings = (code) => code.replace(/((?:from |import\()["'`]\.\/\w+)(["'`])/g, "$1.js$2");
 
 /** Builds the runtime: each of its entries by itself, so that a game carries the one it uses. */
 export async function buildRuntime() {
@@ -22,26 +26,31 @@ export async function buildRuntime() {
   await rm(join(room, "dist"), { recursive: true, force: true });
   const types = [join(ROOT, "node_modules/typescript/bin/tsc"), "-p", join(room, "tsconfig.types.json")];
   if (run(process.execPath, types) !== 0) throw new Error("the types of the runtime do not fit");
-  for (const inner of ["fullPlan", "trackNumbers"]) await rm(join(room, `dist/${inner}.d.ts`));
+  for (const inner of ["fullPlan", "later", "pitch", "trackNumbers"])
+    await rm(join(room, `dist/${inner}.d.ts`));
   for (const file of await readdir(join(room, "dist"))) {
-    // Some resolvers want the endings of files.
     const path = join(room, "dist", file);
-    await writeFile(path, (await readFile(path, "utf8")).replace(/from "(\.\/\w+)"/g, 'from "$1.js"'));
+    await writeFile(path, withEndings(await readFile(path, "utf8")));
   }
-  for (const name of ["index", "compute", "live"]) {
+  const lean = [withoutPrograms, withoutSchemas, numbersOnly, withoutHelp];
+  const entries = {
+    index: lean,
+    compute: [withPartsLater, withoutPrograms, withoutSchemas, wholeNumbersOnly, withoutHelp],
+    live: lean,
+    pitch: lean,
+  };
+  for (const [name, plugins] of Object.entries(entries)) {
     const bundle = await rolldown({
       input: join(room, `src/${name}.ts`),
       cwd: ROOT,
-      plugins: [
-        withoutPrograms,
-        withoutSchemas,
-        name === "compute" ? wholeNumbersOnly : numbersOnly,
-        withoutHelp,
-      ],
+      plugins,
+      external: name === "compute" ? ["./pitch"] : [],
       treeshake: { manualPureFunctions: DECLARING_CALLS },
     });
-    await bundle.write({ file: join(room, `dist/${name}.js`), format: "esm", minify: true });
+    const file = join(room, `dist/${name}.js`);
+    await bundle.write({ file, format: "esm", minify: true });
     await bundle.close();
+    await writeFile(file, withEndings(await readFile(file, "utf8")));
   }
   await pack(room);
 }

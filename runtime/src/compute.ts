@@ -3,6 +3,7 @@ import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { mixToMono } from "@bumbrel/core/dsp/mix";
 import type { SoundData } from "@bumbrel/core/sound/signal";
 import { fullPlan } from "./fullPlan";
+import { loadLater } from "./later";
 import { numbersOf } from "./trackNumbers";
 import type { Numbers, NumbersPlan, SoundSamples } from "./types";
 
@@ -36,6 +37,7 @@ export async function computeNumbers(
   { onProgress, signal }: ComputeOptions = {},
 ): Promise<Numbers> {
   const full = fullPlan(plan);
+  await loadLater(full);
   const data = new Map(full.sounds.map((sound) => [sound.id, dataOf(sound, sounds)]));
   const work = analysePlan(full, (id) => data.get(id), onProgress);
   let turnEndsMs = performance.now() + TURN_MS;

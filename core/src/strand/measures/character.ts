@@ -1,4 +1,6 @@
+import { bandShares } from "../../dsp/bands";
 import { brightnessHz } from "../../dsp/brightness";
+import { flatness } from "../../dsp/flatness";
 import { PITCH_LIMITS_HZ, PitchFinder } from "../../dsp/pitch";
 import { number } from "../../setting/descriptor";
 import { halfWindow, measure, range, SPECTRUM, single } from "./declaration";
@@ -17,6 +19,8 @@ function pitchReader(
 function pitchAhead({ lowHz, highHz }: { lowHz: number; highHz: number }): number {
   return new PitchFinder(lowHz, highHz).aheadSamples;
 }
+/** Width is that of 50 ms: of shorter stretches it would jump about with each wave of a bass. */
+const WIDTH_SAMPLES = 2400;
 const PITCHES = range(60, 1500, [PITCH_LIMITS_HZ.low, PITCH_LIMITS_HZ.high]);
 
 /** Character of a sound: brightness and pitch. */
@@ -33,6 +37,44 @@ export const CHARACTER = {
       single((cursor) => {
         cursor.loadSpectrum(fftSize, window);
         return brightnessHz(cursor.powers, cursor.offset, fftSize);
+      }),
+  }),
+  flatness: measure({
+    label: "Flatness",
+    help: "How like noise a range of frequencies sounds: near 0 for a tone, about 0.56 for steady noise; 0 in silence.",
+    group: "character",
+    unit: "share",
+    reads: ["samples"],
+    settings: { ...range(200, 10_000), ...SPECTRUM },
+    ahead: halfWindow,
+    start({ lowHz, highHz, fftSize, window }) {
+      const { firstBin, lastBin } = bandShares(lowHz, highHz, fftSize);
+      return single((cursor) => {
+        cursor.loadSpectrum(fftSize, window);
+        return flatness(cursor.powers, cursor.offset, firstBin, lastBin);
+      });
+    },
+  }),
+  width: measure({
+    label: "Stereo width",
+    help: "How much the two sides of a stereo sound differ: 0 for the same on both, 0.5 for nothing in common, 1 for opposites.",
+    group: "character",
+    unit: "share",
+    reads: ["samples"],
+    settings: {},
+    ahead: () => WIDTH_SAMPLES / 2,
+    start: () =>
+      single(({ channels = [], centre }) => {
+        const [left, right] = channels;
+        if (!right) return 0;
+        let [middle, side] = [0, 0];
+        const from = Math.max(0, centre - WIDTH_SAMPLES / 2);
+        const to = Math.min(left.length, centre + WIDTH_SAMPLES / 2);
+        for (let i = from; i < to; i++) {
+          middle += (left[i] + right[i]) ** 2;
+          side += (left[i] - right[i]) ** 2;
+        }
+        return middle + side > 0 ? side / (middle + side) : 0;
       }),
   }),
   pitch: measure({

@@ -129,6 +129,46 @@ describe("character against closed forms", () => {
     expect(Math.max(...read(new Float32Array(9600), defaults("certainty")))).toBe(0);
   });
 
+  it("reads flatness: the geometric over the arithmetic mean of powers", () => {
+    const noise = makeNoise("white", 48_000, 5, 0.5);
+    const { fftSize, lowHz, highHz } = defaults("flatness");
+    const powers = bruteForcePowers(noise, 50 * 480, fftSize);
+    const binHz = 48_000 / fftSize;
+    const inside = powers.filter(
+      (_power, bin) => bin * binHz >= lowHz - binHz / 2 && bin * binHz <= highHz + binHz / 2,
+    );
+    const logs = inside.reduce((sum, power) => sum + Math.log(power), 0) / inside.length;
+    const mean = inside.reduce((sum, power) => sum + power, 0) / inside.length;
+    const flat = read(noise, defaults("flatness"));
+    expect(flat[50]).toBeCloseTo(Math.exp(logs) / mean, 3);
+    // Powers of a white noise are exponentially distributed: e to the power of minus Euler's constant.
+    const all = flat.slice(5, 95).reduce((sum, one) => sum + one, 0) / 90;
+    expect(Math.abs(all - Math.exp(-0.5772))).toBeLessThan(0.02);
+    expect(read(sine(1000, 0.5), defaults("flatness"))[50]).toBeLessThan(1e-3);
+    expect(read(new Float32Array(9600), defaults("flatness"))[10]).toBe(0);
+  });
+
+  it("reads the width of a stereo sound: side over mid and side", () => {
+    const [one, other] = [3, 4].map((seed) => makeNoise("white", 24_000, seed, 0.5));
+    const width = (left: Float32Array, right: Float32Array) =>
+      read(
+        left.map((x, i) => (x + right[i]) / 2),
+        defaults("width"),
+        [left, right],
+      )[25];
+    expect(width(one, one)).toBe(0);
+    expect(
+      width(
+        one,
+        one.map((x) => -x),
+      ),
+    ).toBe(1);
+    expect(Math.abs(width(one, other) - 0.5)).toBeLessThan(0.05);
+    // One side alone: as much in the middle as at the sides.
+    expect(width(one, new Float32Array(24_000))).toBeCloseTo(0.5, 6);
+    expect(read(one, defaults("width"))[25]).toBe(0);
+  });
+
   it("reads onset strength as its definition says, from a spectrum of its own", () => {
     const samples = new Float32Array(9600);
     makeNoise("pink", 4800, 4, 0.6).forEach((x, i) => {
