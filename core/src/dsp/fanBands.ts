@@ -47,7 +47,7 @@ const fromMel = (mel: number) => 700 * (10 ** (mel / 2595) - 1);
  *
  * - equal: all equally wide
  * - octave: the bands of IEC 61260-1 whose mid-band frequencies lie in the range, or within 1 % of it
- * - doubling: each twice as wide as the one below
+ * - doubling: each twice as wide as the one below; as much wider as leaves the lowest 1 Hz where that would be narrower
  * - constantQ: mid-band frequencies low · 2^(i / perOctave), edges half a step away
  * - mel: equally wide on the mel scale, 2595 · log10(1 + f / 700)
  *
@@ -69,10 +69,11 @@ export function fanBands({ layout, bands, perOctave, lowHz, highHz }: FanRange):
     case "mel":
       return between(bands, (share) => fromMel(toMel(lowHz) + share * (toMel(highHz) - toMel(lowHz))));
     case "doubling": {
-      // (2^i − 1) / (2^n − 1), written so that 1024 bands do not overflow.
-      const least = 2 ** -bands;
-      const edge = (share: number) => (2 ** (bands * (share - 1)) - least) / (1 - least);
-      return between(bands, (share) => lowHz + edge(share) * (highHz - lowHz));
+      const wider = growth(bands, highHz - lowHz);
+      // (r^i − 1) / (r^n − 1), written so that 1024 bands do not overflow.
+      const least = wider ** -bands;
+      const edge = (share: number) => (wider ** (bands * (share - 1)) - least) / (1 - least);
+      return between(bands, (share) => lowHz + (wider > 1 ? edge(share) : share) * (highHz - lowHz));
     }
     case "octave": {
       const step = OCTAVE ** (1 / (2 * perOctave));
@@ -102,6 +103,20 @@ export function fanBands({ layout, bands, perOctave, lowHz, highHz }: FanRange):
   }
 }
 
+/** How many times as wide each doubling band is as the one below: twice, or less where the lowest were narrower than 1 Hz. */
+function growth(bands: number, rangeHz: number): number {
+  const lowestHz = (times: number) => (rangeHz * (times - 1)) / (times ** bands - 1);
+  if (lowestHz(2) >= 1) return 2;
+  if (rangeHz <= bands) return 1;
+  let [few, many] = [1, 2];
+  for (let i = 0; i < 50; i++) {
+    const times = (few + many) / 2;
+    if (lowestHz(times) < 1) many = times;
+    else few = times;
+  }
+  return few;
+}
+
 /** A range that holds no band's middle is one band. */
 const alone = (lowHz: number, highHz: number): FanBand => ({ lowHz, centreHz: (lowHz + highHz) / 2, highHz });
 
@@ -126,7 +141,7 @@ export function fanReader(
   combine: FanCombine,
   tiltDb: number,
 ): (powers: Float32Array, offset: number, out: Float32Array, at: number) => void {
-  // Doubling widths begin narrower than numbers can express.
+  // Parts of a very narrow range can be narrower than numbers can express.
   const nothing: BandShares = { firstBin: 0, lastBin: 0, firstShare: 0, lastShare: 0 };
   const covered = bands.map(({ lowHz, highHz }) =>
     highHz > lowHz ? bandShares(lowHz, highHz, fftSize) : nothing,

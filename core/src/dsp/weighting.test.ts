@@ -103,6 +103,28 @@ describe("bands of a fan", () => {
     });
   });
 
+  it("leaves the lowest of many growing bands 1 Hz wide, each as much wider as the one before", () => {
+    for (const bands of [16, 64, 512]) {
+      const made = fanBands({ ...base, layout: "doubling", bands, lowHz: 20, highHz: 20_000 });
+      const widths = made.map(({ lowHz, highHz }) => highHz - lowHz);
+      expect(widths[0]).toBeCloseTo(1, 6);
+      for (let i = 2; i < bands; i++) expect(widths[i] / widths[i - 1]).toBeCloseTo(widths[1] / widths[0], 6);
+      expect(made.at(-1)!.highHz).toBeCloseTo(20_000, 6);
+    }
+    const narrow = fanBands({ ...base, layout: "doubling", bands: 100, lowHz: 50, highHz: 75 });
+    expect(narrow.every(({ lowHz, highHz }) => Math.abs(highHz - lowHz - 0.25) < 1e-9)).toBe(true);
+  });
+
+  it("takes octaves whose middle lies in the range, by nominal figures too, and no others", () => {
+    const middles = (lowHz: number, highHz: number) =>
+      fanBands({ ...base, layout: "octave", perOctave: 3, lowHz, highHz }).map(({ centreHz }) =>
+        Math.round(centreHz),
+      );
+    expect(middles(63, 160)).toEqual([63, 79, 100, 126, 158]);
+    expect(middles(65, 155)).toEqual([79, 100, 126]);
+    expect(middles(12_500, 16_000)).toEqual([12_589, 15_849]);
+  });
+
   it("gives 1 to 1024 bands, whatever is asked, and refuses what makes none", () => {
     for (const layout of ["equal", "doubling", "mel"] as const) {
       for (const bands of [1, 1024]) {
