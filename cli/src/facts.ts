@@ -13,6 +13,7 @@ export const facts: Command = {
 
 Prints JSON with sampleRateHz and channels (the file's own), layout (where the speakers of more than two channels stand), durationS, peakDbfs (the largest sample in any
 channel, as the file has it) and integratedLufs (ITU-R BS.1770-5, gated, after the sound is brought to 48 kHz).
+badSamples, where there are any, are those that were no finite numbers: they count as 0.
 Silence has no level: its peakDbfs and integratedLufs are null, and so is the loudness of less than 400 ms.
 `,
   run(args, console) {
@@ -27,6 +28,7 @@ Silence has no level: its peakDbfs and integratedLufs are null, and so is the lo
       channels: wav.channels.length,
       ...(layout !== undefined && { layout }),
       durationS: wav.channels[0].length / wav.sampleRateHz,
+      ...(wav.badSamples > 0 && { badSamples: wav.badSamples }),
       peakDbfs: rounded(levelToDb(peakOf(wav.channels))),
       integratedLufs: rounded(integratedLoudness(channels, weights)),
     };

@@ -2,7 +2,7 @@ import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { SoundFormatError } from "../errors";
 import { describeSound, readProjectSound } from "./sound";
-import { readWav, WAV_ENCODINGS, type WavEncoding, writeWav } from "./wav";
+import { openWav, readWav, WAV_ENCODINGS, type WavEncoding, writeWav } from "./wav";
 
 const ramp = (length: number, offset = 0) =>
   Float32Array.from({ length }, (_, i) => Math.sin(i * 0.37 + offset) * 0.9);
@@ -122,10 +122,22 @@ describe("WAV", () => {
     expect(refusal(bytes).what).toContain("4294967280");
   });
 
-  it("names the place of a sample that is not a number", () => {
+  it("counts samples that are no numbers as 0 and says how many; a file of nothing else is refused", async () => {
     const bytes = writeWav([ramp(20), ramp(20)], 8000, "float32");
-    new DataView(bytes.buffer).setFloat32(44 + (7 * 2 + 1) * 4, Number.NaN, true);
-    expect(refusal(bytes).what).toBe("sample 7 of channel 2 (at 0.001 s) is not a finite number");
+    const view = new DataView(bytes.buffer);
+    view.setFloat32(44 + (7 * 2 + 1) * 4, Number.NaN, true);
+    view.setFloat32(44 + 9 * 2 * 4, Number.NEGATIVE_INFINITY, true);
+    const read = readWav(bytes);
+    expect([read.badSamples, read.channels[1][7], read.channels[0][9]]).toEqual([2, 0, 0]);
+    expect(read.channels[0][7]).toBe(ramp(20)[7]);
+    const inParts = await openWav({
+      size: bytes.length,
+      read: async (offset, length) => bytes.subarray(offset, offset + length),
+    });
+    for (let at = 0; at < 20; at += 6) await inParts.read(at, 6);
+    expect(inParts.badSamples).toBe(2);
+    for (let i = 0; i < 40; i++) view.setFloat32(44 + i * 4, Number.NaN, true);
+    expect(refusal(bytes).what).toBe("none of its samples is a finite number");
     expect(() => writeWav([Float32Array.of(Number.NaN)], 8000)).toThrow(SoundFormatError);
   });
 

@@ -12,6 +12,8 @@ export interface WavSound {
   channels: Float32Array[];
   /** Where the channels' speakers stand, a bit each, see `dsp/speakers`; 0 where the file does not say so. */
   speakers: number;
+  /** Samples that were no finite numbers; they count as 0. */
+  badSamples: number;
 }
 
 export const WAV_LIMITS = { maxChannels: 8, minRateHz: 8_000, maxRateHz: 192_000 } as const;
@@ -59,9 +61,10 @@ export function readWav(bytes: Uint8Array, where = "the sound"): WavSound {
   const { format, dataStart, length } = step.value;
   const data = viewOf(bytes.subarray(dataStart));
   const channels = makeChannels(format.channelCount, length);
-  readSamples(data, format, 0, channels, fail);
+  const badSamples = readSamples(data, format, channels);
+  refuseIfAllBad(badSamples, channels.length * length, fail);
   const { sampleRateHz, encoding, speakers } = format;
-  return { sampleRateHz, encoding, channels, speakers };
+  return { sampleRateHz, encoding, channels, speakers, badSamples };
 }
 
 /** Bytes that are read in parts: a file on disk, or one on a server. */
@@ -80,6 +83,8 @@ export interface WavReader {
   length: number;
   /** Where the channels' speakers stand, a bit each, see `dsp/speakers`; 0 where the file does not say so. */
   speakers: number;
+  /** Samples that were no finite numbers in what has been read: they count as 0. */
+  badSamples: number;
   /** Samples of all channels from `first` on; fewer than `count` at the end. */
   read(first: number, count: number): Promise<Float32Array[]>;
   bytesPerSample: number;
@@ -90,7 +95,7 @@ export interface WavReader {
 /**
  * Opens a WAV file whose bytes are elsewhere; only its headers are read.
  *
- * @throws SoundFormatError as {@link readWav}, for bad samples when they are read
+ * @throws SoundFormatError as {@link readWav}; for a file of bad samples alone once all of it has been read
  */
 export async function openWav(source: ByteSource, where = "the sound"): Promise<WavReader> {
   const fail = failure(where);
@@ -100,11 +105,12 @@ export async function openWav(source: ByteSource, where = "the sound"): Promise<
   const { format, dataStart, length } = step.value;
   const { sampleRateHz, encoding, channelCount, bytesPerSample, speakers } = format;
   const blockBytes = channelCount * bytesPerSample;
-  return {
+  const reader: WavReader = {
     sampleRateHz,
     encoding,
     channelCount,
     length,
+    badSamples: 0,
     speakers,
     bytesPerSample,
     dataStart,
@@ -113,10 +119,12 @@ export async function openWav(source: ByteSource, where = "the sound"): Promise<
       if (own === 0) return makeChannels(channelCount, 0);
       const bytes = await source.read(dataStart + first * blockBytes, own * blockBytes);
       const channels = makeChannels(channelCount, own);
-      readSamples(viewOf(bytes), format, first, channels, fail);
+      reader.badSamples += readSamples(viewOf(bytes), format, channels);
+      if (first + own === length) refuseIfAllBad(reader.badSamples, channelCount * length, fail);
       return channels;
     },
   };
+  return reader;
 }
 
 const viewOf = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
@@ -222,29 +230,34 @@ function readFormat(view: DataView, size: number, fail: Fail): Format {
   return { encoding, channelCount, sampleRateHz, bytesPerSample, speakers };
 }
 
-/** Fills `channels` from interleaved samples; `first` is what their first one is called in an error. */
+/** Fills `channels` from interleaved samples, bad ones with 0; gives how many those are. */
 function readSamples(
   view: DataView,
-  { channelCount, bytesPerSample, encoding, sampleRateHz }: Format,
-  first: number,
+  { channelCount, bytesPerSample, encoding }: Format,
   channels: Float32Array[],
-  fail: Fail,
-): void {
+): number {
   const blockBytes = channelCount * bytesPerSample;
   const read = sampleReader(view, encoding);
+  let bad = 0;
   channels.forEach((out, channel) => {
     let at = channel * bytesPerSample;
     for (let i = 0; i < out.length; i++, at += blockBytes) {
       out[i] = read(at);
       if (Number.isFinite(out[i])) continue;
-      const timeS = ((first + i) / sampleRateHz).toFixed(3);
-      fail(
-        "sound-bad-samples",
-        `sample ${first + i} of channel ${channel + 1} (at ${timeS} s) is not a finite number`,
-        "Repair the sound in the program that made it, or export it as PCM",
-      );
+      out[i] = 0;
+      bad++;
     }
   });
+  return bad;
+}
+
+function refuseIfAllBad(bad: number, all: number, fail: Fail): void {
+  if (bad > 0 && bad === all)
+    fail(
+      "sound-bad-samples",
+      "none of its samples is a finite number",
+      "Repair the sound in the program that made it, or export it as PCM",
+    );
 }
 
 function sampleReader(view: DataView, encoding: WavEncoding): (offset: number) => number {

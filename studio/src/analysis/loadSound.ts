@@ -3,6 +3,7 @@ import { mixToMono } from "@bumbrel/core/dsp/mix";
 import { WaveformStream, waveformPairs } from "@bumbrel/core/dsp/overview";
 import { Resampler, resampledLength } from "@bumbrel/core/dsp/resample";
 import { copySamples, MeanSamples, PcmSamples, type Samples } from "@bumbrel/core/dsp/samples";
+import { speakerWeights } from "@bumbrel/core/dsp/speakers";
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import { openWav, type WavReader } from "@bumbrel/core/format/wav";
 import { isMade, isStored, type Sound } from "@bumbrel/core/sound/kinds";
@@ -103,11 +104,9 @@ async function loadWav(
     // From here on the numbers may belong to another thread.
     if (pairs.length > 0) onPart(Math.min(1, hop / hops), first, hops, pairs);
   };
-  let badSampleCount = 0;
   let done = 0;
   const take = (block: Float32Array[]) => {
     const mixed = mixToMono(block);
-    badSampleCount += mixed.badSampleCount;
     for (const [c, channel] of channels.entries()) channel.set(block[c], done);
     mix?.set(mixed.samples, done);
     done += block[0].length;
@@ -119,7 +118,8 @@ async function loadWav(
   take(resamplers.map((resampler) => resampler.end()));
   show(waveform.end());
   const mono = mix ?? (channelCount > 1 ? new MeanSamples(channels) : channels[0]);
-  return { data: { channels, mono, badSampleCount }, content: source.content };
+  const weights = speakerWeights(channelCount, wav.speakers);
+  return { data: { channels, mono, weights, badSampleCount: wav.badSamples }, content: source.content };
 }
 
 /** Keeps a long file's samples as they are in it: they are brought to 48 kHz where they are read. */
@@ -157,7 +157,8 @@ async function loadPcm(source: StoredBytes, wav: WavReader, onPart: OnPart): Pro
     (_, channel) => new PcmSamples(pcm, channelCount, channel, sampleRateHz),
   );
   const mono = channelCount > 1 ? new MeanSamples(channels) : channels[0];
-  return { data: { channels, mono, badSampleCount: 0 }, content: source.content };
+  const weights = speakerWeights(channelCount, wav.speakers);
+  return { data: { channels, mono, weights, badSampleCount: 0 }, content: source.content };
 }
 
 /** The lowest and the highest of the means of a stretch's channels. */
@@ -216,5 +217,9 @@ async function loadEncoded(
   if (channels.length > 1) {
     mono = isLong(channels.length, first.length) ? new MeanSamples(channels) : shared(mix.samples);
   }
-  return { data: { channels, mono, badSampleCount: mix.badSampleCount }, content: source.content };
+  const weights = speakerWeights(channels.length);
+  return {
+    data: { channels, mono, weights, badSampleCount: mix.badSampleCount },
+    content: source.content,
+  };
 }
