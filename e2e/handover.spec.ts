@@ -63,7 +63,7 @@ function installed(name: string, kit = KIT): string {
   const [, file, three] = /npm install \.\/(\S+\.tgz)( three)?/.exec(
     readFileSync(join(kit, "README.md"), "utf8"),
   )!;
-  // What the registry would bring is at hand.
+  // three.js comes from this checkout instead of the registry.
   const named = [`./${file}`, ...(three ? [join(ROOT, "node_modules/three")] : [])];
   execFileSync("npm", ["install", ...named, "--offline", "--no-audit", "--no-fund", "--silent"], {
     cwd: folder,

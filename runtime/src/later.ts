@@ -1,6 +1,6 @@
 import type { NumbersPlan } from "@bumbrel/core/analyse/planned";
 
-/** What computes pitches, once it has been loaded. */
+/** The pitch finder, once it has been loaded. */
 export const later: Partial<typeof import("./pitch")> = {};
 
 /** Loads what only some plans need, each from a file of its own. */

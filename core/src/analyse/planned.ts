@@ -35,7 +35,7 @@ export type PlannedSound = SignalSource & {
   onTape: boolean;
   /** Where it lies, in a folder that is handed over. */
   file?: string;
-  /** What each of its channels counts for in loudness, where a plan goes without its files. */
+  /** Loudness weight of each channel, where a plan goes without its files. */
   weights?: readonly number[];
   /** Contents of a note file, or of a table of numbers, where a plan goes without its files. */
   notes?: NoteFile;

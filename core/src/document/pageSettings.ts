@@ -30,7 +30,7 @@ export const PAGE_SETTINGS = {
 };
 export type PageSettings = ValuesOf<typeof PAGE_SETTINGS>;
 
-/** What the page itself reads of its settings. */
+/** The settings that the page itself reads. */
 export type PageOptions = Pick<PageSettings, "controls" | "kiosk"> & {
   /** Samples of sounds that were encoded anew, by their ids: encoders add some at the ends. */
   soundSamples: Readonly<Record<string, number>>;

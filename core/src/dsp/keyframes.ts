@@ -44,7 +44,7 @@ export function keptFrames(
   return Array.from(kept.keys()).filter((i) => kept[i] === 1);
 }
 
-/** What lies between two frames, as a player computes it: on a line, or turned evenly (spherical interpolation). */
+/** Interpolates between two frames as a player does: linearly, or spherically for quaternions. */
 function between(
   values: ArrayLike<number>,
   width: number,
@@ -137,8 +137,7 @@ export class KeyTrack {
   }
 
   /**
-   * What comes next does not follow from what came before: until just before it, everything goes on as it did in the last
-   * frame.
+   * Marks a break: the next frame does not continue the last one. Until just before it, values go on as in the last frame.
    */
   leap(): void {
     const { pending, width, count, kept } = this;
@@ -170,7 +169,7 @@ export class KeyTrack {
     this.from += last;
   }
 
-  /** What was kept; a single frame where nothing ever changed. */
+  /** The kept frames; a single one where nothing ever changed. */
   finish(): Keys {
     this.keep();
     const { frames, values } = this.kept;

@@ -32,7 +32,7 @@ export class WeightedEnergy {
   private sum = 0;
   private filled = 0;
 
-  /** @param weights  what each channel counts for, see `dsp/speakers` */
+  /** @param weights  loudness weight of each channel, see `dsp/speakers` */
   constructor(weights: readonly number[]) {
     this.weights = weights;
     this.states = this.weights.map(() => new Float64Array(6));
@@ -121,7 +121,7 @@ export const toLufs = (meanSquare: number): number =>
  * Integrated loudness of a whole sound, gated in two steps (ITU-R BS.1770-5).
  *
  * @param channels  one or more arrays of equal length at 48 kHz, in WAV order
- * @param weights  what each counts for; without them as the usual layout of so many channels has it
+ * @param weights  loudness weight of each channel; without them those of the usual layout for so many channels
  * @returns LUFS; `-Infinity` when no block passes the gates, as for silence or less than 400 ms of sound
  */
 export function integratedLoudness(channels: readonly Float32Array[], weights?: readonly number[]): number {
@@ -186,7 +186,7 @@ export class LoudnessMeter {
 
   /**
    * @param windowS  400 ms for momentary loudness, {@link SHORT_TERM_S} for short-term
-   * @param weights  what each channel counts for, see `dsp/speakers`
+   * @param weights  loudness weight of each channel, see `dsp/speakers`
    */
   constructor(windowS: number, weights: readonly number[]) {
     this.half = Math.round((windowS * FRAME_RATE_HZ) / 2);

@@ -67,7 +67,7 @@ export class PitchFinder {
     this.windowSamples = 2 * Math.ceil(Math.max(1.25 * this.longest, REFINED_SAMPLES + this.shortest));
     this.aheadSamples = this.windowSamples / 2 + TAPS;
     this.frame = new Float64Array(this.windowSamples + 2 * TAPS);
-    // What is left of it once it is smooth.
+    // The low-pass leaves its result at the start of the frame.
     this.smooth = this.frame.subarray(0, this.windowSamples);
     const size = 2 ** Math.ceil(Math.log2(this.windowSamples + this.longest + 2));
     this.fft = new RealFft(size);

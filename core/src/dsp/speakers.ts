@@ -39,9 +39,9 @@ const NAMES: Record<number, string> = {
 };
 
 /**
- * What each channel counts for in loudness: speakers beside the listener, 60 to 120 degrees from the front, 1.41, the one for
- * low frequencies nothing, all others 1 (ITU-R BS.1770-5). Speakers at the back stand beside the listener where there are none
- * at the sides.
+ * Loudness weight of each channel (ITU-R BS.1770-5): 1.41 for speakers beside the listener, 60 to 120 degrees from the front,
+ * 0 for the low-frequency channel, 1 for all others. Back speakers count as beside the listener where there are no side
+ * speakers.
  *
  * @param count  of the channels, in the order of the file
  * @param speakers  where they stand, a bit each; 0 for a file that does not say so

@@ -27,7 +27,7 @@ export interface ModelShape {
   /** Linear RGBA of each vertex. */
   colour?: Float32Array;
   index?: Uint32Array | Uint16Array;
-  /** What a weight of 1 adds to the positions. */
+  /** Offsets of the positions at a weight of 1. */
   morph?: Float32Array;
 }
 
@@ -87,7 +87,7 @@ export interface AnimatedModel {
   nodes: ModelNode[];
   /** Frames a second of its tracks. */
   rateHz: number;
-  /** Whatever else readers should know. */
+  /** Further facts for readers, as extras of the scene. */
   extras: Record<string, unknown>;
 }
 

@@ -22,7 +22,7 @@ export interface SoundSignal {
   samples: Samples;
   /** All channels, for measures that are defined over them; without any the mono mix stands for them. */
   channels?: readonly Samples[];
-  /** What each of them counts for in loudness; without any all count alike. */
+  /** Loudness weight of each channel; all are 1 without it. */
   weights?: readonly number[] | undefined;
   /** Its beats, for clocks and note files. */
   beats?: Beats;
@@ -40,7 +40,7 @@ export interface SoundData {
   channels: readonly Samples[];
   /** Mean of the channels, finite. */
   mono: Samples;
-  /** What each channel counts for in loudness, where they do not count alike. */
+  /** Loudness weight of each channel; all are 1 without it. */
   weights?: readonly number[] | undefined;
   notes?: NoteFile;
   table?: Table;

@@ -39,7 +39,7 @@ const COLOUR_WITHIN = 1 / 512;
 const LIGHT_WITHIN = 0.01;
 /** Parts of a quaternion are half an angle, and what turns is up to two metres across. */
 const TURN_WITHIN = 0.25;
-/** What is smaller than this is not there: nothing can be told of how it is turned. */
+/** Scales below this count as hidden: no rotation can be read from them. */
 const GONE = 1e-7;
 /** Nodes of a model at most. */
 export const MOST_NODES = 20_000;
@@ -60,14 +60,14 @@ const LEFT: Partial<Record<ObjectKind, string>> = {
   picturePass: "It changes the finished picture.",
 };
 
-/** What a model says of itself, in the extras of its scene. */
+/** Facts about a model, in the extras of its scene. */
 export interface ModelExtras {
   lengthS: number;
   framesPerSecond: number;
   /** Metres; scales likewise. */
   within: number;
   sounds: readonly { name: string; soundS: number }[];
-  /** What of the scene is not in it, and why. */
+  /** Parts of the scene that are left out, and why. */
   left: { name: string; why: string }[];
 }
 
@@ -277,7 +277,7 @@ class BodyReader implements Reader {
     const matrices = many?.instanceMatrix.array ?? first.matrixWorld.elements;
     if (shown > 0) this.parts ??= this.firstSeen(matrices);
     if (meshes.some(({ visible }) => visible !== first.visible)) this.hasHiddenParts = true;
-    // What is left behind after the own copies changes places when the oldest goes.
+    // Copies of the wake come after the object's own, and move up one place when the oldest is dropped.
     const { shading } = (first.material as MeshStandardMaterial).userData as { shading?: CopyShading };
     const own = shading?.uniforms.copiesShown.value ?? 1;
     while (copies.length < shown) copies.push(this.newCopy(frame));
@@ -446,7 +446,7 @@ class BodyReader implements Reader {
 /** Nothing that is left behind changes its speed by more, metres a frame. */
 const LEAP_M = 0.02;
 
-/** Whether a copy is another one than in the last frame; takes note of where it is. */
+/** True when a place in the list shows another copy than in the last frame; remembers where it is. */
 function isLeap({ was, went }: Copy, matrices: ArrayLike<number>, offset: number): boolean {
   let off = 0;
   for (let i = 0; i < 16; i++) {

@@ -1,7 +1,7 @@
 import { soundEncoder } from "../sound/encodeSound";
 import { send } from "./send";
 
-/** What a page that encodes is given: sounds, whose channels it fetches by their numbers. */
+/** Task of the encoding page: sounds, whose channels it fetches by number. */
 export interface EncodeTask {
   codec: "aac" | "opus";
   /** How many channels each has. */

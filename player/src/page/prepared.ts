@@ -27,7 +27,7 @@ export async function letters(): Promise<ArrayBuffer> {
   return (await bytesOf("letters"))!.buffer as ArrayBuffer;
 }
 
-/** What a scene is played from. */
+/** Everything a scene is played from. */
 export interface Prepared {
   sounds: PlayableSound[];
   samples: ReadonlyMap<string, Samples>;

@@ -81,7 +81,7 @@ export interface CopyMaterial {
   dispose(): void;
 }
 
-/** What a copy material's shaders do, as its `userData.shading` tells. */
+/** How a copy material's shaders shape and paint it; its `userData.shading`. */
 export interface CopyShading {
   uniforms: CopyMaterial["uniforms"];
   look: SurfaceLook;

@@ -49,7 +49,7 @@ export class StageObjects {
   drawingBefore: readonly RenderedObject[] = [];
   /** Whether light falls on any particles. */
   hasLitAir = false;
-  /** What lies over the image; the same list as before while it has the same layers. */
+  /** Layers over the image; the same list object while the layers are the same. */
   layers: readonly ImageLayer[] = [];
 
   constructor(root: Object3D, assets: StageAssets) {

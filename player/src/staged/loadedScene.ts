@@ -13,13 +13,13 @@ import { type FetchAsset, StageAssets } from "../stage/assets";
 import type { Frame } from "../stage/renderedObject";
 import { hasPinned, placePinned, StageObjects } from "../stage/stageObjects";
 
-/** What a scene stands from, without a stage. */
+/** Everything a scene needs to stand without a stage. */
 export interface SceneSource {
   scene: Scene;
   tracks: Tracks;
   /** Seconds of the tape. */
   lengthS: number;
-  /** What visitors do in it; without one nobody comes, and sounds that run by themselves start with the tape. */
+  /** The take to play. Without one nobody visits, and sounds that run by themselves start with the tape. */
   take?: Take | undefined;
   /** Seconds of each sound that has an end, by its id. */
   soundsS: Readonly<Record<string, number>>;
@@ -73,7 +73,7 @@ export class LoadedScene {
     const failures: string[] = [];
     assets.onFailure((message) => failures.push(message));
     objects.attach(state, source.fineness);
-    // What is drawn first tells which images are needed.
+    // The first update tells which images are needed.
     loaded.update(0);
     if (!assets.isLoaded) await loaded.ready;
     if (failures.length > 0) throw new Error(failures.join(" "));

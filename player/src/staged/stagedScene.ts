@@ -36,7 +36,7 @@ export interface StagedOptions {
   surroundings?: boolean;
 }
 
-/** What belongs to the whole image rather than to things in it. */
+/** Kinds that belong to the whole image rather than to things in it. */
 const SURROUNDINGS: ReadonlySet<string> = new Set(["backdrop", "environment", "lens"]);
 
 /**

@@ -115,7 +115,7 @@ export interface PageContents {
   workerSources: string;
 }
 
-/** What a page makes that nobody watches. */
+/** Work of a page that nobody watches. */
 export type PageWork = { kind: "film"; task: FilmTask } | { kind: "model"; task: ModelSettings };
 
 export interface PageExtras {

@@ -49,7 +49,7 @@ function Open({ program }: { program: Program }) {
   const { id, kind } = program;
   const text = program.draft ?? program.code;
   const first = useRef(text);
-  /** What was typed last was not checked yet when the panel was closed: it is, as soon as the editor is there. */
+  /** The last text was not checked when the panel was closed: check it as soon as the editor is there. */
   const isUnchecked = useRef(program.draft !== null);
   const wasChecked = useRef(false);
 

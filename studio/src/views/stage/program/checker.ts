@@ -50,7 +50,7 @@ function problemsOfScript(kind: "drawing" | "number", code: string): Promise<Pro
         mine.worker.terminate();
         if (asked === mine) asked = undefined;
         const message = `It was stopped: it could not be checked within ${MOST_WAITING_MS / 1000} s.`;
-        // Whatever else it was asked is not answered either.
+        // Its other questions fail as well.
         for (const answer of mine.waiting.values()) answer([{ line: 1, message }]);
       },
       mine.hasAnswered ? MOST_WAITING_MS : MOST_LOADING_MS,
