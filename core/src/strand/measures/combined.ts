@@ -1,6 +1,6 @@
 import { FRAME_RATE_HZ } from "../../constants";
 import { MAX_BANDS } from "../../dsp/fanBands";
-import { whole } from "../../setting/descriptor";
+import { number, whole } from "../../setting/descriptor";
 import type { Signal } from "../signal";
 import { type Track, trackValueAt } from "../track";
 import { type MeasureReader, measure, single } from "./declaration";
@@ -58,6 +58,18 @@ export const COMBINED = {
     help: "The first strand less all the others, not below 0.",
     settings: {},
     start: (_measure, signal) => combined(signal, (all, one) => all - one),
+  }),
+  ducked: measure({
+    ...basics,
+    label: "Ducked",
+    help: "The first strand, held down while any of the others is high: a pad under the kick.",
+    settings: {
+      depth: number("Depth", "", [0, 1, 0.01], 1, "How far it is held down by a 1: 1 leaves nothing.", {
+        chars: 4,
+      }),
+    },
+    start: ({ depth }, signal) =>
+      combined(signal, (all, one) => all * (1 - depth * Math.min(1, Math.max(0, one)))),
   }),
   bands: measure({
     ...basics,

@@ -169,6 +169,19 @@ describe("character against closed forms", () => {
     expect(read(one, defaults("width"))[25]).toBe(0);
   });
 
+  it("ducks a strand by others, as deep as is said and never below nothing", () => {
+    const track = (...values: number[]) => ({ width: 1, values: Float32Array.from(values) });
+    const signal = {
+      samples: new Float32Array(4 * 480),
+      strands: [track(1, 1, 0.5, 0.5), track(0, 0.5, 1, 2)],
+    };
+    const ducked = (depth: number) =>
+      [...measureSound(signal, { ...defaults("ducked"), depth }, new DirectSpectra())].slice(0, 4);
+    expect(ducked(1)).toEqual([1, 0.5, 0, 0]);
+    expect(ducked(0.5)).toEqual([1, 0.75, 0.25, 0.25]);
+    expect(ducked(0)).toEqual([1, 1, 0.5, 0.5]);
+  });
+
   it("reads onset strength as its definition says, from a spectrum of its own", () => {
     const samples = new Float32Array(9600);
     makeNoise("pink", 4800, 4, 0.6).forEach((x, i) => {
