@@ -23,7 +23,7 @@ for (let i = 0; i < STRANDS; i++) {
   strand.cues.on = true;
   scene.strands.push(strand);
 }
-const feed = openFeed(JSON.parse(JSON.stringify(planNumbers(scene, scene.strands))));
+const feed = await openFeed(JSON.parse(JSON.stringify(planNumbers(scene, scene.strands))));
 const hop = Float32Array.from({ length: 480 }, () => random() - 0.5);
 const FRAMES = 3000;
 for (let i = 0; i < 500; i++) feed.feed(hop);

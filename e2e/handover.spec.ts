@@ -133,7 +133,7 @@ const strand: Strand = numbers.strand("Glow");
 const value: number = strand.at(1, 2);
 export const other: Promise<Numbers> = computeNumbers(JSON.parse("{}"), { Song: new Float32Array(3) });
 export const live: Promise<LiveNumbers> = listen(JSON.parse("{}"), null as unknown as AudioNode);
-openFeed(JSON.parse("{}")).feed(new Float32Array(value));
+(await openFeed(JSON.parse("{}"))).feed(new Float32Array(value));
 // @ts-expect-error
 strand.at("1");
 `,

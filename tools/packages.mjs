@@ -36,7 +36,7 @@ export async function buildRuntime() {
   const entries = {
     index: lean,
     compute: [withPartsLater, withoutPrograms, withoutSchemas, wholeNumbersOnly, withoutHelp],
-    live: lean,
+    live: [withPartsLater, ...lean],
     pitch: lean,
   };
   for (const [name, plugins] of Object.entries(entries)) {
@@ -44,7 +44,7 @@ export async function buildRuntime() {
       input: join(room, `src/${name}.ts`),
       cwd: ROOT,
       plugins,
-      external: name === "compute" ? ["./pitch"] : [],
+      external: ["./pitch"],
       treeshake: { manualPureFunctions: DECLARING_CALLS },
     });
     const file = join(room, `dist/${name}.js`);

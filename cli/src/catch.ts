@@ -40,7 +40,9 @@ cues: [{timeS, strength}] over the whole file.
     const { lowHz, highHz, mark, precision, recall, cues } = new HitFinder(samples, new CachedSpectra()).find(
       marks,
     );
-    console.out(`${JSON.stringify({ lowHz, highHz, mark, precision, recall, cues }, null, 2)}\n`);
+    const times = cues.map((cue) => ({ ...cue, timeS: Number(cue.timeS.toFixed(4)) }));
+    const found = { lowHz, highHz, mark, precision, recall, cues: times };
+    console.out(`${JSON.stringify(found, null, 2)}\n`);
     return 0;
   },
 };

@@ -1,5 +1,6 @@
 import { HIT_GAP_MS, hitTuning, topDb } from "@bumbrel/core/strand/catch";
 import { type CueSettings, defaultCues, pickCues } from "@bumbrel/core/strand/cues";
+import { timedCues } from "@bumbrel/core/strand/hitTime";
 import { MEASURES, measureSound } from "@bumbrel/core/strand/measures/table";
 import { shape } from "@bumbrel/core/strand/shaping";
 import { DirectSpectra } from "@bumbrel/core/strand/spectra";
@@ -42,11 +43,8 @@ A sound in which the band is silent has no cues: only the header is printed.
     if (lowHz >= highHz) throw new UsageError(`--low (${lowHz}) must be lower than --high (${highHz})`);
     const markDb = values.mark === undefined ? undefined : numberFlag("mark", values.mark, -200, 24);
     const gapMs = values.gap === undefined ? HIT_GAP_MS : numberFlag("gap", values.gap, 0, 5000);
-    const raw = measureSound(
-      readSignal(positionals[0]),
-      { ...MEASURES.band.defaults, lowHz, highHz },
-      new DirectSpectra(),
-    );
+    const signal = readSignal(positionals[0]);
+    const raw = measureSound(signal, { ...MEASURES.band.defaults, lowHz, highHz }, new DirectSpectra());
     const tuning = hitTuning(lowHz, highHz, markDb ?? 0, topDb(raw), gapMs);
     const standingOut: CueSettings = {
       ...defaultCues(),
@@ -59,7 +57,14 @@ A sound in which the band is silent has no cues: only the header is printed.
     const settings = markDb === undefined ? standingOut : tuning.cues;
     // A mark above the loudest there is must catch nothing.
     const found =
-      markDb !== undefined && markDb > topDb(raw) ? [] : pickCues(shape(raw, tuning.shaping), 1, settings);
+      markDb !== undefined && markDb > topDb(raw)
+        ? []
+        : timedCues(
+            pickCues(shape(raw, tuning.shaping), 1, settings),
+            settings,
+            tuning.measure,
+            signal.samples,
+          );
     const csv = cueTable(found);
     if (values.csv === undefined || values.csv === "-") console.out(csv);
     else writeBytes(values.csv, csv);

@@ -1,6 +1,7 @@
 import { LiveFeed as Strands } from "@bumbrel/core/analyse/liveFeed";
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { fullPlan } from "./fullPlan";
+import { loadLater } from "./later";
 import { byName } from "./trackNumbers";
 import type { LiveFeed, LiveNumbers, NumbersPlan } from "./types";
 
@@ -22,7 +23,11 @@ class Feed extends Strands implements LiveFeed {
  * @param plan  the file `numbers.json`
  * @throws Error for a plan this runtime does not read
  */
-export const openFeed = (plan: NumbersPlan): LiveFeed => new Feed(fullPlan(plan));
+export async function openFeed(plan: NumbersPlan): Promise<LiveFeed> {
+  const full = fullPlan(plan);
+  await loadLater(full);
+  return new Feed(full);
+}
 
 /**
  * Listens to what a page plays or hears, and computes the strands of a scene as it happens.
@@ -40,7 +45,9 @@ export async function listen(
   plan: NumbersPlan,
   source: AudioNode | Readonly<Record<string, AudioNode>>,
 ): Promise<LiveNumbers> {
-  const numbers = new Feed(fullPlan(plan));
+  const full = fullPlan(plan);
+  await loadLater(full);
+  const numbers = new Feed(full);
   const isOne = (from: typeof source): from is AudioNode => typeof from.connect === "function";
   const nodeOf = ({ id, name }: { id: string; name: string }) =>
     isOne(source) ? source : (source[name] ?? source[id]);

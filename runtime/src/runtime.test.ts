@@ -132,10 +132,10 @@ describe("baked numbers", () => {
 });
 
 describe("live numbers", () => {
-  it("are those of the workbench's live strands, whatever the blocks", () => {
+  it("are those of the workbench's live strands, whatever the blocks", async () => {
     const scene = drumScene();
     const plan = planOf(scene);
-    const feed = openFeed(plan);
+    const feed = await openFeed(plan);
     const struck: string[] = [];
     feed.onCue(({ name }) => struck.push(name));
     const truth = new LiveStrand(scene.strands[0]);
@@ -157,7 +157,7 @@ describe("live numbers", () => {
     feed.stop();
   });
 
-  it("tell each cue once, also where strands hear different sounds", () => {
+  it("tell each cue once, also where strands hear different sounds", async () => {
     const scene = drumScene();
     scene.sounds.push({ ...scene.sounds[0], id: "bell", name: "Bell" } as Scene["sounds"][number]);
     scene.strands.push({
@@ -166,7 +166,7 @@ describe("live numbers", () => {
       name: "Ring",
       listensTo: { kind: "sound", id: "bell", tap: "before" },
     });
-    const feed = openFeed(planOf(scene));
+    const feed = await openFeed(planOf(scene));
     const counts: Record<string, number> = { Hit: 0, Ring: 0 };
     feed.onCue(({ name }) => counts[name]++);
     feed.feed(drum);

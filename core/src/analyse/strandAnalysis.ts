@@ -2,8 +2,9 @@ import type { Sliced } from "../dsp/slices";
 import type { Cue } from "../sound/cue";
 import { type CueSettings, pickCues } from "../strand/cues";
 import { WholeCursor } from "../strand/cursor";
+import { timedCues } from "../strand/hitTime";
 import type { MeasureReader } from "../strand/measures/declaration";
-import { startMeasure } from "../strand/measures/table";
+import { type Measure, readsSamples, startMeasure } from "../strand/measures/table";
 import { type FrameStep, shaper } from "../strand/shaping";
 import { framesOf, type Signal } from "../strand/signal";
 import type { SpectrumSource } from "../strand/spectra";
@@ -34,6 +35,8 @@ export class StrandAnalysis {
   private readonly next: FrameStep;
   private readonly cursor: WholeCursor;
   private readonly cueSettings: CueSettings | undefined;
+  private readonly signal: Signal;
+  private readonly measure: Measure;
 
   /**
    * @param signal  the sound's mono mix at 48 kHz, finite, with what else it offers
@@ -57,6 +60,8 @@ export class StrandAnalysis {
     this.next = shaper(shaping, this.width);
     this.cursor = new WholeCursor(signal, spectra);
     this.cueSettings = cues;
+    this.signal = signal;
+    this.measure = measure;
     this.preparing = this.reader?.prepare?.();
     this.isPrepared = !this.preparing;
   }
@@ -94,7 +99,10 @@ export class StrandAnalysis {
 
   /** Cues of the whole; ask when it is done. */
   cues(): Cue[] {
-    return this.cueSettings ? pickCues(this.shaped, this.width, this.cueSettings) : [];
+    const { cueSettings, signal, measure } = this;
+    if (!cueSettings) return [];
+    const cues = pickCues(this.shaped, this.width, cueSettings);
+    return readsSamples(measure) ? timedCues(cues, cueSettings, measure, signal.samples) : cues;
   }
 }
 

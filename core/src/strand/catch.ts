@@ -7,6 +7,7 @@ import { DEFAULT_WINDOW } from "../dsp/window";
 import type { Cue } from "../sound/cue";
 import { defaultCues, pickCues } from "./cues";
 import { tenth, within } from "./fit";
+import { timedCues } from "./hitTime";
 import { MEASURES, measureSound } from "./measures/table";
 import { changeShaping, defaultShaping, SHAPING_STEPS, shape } from "./shaping";
 import type { SpectrumSource } from "./spectra";
@@ -228,7 +229,12 @@ function caught(
   const mark = Math.round(markDb * 100) / 100;
   const raw = measureSound({ samples }, { ...MEASURES.band.defaults, lowHz, highHz }, spectra);
   const tuning = hitTuning(lowHz, highHz, mark, topDb(raw));
-  const cues = pickCues(shape(raw, tuning.shaping), 1, tuning.cues);
+  const cues = timedCues(
+    pickCues(shape(raw, tuning.shaping), 1, tuning.cues),
+    tuning.cues,
+    tuning.measure,
+    samples,
+  );
   const inside = cues.filter(({ timeS }) => timeS >= stretch.fromS && timeS <= stretch.toS);
   const { matched, missed, extra } = compare(inside, marks);
   return {

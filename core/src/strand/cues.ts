@@ -18,7 +18,7 @@ export const CUE_RULES = {
   },
   peak: {
     label: "Peak",
-    help: "At each peak above the mark that also exceeds the half second on either side.",
+    help: "At each peak above the mark that also exceeds the half second on either side, at the time of the hit that leads to it.",
     settings: ["mark", "sensitivity", "gapMs"],
   },
 } as const;

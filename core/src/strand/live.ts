@@ -5,6 +5,7 @@ import { areScriptsLoaded, loadScripts } from "../program/scripts";
 import type { Cue } from "../sound/cue";
 import { CuePicker, cueValue } from "./cues";
 import type { FrameCursor } from "./cursor";
+import { HitTimer } from "./hitTime";
 import type { MeasureReader } from "./measures/declaration";
 import { declarationOf, type Measure, startMeasure } from "./measures/table";
 import { type FrameStep, shaper } from "./shaping";
@@ -134,6 +135,7 @@ abstract class NewestNumbers {
 export class LiveStrand extends NewestNumbers {
   private readonly ahead: number;
   private readonly reader: MeasureReader | undefined;
+  private readonly timer: HitTimer | undefined;
   private readonly readNotes: ((now: NotesNow) => number) | undefined;
   private frame = 0;
 
@@ -143,12 +145,13 @@ export class LiveStrand extends NewestNumbers {
    */
   constructor(tuning: Tuning, from: "input" | "keys" = "input") {
     super();
-    const { measure } = tuning;
+    const { measure, cues } = tuning;
     const { ahead, reads } = declarationOf(measure.kind);
     this.ahead = ahead(measure);
     if (from === "keys") this.readNotes = notesReader(measure);
     else if (reads.includes("samples"))
       this.reader = startMeasure(measure, { ...NOTHING_YET, code: tuning.code });
+    if (this.reader && cues?.on && cues.rule === "peak") this.timer = new HitTimer(measure);
     this.begin(tuning, this.reader?.width ?? 1);
   }
 
@@ -161,7 +164,12 @@ export class LiveStrand extends NewestNumbers {
   readSamples(cursor: LiveCursor): void {
     if (!this.reader) return;
     cursor.moveTo(this.ahead, this.frame++);
-    if (this.readFrame(this.reader, cursor)) this.take();
+    if (!this.readFrame(this.reader, cursor)) return;
+    const { cueCount } = this;
+    this.take();
+    if (!this.timer || !this.lastCue || this.cueCount === cueCount) return;
+    const framesAgo = this.frame - 1 - Math.round(this.lastCue.timeS * FRAME_RATE_HZ);
+    this.lastCue = this.timer.timed(this.lastCue, cursor.samples, cursor.centre - framesAgo * HOP_SAMPLES);
   }
 
   /** Reads one more frame of what is being played. */
