@@ -19,12 +19,18 @@ import { tmpdir } from "node:os";
 import { extname, join } from "node:path";
 import { gzipSync } from "node:zlib";
 import { MADE_WAYS, WAYS_OUT } from "@bumbrel/api/waysOut";
+import { planNumbers } from "@bumbrel/core/analyse/numbersPlan";
+import { analysePlan } from "@bumbrel/core/analyse/planned";
 import { newStrand } from "@bumbrel/core/document/newStrand";
+import { mixToMono } from "@bumbrel/core/dsp/mix";
 import { readCurves } from "@bumbrel/core/format/curves";
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import { newBinding, newObject, newProject } from "@bumbrel/core/kinds/create";
 import { defaultsOf } from "@bumbrel/core/setting/descriptor";
 import { newSoundBasics, SOUND_KINDS } from "@bumbrel/core/sound/kinds";
+import { MEASURE_KINDS, MEASURES } from "@bumbrel/core/strand/measures/table";
+import { trackValueAt } from "@bumbrel/core/strand/track";
+import { makeDrumPiece } from "@bumbrel/demo/drumPiece";
 import { expect, type Page, test } from "@playwright/test";
 import validator from "gltf-validator";
 import { parseMidi } from "midi-file";
@@ -344,6 +350,66 @@ if (isMainThread) {
   }
   expect(answers.length).toBeGreaterThanOrEqual(18);
   expect(Object.keys(answers[0].strands).length).toBeGreaterThan(3);
+});
+
+test("the packed runtime computes every measure of a sound as the core does", () => {
+  const folder = installed("measures");
+  const scene = newProject("Measures");
+  scene.sounds.push({ ...newSoundBasics("song", "Song"), kind: "file", storedId: "s" } as never);
+  for (const kind of MEASURE_KINDS) {
+    // Programs are not handed over: the kit says so.
+    if (kind === "program" || !MEASURES[kind].reads.some((part) => part === "samples")) continue;
+    const heard = { kind: "sound", id: "song", tap: "before" } as const;
+    const strand = newStrand(scene, kind, kind, heard, { ...MEASURES[kind].defaults });
+    strand.cues = { ...strand.cues, on: true, rule: "peak", mark: 0.2 };
+    scene.strands.push(strand);
+  }
+  const plan = JSON.parse(JSON.stringify(planNumbers(scene, scene.strands)));
+  const { samples } = makeDrumPiece({ seed: 5, bpm: 120, gainDb: -6, bars: 6 });
+  const right = Float32Array.from(samples, (x, i) => 0.8 * x + 0.02 * Math.sin(i / 11));
+  const channels = [samples, right];
+  writeFileSync(join(folder, "plan.json"), JSON.stringify(plan));
+  channels.forEach((channel, c) => {
+    writeFileSync(join(folder, `${c}.f32`), Buffer.from(channel.buffer));
+  });
+  writeFileSync(
+    join(folder, "measures.mjs"),
+    `import { readFile } from "node:fs/promises";
+import { computeNumbers } from "@bumbrel/runtime/compute";
+const channel = async (c) => new Float32Array(new Uint8Array(await readFile(c + ".f32")).buffer);
+const plan = JSON.parse(await readFile("plan.json", "utf8"));
+const numbers = await computeNumbers(plan, { Song: [await channel(0), await channel(1)] });
+console.log(JSON.stringify(numbers.strands.map((strand) => {
+  const cues = [];
+  strand.eachCue(-1, 99, ({ timeS }) => cues.push(timeS));
+  const values = Array.from({ length: 100 }, (_none, i) =>
+    Array.from({ length: strand.width }, (_one, band) => strand.at(i * 0.11, band)));
+  return { name: strand.name, cues, values };
+})));
+`,
+  );
+  const found = JSON.parse(node(folder, "measures.mjs")) as {
+    name: string;
+    cues: number[];
+    values: number[][];
+  }[];
+  const mono = mixToMono(channels).samples;
+  const work = analysePlan(plan, () => ({ channels, mono }));
+  let step = work.next();
+  while (!step.done) step = work.next();
+  const { tracks, failures } = step.value;
+  expect([...failures]).toEqual([]);
+  expect(found.map(({ name }) => name)).toEqual(scene.strands.map(({ name }) => name));
+  expect(found.length).toBeGreaterThan(14);
+  for (const { name, cues, values } of found) {
+    const track = tracks.get(name)!;
+    expect(cues, name).toEqual(track.cues!.map(({ timeS }) => timeS));
+    values.forEach((row, i) => {
+      row.forEach((value, band) => {
+        expect(value, `${name} at ${i * 0.11} s`).toBe(trackValueAt(track, i * 0.11, band));
+      });
+    });
+  }
 });
 
 /** Opens an example in the browser, with the runtime installed and three.js beside it. */

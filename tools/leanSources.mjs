@@ -159,9 +159,11 @@ const NOT_IN_RUNTIME = {
 export const withoutPrograms = inPlaceOf("without-programs", NOT_IN_RUNTIME);
 
 /** What a part of the runtime loads by itself for the plans that need it, see `runtime/src/later`. */
+const LATER = `import { later } from ${JSON.stringify(join(ROOT, "runtime/src/later.ts"))};\n`;
 export const withPartsLater = inPlaceOf("with-parts-later", {
-  "core/src/dsp/pitch.ts": `import { later } from ${JSON.stringify(join(ROOT, "runtime/src/later.ts"))};
-export const PITCH_LIMITS_HZ = { low: 30, high: 3000 };
+  "core/src/strand/measures/heardBeats.ts": `${LATER}export const soundBeats = (...all) => later.soundBeats(...all);
+export const soundBeatsSliced = (...all) => later.soundBeatsSliced(...all);`,
+  "core/src/dsp/pitch.ts": `${LATER}export const PITCH_LIMITS_HZ = { low: 30, high: 3000 };
 export function PitchFinder(lowHz, highHz) { return new later.PitchFinder(lowHz, highHz); }`,
 });
 

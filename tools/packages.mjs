@@ -26,7 +26,7 @@ export async function buildRuntime() {
   await rm(join(room, "dist"), { recursive: true, force: true });
   const types = [join(ROOT, "node_modules/typescript/bin/tsc"), "-p", join(room, "tsconfig.types.json")];
   if (run(process.execPath, types) !== 0) throw new Error("the types of the runtime do not fit");
-  for (const inner of ["fullPlan", "later", "pitch", "trackNumbers"])
+  for (const inner of ["fullPlan", "later", "laterBeats", "laterPitch", "trackNumbers"])
     await rm(join(room, `dist/${inner}.d.ts`));
   for (const file of await readdir(join(room, "dist"))) {
     const path = join(room, "dist", file);
@@ -37,14 +37,15 @@ export async function buildRuntime() {
     index: lean,
     compute: [withPartsLater, withoutPrograms, withoutSchemas, wholeNumbersOnly, withoutHelp],
     live: [withPartsLater, ...lean],
-    pitch: lean,
+    laterPitch: lean,
+    laterBeats: lean,
   };
   for (const [name, plugins] of Object.entries(entries)) {
     const bundle = await rolldown({
       input: join(room, `src/${name}.ts`),
       cwd: ROOT,
       plugins,
-      external: ["./pitch"],
+      external: ["./laterPitch", "./laterBeats"],
       treeshake: { manualPureFunctions: DECLARING_CALLS },
     });
     const file = join(room, `dist/${name}.js`);

@@ -1,15 +1,17 @@
 import { DEFAULT_FFT_SIZE, FRAME_RATE_HZ, HOP_SAMPLES } from "../../constants";
-import { defaultsOf, whole } from "../../setting/descriptor";
+import { DEFAULT_WINDOW } from "../../dsp/window";
+import { whole } from "../../setting/descriptor";
 import { type Beats, fraction } from "../../sound/beats";
 import type { Cue } from "../../sound/cue";
 import { WholeCursor } from "../cursor";
 import { framesOf, type Signal } from "../signal";
 import { DirectSpectra } from "../spectra";
-import { type MeasureReader, measure, overTime, precomputed, SPECTRUM, single } from "./declaration";
+import { type MeasureReader, measure, overTime, precomputed, single } from "./declaration";
 import { soundBeats, soundBeatsSliced } from "./heardBeats";
 import { onsetReader, WHOLE_RANGE } from "./onset";
 
-const SPECTRUM_DEFAULTS = defaultsOf(SPECTRUM);
+/** Spectra that beats are heard in. */
+const HEARD_IN = { fftSize: DEFAULT_FFT_SIZE, window: DEFAULT_WINDOW };
 const LOW_END = { lowHz: 27, highHz: 160 };
 
 /** Frames read between two chances to stop: a millisecond or two. */
@@ -28,7 +30,7 @@ function foundBeats(
   take: (beats: Beats | undefined, timeS: number) => number,
 ): MeasureReader {
   if (signal.beats) return overTime((timeS) => take(signal.beats, timeS));
-  const onsets = [WHOLE_RANGE, LOW_END].map((range) => onsetReader(SPECTRUM_DEFAULTS, range));
+  const onsets = [WHOLE_RANGE, LOW_END].map((range) => onsetReader(HEARD_IN, range));
   if (signal.samples.length > 0) {
     let beats: Beats | undefined;
     return {
