@@ -1,6 +1,8 @@
+import { HOP_SAMPLES } from "../../constants";
 import { bandShares } from "../../dsp/bands";
 import { brightnessHz } from "../../dsp/brightness";
 import { flatness } from "../../dsp/flatness";
+import { PARTS_AROUND, PartsMeter } from "../../dsp/percussive";
 import { PITCH_LIMITS_HZ, PitchFinder } from "../../dsp/pitch";
 import { number } from "../../setting/descriptor";
 import { halfWindow, measure, range, SPECTRUM, single } from "./declaration";
@@ -23,8 +25,37 @@ function pitchAhead({ lowHz, highHz }: { lowHz: number; highHz: number }): numbe
 const WIDTH_SAMPLES = 2400;
 const PITCHES = range(60, 1500, [PITCH_LIMITS_HZ.low, PITCH_LIMITS_HZ.high]);
 
-/** Character of a sound: brightness and pitch. */
+/** One of the two parts that medians tell apart. */
+const partOf = (part: "percussive" | "harmonic", label: string, help: string) =>
+  measure({
+    label,
+    help,
+    group: "levels",
+    unit: "level",
+    reads: ["samples"],
+    settings: { ...range(30, 16_000), ...SPECTRUM },
+    ahead: ({ fftSize }) => fftSize / 2 + PARTS_AROUND * HOP_SAMPLES,
+    start({ lowHz, highHz, fftSize, window }) {
+      const meter = new PartsMeter(lowHz, highHz, fftSize, window);
+      return single(({ samples, centre, frame }) => {
+        meter.read(samples, centre, frame);
+        return meter[part];
+      });
+    },
+  });
+
+/** Character of a sound: its parts, brightness, flatness, width and pitch. */
 export const CHARACTER = {
+  percussive: partOf(
+    "percussive",
+    "Percussive level",
+    "The level of what strikes in a range: drums without the chords under them. Live it comes 80 ms later.",
+  ),
+  harmonic: partOf(
+    "harmonic",
+    "Harmonic level",
+    "The level of what lasts in a range: chords without the drums over them. Live it comes 80 ms later.",
+  ),
   brightness: measure({
     label: "Brightness",
     help: "The middle of the spectrum in Hz: low for a bass note, high for a cymbal; 0 in silence.",
