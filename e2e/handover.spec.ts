@@ -27,7 +27,8 @@ import { readCurves } from "@bumbrel/core/format/curves";
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import { newBinding, newObject, newProject } from "@bumbrel/core/kinds/create";
 import { defaultsOf } from "@bumbrel/core/setting/descriptor";
-import { newSoundBasics, SOUND_KINDS } from "@bumbrel/core/sound/kinds";
+import { type MadeSound, newSoundBasics, SOUND_KINDS } from "@bumbrel/core/sound/kinds";
+import { madeSoundData } from "@bumbrel/core/sound/made";
 import { MEASURE_KINDS, MEASURES } from "@bumbrel/core/strand/measures/table";
 import { trackValueAt } from "@bumbrel/core/strand/track";
 import { makeDrumPiece } from "@bumbrel/demo/drumPiece";
@@ -198,6 +199,56 @@ test("what is taken away is small", async ({ request }) => {
     const answer = await request.get(`${server.address}/api/deliver/${id}/page?numbers=${numbers}`);
     expect(gzipSync(await answer.body(), { level: 9 }).length / 1000).toBeLessThanOrEqual(250);
   }
+});
+
+test("a page carries what hears pitches and beats where its strands do", async ({ page, request }) => {
+  const complaints = complaintsOf(page);
+  const scene = simpleScene();
+  scene.strands[0].measure = { ...MEASURES.pitch.defaults };
+  scene.strands.push(
+    newStrand(
+      scene,
+      "beat",
+      "Beat",
+      { kind: "sound", id: "tone", tap: "before" },
+      {
+        ...MEASURES.beatPhase.defaults,
+      },
+    ),
+  );
+  scene.bindings.push(newBinding("turn", "beat", scene.objects.at(-1)!, "rotation"));
+  const created = await request.post(`${server.address}/api/projects`, { data: { scene } });
+  const { id } = await created.json();
+  const html = join(ROOM, "pitch.html");
+  writeFileSync(html, await (await request.get(`${server.address}/api/deliver/${id}/page`)).body());
+  const host = await hostOf(ROOM);
+  writeFileSync(
+    join(ROOM, "aroundPitch.html"),
+    '<iframe src="pitch.html" allow="autoplay" style="width:64px;height:36px"></iframe>',
+  );
+  await page.goto(`${host.address}/aroundPitch.html`);
+  await page.frameLocator("iframe").locator("#note").waitFor({ state: "hidden" });
+  const strands = await page.evaluate(
+    () =>
+      new Promise<Record<string, number>>((resolve) => {
+        addEventListener("message", ({ data }) => {
+          if (data?.bumbrel === "numbers" && data.id === 2) resolve(data.strands);
+        });
+        const frame = document.querySelector("iframe")!.contentWindow!;
+        frame.postMessage({ bumbrel: "pause", id: 1 }, "*");
+        frame.postMessage({ bumbrel: "seek", timeS: 2, id: 2 }, "*");
+      }),
+  );
+  host.close();
+  const [tone] = scene.sounds;
+  const work = analysePlan(planNumbers(scene, scene.strands), () => madeSoundData(tone as MadeSound));
+  let step = work.next();
+  while (!step.done) step = work.next();
+  const expected = (strandId: string) => trackValueAt(step.value!.tracks.get(strandId)!, 2);
+  expect(strands.Level).toBe(expected("level"));
+  expect(strands.Level).toBeGreaterThan(0.2);
+  expect(strands.Beat).toBe(expected("beat"));
+  expect(complaints).toEqual([]);
 });
 
 test("numbers are the same everywhere: workbench, Node, worker, baked, C, Python and page", async ({

@@ -158,14 +158,34 @@ const NOT_IN_RUNTIME = {
 /** Leaves out of the runtime for games what its plans never hold. */
 export const withoutPrograms = inPlaceOf("without-programs", NOT_IN_RUNTIME);
 
-/** What a part of the runtime loads by itself for the plans that need it, see `runtime/src/later`. */
-const LATER = `import { later } from ${JSON.stringify(join(ROOT, "runtime/src/later.ts"))};\n`;
-export const withPartsLater = inPlaceOf("with-parts-later", {
-  "core/src/strand/measures/heardBeats.ts": `${LATER}export const soundBeats = (...all) => later.soundBeats(...all);
-export const soundBeatsSliced = (...all) => later.soundBeatsSliced(...all);`,
-  "core/src/dsp/pitch.ts": `${LATER}export const PITCH_LIMITS_HZ = { low: 30, high: 3000 };
+/** Code that only some measures need is loaded by itself, see `core/src/strand/measures/later`. */
+const MEASURE_ROOM = join(ROOT, "core/src/strand/measures");
+const LATER = `import { later } from ${JSON.stringify(join(MEASURE_ROOM, "later.ts"))};\n`;
+const LATER_IMPORTS = [
+  {
+    by: join(MEASURE_ROOM, "character.ts"),
+    of: "../../dsp/pitch",
+    code: `${LATER}export const PITCH_LIMITS_HZ = { low: 30, high: 3000 };
 export function PitchFinder(lowHz, highHz) { return new later.PitchFinder(lowHz, highHz); }`,
-});
+  },
+  {
+    by: join(MEASURE_ROOM, "time.ts"),
+    of: "./heardBeats",
+    code: `${LATER}export const soundBeats = (...all) => later.soundBeats(...all);
+export const soundBeatsSliced = (...all) => later.soundBeatsSliced(...all);`,
+  },
+];
+export const withPartsLater = {
+  name: "with-parts-later",
+  resolveId(source, importer) {
+    const found = LATER_IMPORTS.findIndex(({ by, of }) => importer === by && source === of);
+    return found < 0 ? undefined : `\0later ${found}`;
+  },
+  load(id) {
+    const [, found] = /^\0later (\d)$/.exec(id) ?? [];
+    return found === undefined ? undefined : { code: LATER_IMPORTS[found].code, moduleType: "js" };
+  },
+};
 
 /** @param sources  what stands in the place of files, by the ends of their paths */
 function inPlaceOf(name, sources) {

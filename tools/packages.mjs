@@ -16,8 +16,17 @@ import { ROOT, run } from "./setup.mjs";
 /** Where packed packages lie. */
 export const PACKED = join(ROOT, "server/dist/packages");
 
+/** Parts that are loaded later lie beside the entries. */
+const besideEntry = {
+  name: "beside-entry",
+  resolveId: (id) =>
+    /^\.\/later[A-Z]/.test(id) ? { id: id.replace("./", BESIDE), external: true } : undefined,
+};
+const BESIDE = "beside:";
+
 /** Resolvers of games want the endings of files. */
-const withEndings = (code) => code.replace(/((?:from |import\()["'`]\.\/\w+)(["'`])/g, "$1.js$2");
+const withEndings = (code) =>
+  code.replaceAll(BESIDE, "./").replace(/((?:from |import\()["'`]\.\/\w+)(["'`])/g, "$1.js$2");
 
 /** Builds the runtime: each of its entries by itself, so that a game carries the one it uses. */
 export async function buildRuntime() {
@@ -26,8 +35,7 @@ export async function buildRuntime() {
   await rm(join(room, "dist"), { recursive: true, force: true });
   const types = [join(ROOT, "node_modules/typescript/bin/tsc"), "-p", join(room, "tsconfig.types.json")];
   if (run(process.execPath, types) !== 0) throw new Error("the types of the runtime do not fit");
-  for (const inner of ["fullPlan", "later", "laterBeats", "laterPitch", "trackNumbers"])
-    await rm(join(room, `dist/${inner}.d.ts`));
+  for (const inner of ["fullPlan", "trackNumbers"]) await rm(join(room, `dist/${inner}.d.ts`));
   for (const file of await readdir(join(room, "dist"))) {
     const path = join(room, "dist", file);
     await writeFile(path, withEndings(await readFile(path, "utf8")));
@@ -42,10 +50,9 @@ export async function buildRuntime() {
   };
   for (const [name, plugins] of Object.entries(entries)) {
     const bundle = await rolldown({
-      input: join(room, `src/${name}.ts`),
+      input: join(ROOT, name.startsWith("later") ? "core/src/strand/measures" : "runtime/src", `${name}.ts`),
       cwd: ROOT,
-      plugins,
-      external: ["./laterPitch", "./laterBeats"],
+      plugins: [besideEntry, ...plugins],
       treeshake: { manualPureFunctions: DECLARING_CALLS },
     });
     const file = join(room, `dist/${name}.js`);

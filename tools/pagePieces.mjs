@@ -8,8 +8,10 @@ import {
   numbersOnly,
   plainShaders,
   threeFromSources,
+  wholeNumbersOnly,
   withoutHelp,
   withoutSchemas,
+  withPartsLater,
 } from "./leanSources.mjs";
 import { ROOT } from "./setup.mjs";
 
@@ -65,8 +67,13 @@ const ENTRIES = {
   },
   analysis: {
     source: "player/src/page/analysis.worker.ts",
-    plugins: [withoutSchemas, numbersOnly, withoutHelp],
-    parts: { ...READERS, scripts: "core/src/program/engine.ts" },
+    plugins: [withPartsLater, withoutSchemas, wholeNumbersOnly, withoutHelp],
+    parts: {
+      ...READERS,
+      scripts: "core/src/program/engine.ts",
+      pitch: "core/src/strand/measures/laterPitch.ts",
+      beats: "core/src/strand/measures/laterBeats.ts",
+    },
   },
   /** Decodes sounds for a server, which has no decoder. */
   decode: { source: "player/src/page/decodePage.ts", plugins: [withoutSchemas, withoutHelp], parts: {} },
@@ -97,7 +104,11 @@ async function piecesOf({ source, parts, plugins }) {
     cwd: ROOT,
     platform: "browser",
     plugins,
-    treeshake: { manualPureFunctions: plugins.includes(numbersOnly) ? DECLARING_CALLS : SAYING_CALLS },
+    treeshake: {
+      manualPureFunctions: plugins.some((one) => one === numbersOnly || one === wholeNumbersOnly)
+        ? DECLARING_CALLS
+        : SAYING_CALLS,
+    },
   });
   const { output } = await bundle.generate({ format: "esm", minify: true, comments: { legal: true } });
   await bundle.close();

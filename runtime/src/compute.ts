@@ -2,8 +2,8 @@ import { analysePlan, type PlannedSound } from "@bumbrel/core/analyse/planned";
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { mixToMono } from "@bumbrel/core/dsp/mix";
 import type { SoundData } from "@bumbrel/core/sound/signal";
+import { loadLater } from "@bumbrel/core/strand/measures/later";
 import { fullPlan } from "./fullPlan";
-import { loadLater } from "./later";
 import { numbersOf } from "./trackNumbers";
 import type { Numbers, NumbersPlan, SoundSamples } from "./types";
 
@@ -37,7 +37,7 @@ export async function computeNumbers(
   { onProgress, signal }: ComputeOptions = {},
 ): Promise<Numbers> {
   const full = fullPlan(plan);
-  await loadLater(full);
+  await loadLater(full.strands);
   const data = new Map(full.sounds.map((sound) => [sound.id, dataOf(sound, sounds)]));
   const work = analysePlan(full, (id) => data.get(id), onProgress);
   let turnEndsMs = performance.now() + TURN_MS;

@@ -1,7 +1,7 @@
 import { LiveFeed as Strands } from "@bumbrel/core/analyse/liveFeed";
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { loadLater } from "@bumbrel/core/strand/measures/later";
 import { fullPlan } from "./fullPlan";
-import { loadLater } from "./later";
 import { byName } from "./trackNumbers";
 import type { LiveFeed, LiveNumbers, NumbersPlan } from "./types";
 
@@ -25,7 +25,7 @@ class Feed extends Strands implements LiveFeed {
  */
 export async function openFeed(plan: NumbersPlan): Promise<LiveFeed> {
   const full = fullPlan(plan);
-  await loadLater(full);
+  await loadLater(full.strands);
   return new Feed(full);
 }
 
@@ -46,7 +46,7 @@ export async function listen(
   source: AudioNode | Readonly<Record<string, AudioNode>>,
 ): Promise<LiveNumbers> {
   const full = fullPlan(plan);
-  await loadLater(full);
+  await loadLater(full.strands);
   const numbers = new Feed(full);
   const isOne = (from: typeof source): from is AudioNode => typeof from.connect === "function";
   const nodeOf = ({ id, name }: { id: string; name: string }) =>

@@ -8,6 +8,7 @@ import { hasMovingBodies, propertyOf, settingOf } from "../kinds/table";
 import type { NumberProperty, VectorProperty } from "../setting/property";
 import { needsAnswering } from "../simulate/laterParts";
 import { isLive, isMade, type Sound } from "../sound/kinds";
+import { laterPartsOf } from "../strand/measures/later";
 import { resolveListening } from "./listening";
 
 /**
@@ -143,6 +144,8 @@ export const READER_PARTS = {
   notes: "note files",
   tables: "tables of numbers",
   scripts: "numbers by programs",
+  pitch: "pitches",
+  beats: "beats that are heard",
 } as const;
 export type ReaderPart = keyof typeof READER_PARTS;
 
@@ -153,12 +156,16 @@ export type ReaderPart = keyof typeof READER_PARTS;
  */
 export function neededReaders(scene: Scene, hasEncoded: boolean): ReaderPart[] {
   const has = (kind: Sound["kind"]) => scene.sounds.some((sound) => sound.kind === kind);
+  const driving = drivingStrands(scene);
+  const later = laterPartsOf(driving);
   const uses: Record<ReaderPart, boolean> = {
     made: scene.sounds.some(isMade),
     encoded: hasEncoded,
     notes: has("notes"),
     tables: has("table"),
-    scripts: hasNumberPrograms(drivingStrands(scene)),
+    scripts: hasNumberPrograms(driving),
+    pitch: later.includes("pitch"),
+    beats: later.includes("beats"),
   };
   return (Object.keys(READER_PARTS) as ReaderPart[]).filter((part) => uses[part]);
 }

@@ -2,6 +2,7 @@ import { analysePlan, type NumbersPlan } from "@bumbrel/core/analyse/planned";
 import type { Sliced } from "@bumbrel/core/dsp/slices";
 import { loadScripts } from "@bumbrel/core/program/scripts";
 import type { Sound } from "@bumbrel/core/sound/kinds";
+import { loadLater } from "@bumbrel/core/strand/measures/later";
 import type { Track } from "@bumbrel/core/strand/track";
 import { readSounds, type SoundMessage } from "./readSound";
 
@@ -30,6 +31,7 @@ scope.onmessage = ({ data }) => {
 async function run({ plan, sounds, bytes, samples }: ToAnalysis): Promise<void> {
   const read = await readSounds(sounds, bytes, samples, (message) => scope.postMessage(message));
   if (plan.strands.some(({ code }) => code !== undefined)) await loadScripts();
+  await loadLater(plan.strands);
   let sent = 0;
   const work = analysePlan(
     plan,

@@ -19,6 +19,7 @@ import type { Scene } from "@bumbrel/core/document/scene";
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import { defaultsOf } from "@bumbrel/core/setting/descriptor";
 import { isStored, type Sound } from "@bumbrel/core/sound/kinds";
+import { LATER_PARTS, type LaterPart } from "@bumbrel/core/strand/measures/later";
 import type { Stores } from "../archive/stores";
 import { onePiece } from "../archive/zipped";
 import type { AssetStore } from "../store/assets";
@@ -52,7 +53,7 @@ export interface PageParts {
     /** Computes the strands of inputs, in a worker. */
     live: PageModules<"scripts">;
     /** Reads the sounds of pages whose numbers are baked. */
-    reading: PageModules<Exclude<ReaderPart, "scripts">>;
+    reading: PageModules<ReadingPart>;
     /** Decodes sounds for the server. */
     decode: PageModules<never>;
     /** Encodes sounds for the server. */
@@ -297,7 +298,9 @@ ${poster ? `<img id="poster" src="${poster}" alt="">\n` : ""}<p id="note" role="
 export const workPage = (title: string, task: unknown, script: string): string =>
   `<!doctype html><title>${escapeHtml(title)}</title><script type="application/json" id="task">${JSON.stringify(task).replaceAll("<", "\\u003c")}</script><script>${script}</script>`;
 
-const isReadingPart = (part: ReaderPart): part is Exclude<ReaderPart, "scripts"> => part !== "scripts";
+/** Parts that read sounds; the others compute numbers. */
+type ReadingPart = Exclude<ReaderPart, "scripts" | LaterPart>;
+const isReadingPart = (part: ReaderPart): part is ReadingPart => part !== "scripts" && !(part in LATER_PARTS);
 
 const hashSource = (text: string) => `'sha256-${createHash("sha256").update(text).digest("base64")}'`;
 

@@ -717,7 +717,15 @@ const PAGE_PARTS: PageParts = {
         decoder: { code: "decode()", needs: [], mayNeed: [] },
         others: { code: "others()", needs: [], mayNeed: [] },
       },
-      parts: { made: "others", encoded: "decoder", notes: "others", tables: "others", scripts: "others" },
+      parts: {
+        made: "others",
+        encoded: "decoder",
+        notes: "others",
+        tables: "others",
+        scripts: "others",
+        pitch: "others",
+        beats: "others",
+      },
     },
     live: {
       entry: "live",

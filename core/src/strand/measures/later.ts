@@ -1,0 +1,25 @@
+import type { MeasureKind } from "./table";
+
+/**
+ * Code that only some measures need. Delivered pages and the runtime for games load it by itself: their build puts `later`
+ * in the place of its imports.
+ */
+export const later: Partial<typeof import("./laterPitch") & typeof import("./laterBeats")> = {};
+
+/** Which measures need which part. */
+export const LATER_PARTS = {
+  pitch: { kinds: ["pitch", "certainty"], load: () => import("./laterPitch") },
+  beats: { kinds: ["beatPhase", "barPhase"], load: () => import("./laterBeats") },
+} as const satisfies Record<string, { kinds: readonly MeasureKind[]; load: () => Promise<object> }>;
+export type LaterPart = keyof typeof LATER_PARTS;
+
+/** The parts that some strands need. */
+export const laterPartsOf = (strands: readonly { measure: { kind: MeasureKind } }[]): LaterPart[] =>
+  (Object.keys(LATER_PARTS) as LaterPart[]).filter((part) =>
+    strands.some(({ measure }) => (LATER_PARTS[part].kinds as readonly MeasureKind[]).includes(measure.kind)),
+  );
+
+/** Loads what some strands need. */
+export async function loadLater(strands: Parameters<typeof laterPartsOf>[0]): Promise<void> {
+  for (const part of laterPartsOf(strands)) Object.assign(later, await LATER_PARTS[part].load());
+}

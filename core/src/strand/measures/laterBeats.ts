@@ -1,0 +1,1 @@
+export { soundBeats, soundBeatsSliced } from "./heardBeats";

@@ -1,0 +1,1 @@
+export { PitchFinder } from "../../dsp/pitch";

@@ -1,1 +1,0 @@
-export { soundBeats, soundBeatsSliced } from "@bumbrel/core/strand/measures/heardBeats";

@@ -1,1 +1,0 @@
-export { PitchFinder } from "@bumbrel/core/dsp/pitch";
