@@ -23,6 +23,7 @@ import { planNumbers } from "@bumbrel/core/analyse/numbersPlan";
 import { analysePlan } from "@bumbrel/core/analyse/planned";
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import { mixToMono } from "@bumbrel/core/dsp/mix";
+import { finish } from "@bumbrel/core/dsp/slices";
 import { readCurves } from "@bumbrel/core/format/curves";
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
 import { newBinding, newObject, newProject } from "@bumbrel/core/kinds/create";
@@ -241,10 +242,10 @@ test("a page carries what hears pitches and beats where its strands do", async (
   );
   host.close();
   const [tone] = scene.sounds;
-  const work = analysePlan(planNumbers(scene, scene.strands), () => madeSoundData(tone as MadeSound));
-  let step = work.next();
-  while (!step.done) step = work.next();
-  const expected = (strandId: string) => trackValueAt(step.value!.tracks.get(strandId)!, 2);
+  const { tracks } = finish(
+    analysePlan(planNumbers(scene, scene.strands), () => madeSoundData(tone as MadeSound)),
+  );
+  const expected = (strandId: string) => trackValueAt(tracks.get(strandId)!, 2);
   expect(strands.Level).toBe(expected("level"));
   expect(strands.Level).toBeGreaterThan(0.2);
   expect(strands.Beat).toBe(expected("beat"));
@@ -445,10 +446,7 @@ console.log(JSON.stringify(numbers.strands.map((strand) => {
     values: number[][];
   }[];
   const mono = mixToMono(channels).samples;
-  const work = analysePlan(plan, () => ({ channels, mono }));
-  let step = work.next();
-  while (!step.done) step = work.next();
-  const { tracks, failures } = step.value;
+  const { tracks, failures } = finish(analysePlan(plan, () => ({ channels, mono })));
   expect([...failures]).toEqual([]);
   expect(found.map(({ name }) => name)).toEqual(scene.strands.map(({ name }) => name));
   expect(found.length).toBeGreaterThan(14);

@@ -36,7 +36,7 @@ export type PageOptions = Pick<PageSettings, "controls" | "kiosk"> & {
   soundSamples: Readonly<Record<string, number>>;
 };
 
-/** Whether a page's numbers have to be baked in: what was lost of its sounds would change them. */
+/** True when a page's numbers are baked in: by choice, or because lossy sounds would change computed ones. */
 export const bakesNumbers = ({ numbers, sounds }: PageSettings): boolean =>
   numbers === "baked" || sounds === "opus" || sounds === "aac";
 

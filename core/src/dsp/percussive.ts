@@ -58,7 +58,7 @@ export class PartsMeter {
       const along = this.median(bin, bins, FRAMES);
       const across = this.median(own + low, 1, Math.min(bins, bin + BINS_AROUND + 1) - low);
       const all = along + across;
-      // What neither lasts nor is everywhere belongs to both alike.
+      // Power that neither median holds is shared equally.
       const part = all > 0 ? across / all : 0.5;
       struck += power * part;
       lasting += power * (1 - part);

@@ -225,7 +225,7 @@ interface Copy {
   /** Linear RGBA and own light, without the tint of parts. */
   colour: KeyTrack;
   emission: KeyTrack;
-  /** Whether it was to be seen in the last frame. */
+  /** True when it was visible in the last frame. */
   isThere: boolean;
   /** Its matrix then, and how far that went in a frame. */
   was: Float64Array;

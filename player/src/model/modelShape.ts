@@ -5,7 +5,7 @@ import type { CopyShading } from "../stage/copyMaterial";
 
 const RAMP_STEPS = 256;
 
-/** Whether the gradient along a body stands for its colours. */
+/** True when a gradient along the body replaces its colours. */
 export const isRamped = (shading: CopyShading | undefined): boolean =>
   shading?.look.ramp !== undefined && shading.uniforms.rampAmount.value >= 0.999;
 

@@ -18,7 +18,7 @@ import { type Frame, ObjectSource, programFor, type RenderedObject } from "./ren
 export interface StageEntry {
   rendered: RenderedObject;
   source: ObjectSource;
-  /** What it was made from; it is made again when that changes. */
+  /** Identifies everything it was made from; it is made again when this changes. */
   key: string;
 }
 
@@ -45,9 +45,9 @@ export class StageObjects {
   backdrop: Backdrop | undefined;
   /** Lights that may cast shadows. */
   casting: readonly CastingLight["casting"][] = [];
-  /** Those that draw something of their own before each image. */
+  /** Objects that draw something of their own before each image, such as mirrored water. */
   drawingBefore: readonly RenderedObject[] = [];
-  /** Whether light falls on any particles. */
+  /** True when light falls on any particles. */
   hasLitAir = false;
   /** Layers over the image; the same list object while the layers are the same. */
   layers: readonly ImageLayer[] = [];

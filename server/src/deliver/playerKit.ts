@@ -2,7 +2,7 @@ import { drivingStrands, neededAssets, neededSounds } from "@bumbrel/core/analys
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { isLive } from "@bumbrel/core/sound/kinds";
-import { heldFile, onePiece, type ZipSource, zipped } from "../archive/zipped";
+import { heldFile, type ZipSource, zipped } from "../archive/zipped";
 import { soundFiles, soundPath } from "./gameKit";
 import { curvesOf, projectNumbers } from "./projectNumbers";
 import { soundDataOf } from "./soundData";
@@ -55,12 +55,7 @@ export async function playerKit(
     const { blobId, byteLength: size } = stored;
     sources.push({ path: `assets/${id}`, size, bytes: () => assets.bytes(blobId, 0, size - 1) });
   }
-  if (hasWords)
-    sources.push({
-      path: "letters.woff",
-      size: parts.letters.length,
-      bytes: () => onePiece(parts.letters),
-    });
+  if (hasWords) sources.push(heldFile("letters.woff", parts.letters));
   return zipped(sources, new Date());
 }
 

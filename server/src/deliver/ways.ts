@@ -32,17 +32,13 @@ const MAKERS: { [N in MadeWay]: Maker<N> } = {
     await assertStored(room);
     return webPage(room.scene, room.stores.sounds, room.stores.assets, room.parts, {
       settings,
-      curves: bakesNumbers(settings) ? await driven(room) : undefined,
-      recoded: await recodedFor(room, settings),
+      ...(await soundsAndNumbers(room, settings)),
       poster: await room.stores.projects.thumbnail(room.projectId),
     });
   },
   folder: async (room, settings) => {
     await assertStored(room);
-    return webFolder(room, settings, {
-      curves: bakesNumbers(settings) ? await driven(room) : undefined,
-      recoded: await recodedFor(room, settings),
-    });
+    return webFolder(room, settings, await soundsAndNumbers(room, settings));
   },
   numbers: async (room) => gameKit(room, await numbersOf(room, null)),
   player: async (room) => {
@@ -127,9 +123,11 @@ async function driven(room: WayRoom): Promise<Uint8Array> {
   return curvesOf(await projectNumbers(runnable(room), drivingStrands(scene), stores.sounds, parts, signal));
 }
 
-/** The sounds of a page as other files, where that is wanted. */
-const recodedFor = async (room: WayRoom, { sounds }: PageSettings) =>
-  sounds === "asTheyCame" ? undefined : recodedSounds(room, sounds);
+/** Baked numbers of a page, and its sounds as other files, where they are wanted. */
+const soundsAndNumbers = async (room: WayRoom, settings: PageSettings) => ({
+  curves: bakesNumbers(settings) ? await driven(room) : undefined,
+  recoded: settings.sounds === "asTheyCame" ? undefined : await recodedSounds(room, settings.sounds),
+});
 
 /** The scene as far as it may run here. */
 const runnable = ({ scene, programsAllowed }: WayRoom): Scene =>

@@ -84,7 +84,7 @@ export function canMeasure(kind: MeasureKind, parts: ReadonlySet<SignalPart>): b
   return MEASURES[kind].reads.some((part) => parts.has(part));
 }
 
-/** Whether a measure is read from samples: its cues have the times of hits in them. */
+/** True for a measure that is read from samples: its cues can be timed by the hits in them. */
 export const readsSamples = ({ kind }: Measure): boolean => declarationOf(kind).reads.includes("samples");
 
 /** Numbers a frame that a measure of a sound gives; one made of other strands is as wide as they are. */
