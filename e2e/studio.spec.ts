@@ -347,8 +347,8 @@ test("sounds: tones and noise are made, changed as notes, listened to, and deliv
   await page.waitForFunction(() => window.bumbrel?.durationS() === 10);
   await dragRange(page, 830, 930);
   await page.evaluate(() => window.bumbrel!.seek(5));
-  // A sawtooth of peak 1 has a fundamental of 2/π: −3.9 dBFS.
-  await expect(page.getByText(/^−3\.9 dB$/)).toBeVisible();
+  // Its 23 harmonics would peak at 1.137, so its fundamental is 2/π over that: −5.0 dBFS.
+  await expect(page.getByText(/^−5\.0 dB$/)).toBeVisible();
   await page.getByRole("link", { name: "Stage" }).click();
   await page.getByRole("button", { name: "Put on stage" }).click();
   await page.getByRole("menuitem", { name: "Sphere", exact: true }).click();
