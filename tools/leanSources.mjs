@@ -171,7 +171,7 @@ export function PitchFinder(lowHz, highHz) { return new later.PitchFinder(lowHz,
   {
     by: join(MEASURE_ROOM, "time.ts"),
     of: "./heardBeats",
-    code: `${LATER}export const soundBeats = (...all) => later.soundBeats(...all);
+    code: `${LATER}export function LiveBeats(counted) { return new later.LiveBeats(counted); }
 export const soundBeatsSliced = (...all) => later.soundBeatsSliced(...all);`,
   },
 ];

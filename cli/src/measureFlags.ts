@@ -16,6 +16,8 @@ const NYQUIST_HZ = SAMPLE_RATE_HZ / 2;
 /** Measures that can be read from a sound alone. */
 export const TRACED_KINDS = MEASURE_KINDS.filter((kind) => MEASURES[kind].reads.includes("samples"));
 
+const BEAT_COUNTS = MEASURES.beatPhase.settings.tempo.values;
+
 /** Flags that settle a measure, as `parseArgs` takes them. */
 export const MEASURE_FLAGS = {
   measure: { type: "string" },
@@ -30,6 +32,8 @@ export const MEASURE_FLAGS = {
   tilt: { type: "string" },
   certainty: { type: "string" },
   "beats-per-bar": { type: "string" },
+  count: { type: "string" },
+  "one-at": { type: "string" },
 } as const;
 type Flags = { [F in keyof typeof MEASURE_FLAGS]?: string };
 
@@ -62,6 +66,8 @@ const READERS: {
   tilt: { key: "tiltDb", read: (text) => numberFlag("tilt", text, -24, 24) },
   certainty: { key: "leastCertainty", read: (text) => numberFlag("certainty", text, 0, 1) },
   "beats-per-bar": { key: "beatsPerBar", read: (text) => integerFlag("beats-per-bar", text, 1, 32) },
+  count: { key: "tempo", read: (text) => choiceFlag("count", text, BEAT_COUNTS) },
+  "one-at": { key: "oneAtS", read: (text) => numberFlag("one-at", text, 0, 36_000) },
 };
 
 /** An end of a range; pitch is looked for in a narrower one. */

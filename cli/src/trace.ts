@@ -62,9 +62,10 @@ Measures (levels are linear, a full-scale sine in the band reads 1 = 0 dBFS; sil
   pitch         YIN in Hz between --low and --high (60 to 1500 unless said); 0 below --certainty (0.8)
   certainty     one minus YIN's normalised difference, 0 to 1
   fan           a row of bands over [low, high]
-  beatPhase     0 to 1 over each beat: tempo by autocorrelation of onset strength, beats by dynamic programming
-                (Ellis 2007), 50 to 200 BPM
+  beatPhase     0 to 1 over each beat: a bar-pointer model over low, middle and high onsets, the likeliest row of
+                beats of the whole sound (Krebs, Boeck & Widmer 2015), 40 to 214 BPM; 0 below --certainty (0.2)
   barPhase      0 to 1 over --beats-per-bar beats (4)
+  beatCertainty how sure the beats are, 0 to 1
   position      share of the sound played
 
 Options:
@@ -80,8 +81,11 @@ Options:
   --per-octave N        ${OCTAVE_FRACTIONS.join(", ")} (1)
   --combine NAME        ${FAN_COMBINES.join(", ")} (sum): the band's level; its power spread over its bins; its strongest bin
   --tilt DB             dB an octave that are added, 0 at 1 kHz
-  --certainty SHARE     for pitch
+  --certainty SHARE     for pitch and beats: less certain counts as none
   --sound NAME=FILE     with --scene: the file of one sound; can be given several times
+  --beats-per-bar N     1 to 32 (4); bars of 3, 4 and 6 are known by their usual rhythms
+  --count WAY           heard, half, double: beats as heard, every other one, or one more between each two
+  --one-at S            a bar begins at the beat nearest to this time
   --csv OUT             writes to the file OUT; - is standard output, as without it
 
 Example: bumbrel trace song.wav --measure band --low 80 --high 160 --csv kick.csv

@@ -178,7 +178,7 @@ describe("a clock as a sound", () => {
   it("is checked to be what its strands read", () => {
     const scene = quay(clock, sound("song", { busId: "gone", groupId: "gone" }));
     scene.strands.push(
-      newStrand(scene, "ok", "Ok", own("clock"), { kind: "beatPhase" }),
+      newStrand(scene, "ok", "Ok", own("clock"), MEASURES.beatPhase.defaults),
       newStrand(scene, "bad", "Bad", own("song"), { kind: "curve" }),
     );
     expect(scene.strands[0].shaping.window.on).toBe(false);

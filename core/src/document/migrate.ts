@@ -77,6 +77,14 @@ export const MIGRATIONS: Readonly<Record<number, Migration>> = {
   }),
   // Version 8 knew nothing of flashes.
   8: (document) => ({ ...document, limitsFlashes: false, flashing: null }),
+  9: (document) => ({
+    ...document,
+    strands: listOf(document.strands).map(withMeasuresOf10),
+    keeps: listOf(document.keeps).map((keep) => ({
+      ...keep,
+      strands: listOf(keep.strands).map(withMeasuresOf10),
+    })),
+  }),
 };
 
 /** Steps of quality by the names they had up to version 5. */
@@ -229,6 +237,19 @@ function withStops(output: unknown): unknown {
 function withBeats(measure: unknown): unknown {
   const { kind } = (measure ?? {}) as { kind?: unknown };
   return kind === "barPhase" ? { kind, beatsPerBar: 4 } : measure;
+}
+
+/** Settings of measures that version 9 did not know, as they change nothing. */
+const MEASURES_OF_10: Record<string, object> = {
+  beatPhase: { beatsPerBar: 4, tempo: "heard", oneAtS: 0, leastCertainty: 0 },
+  barPhase: { beatsPerBar: 4, tempo: "heard", oneAtS: 0, leastCertainty: 0 },
+};
+
+function withMeasuresOf10(strand: Record<string, unknown>): Record<string, unknown> {
+  const { measure } = strand;
+  if (typeof measure !== "object" || measure === null) return strand;
+  const added = MEASURES_OF_10[(measure as { kind?: string }).kind ?? ""];
+  return added ? { ...strand, measure: { ...added, ...measure } } : strand;
 }
 
 /** Steps and settings that came later, as they change nothing. */

@@ -69,16 +69,18 @@ export class OnsetFlux {
 
   /**
    * @param powers  a spectrum's powers, from `offset`
+   * @param gain  of the levels
    * @returns the mean rise of the range's bands, 0..1: 1 when all go from silence to a full-scale sine
    */
-  push(powers: Float32Array, offset: number): number {
+  push(powers: Float32Array, offset: number, gain = 1): number {
     const { past, covered, from, to } = this;
     // Compares with the oldest, whose place the newest then takes.
     this.newest = (this.newest + 1) % past.length;
     const now = past[this.newest];
     const before = past[(this.newest + 1) % past.length];
+    const compression = COMPRESSION * gain;
     for (let band = 0; band < covered.length; band++) {
-      now[band + 1] = 1 + COMPRESSION * Math.sqrt(2 * bandPower(powers, offset, covered[band]));
+      now[band + 1] = 1 + compression * Math.sqrt(2 * bandPower(powers, offset, covered[band]));
     }
     // A sum of differences of logarithms is the logarithm of a product of shares, taken before it grows too large.
     let sum = 0;

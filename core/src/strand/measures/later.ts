@@ -9,7 +9,7 @@ export const later: Partial<typeof import("./laterPitch") & typeof import("./lat
 /** Which measures need which part. */
 export const LATER_PARTS = {
   pitch: { kinds: ["pitch", "certainty"], load: () => import("./laterPitch") },
-  beats: { kinds: ["beatPhase", "barPhase"], load: () => import("./laterBeats") },
+  beats: { kinds: ["beatPhase", "barPhase", "beatCertainty"], load: () => import("./laterBeats") },
 } as const satisfies Record<string, { kinds: readonly MeasureKind[]; load: () => Promise<object> }>;
 export type LaterPart = keyof typeof LATER_PARTS;
 

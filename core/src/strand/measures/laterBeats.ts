@@ -1,1 +1,1 @@
-export { soundBeats, soundBeatsSliced } from "./heardBeats";
+export { LiveBeats, soundBeatsSliced } from "./heardBeats";

@@ -1,70 +1,91 @@
-import { DEFAULT_FFT_SIZE, FRAME_RATE_HZ, HOP_SAMPLES } from "../../constants";
-import { DEFAULT_WINDOW } from "../../dsp/window";
-import { whole } from "../../setting/descriptor";
-import { type Beats, fraction } from "../../sound/beats";
+import { FRAME_RATE_HZ, HOP_SAMPLES } from "../../constants";
+import { BEAT_SPECTRA } from "../../dsp/beatOnsets";
+import { choice, number, whole } from "../../setting/descriptor";
+import { fraction } from "../../sound/beats";
 import type { Cue } from "../../sound/cue";
-import { WholeCursor } from "../cursor";
-import { framesOf, type Signal } from "../signal";
-import { DirectSpectra } from "../spectra";
+import type { Signal } from "../signal";
 import { type MeasureReader, measure, overTime, precomputed, single } from "./declaration";
-import { soundBeats, soundBeatsSliced } from "./heardBeats";
-import { onsetReader, WHOLE_RANGE } from "./onset";
+import { type CountedBy, type HeardBeats, LiveBeats, soundBeatsSliced } from "./heardBeats";
 
-/** Spectra that beats are heard in. */
-const HEARD_IN = { fftSize: DEFAULT_FFT_SIZE, window: DEFAULT_WINDOW };
-const LOW_END = { lowHz: 27, highHz: 160 };
+/** How beats that are heard in a sound are counted; a clock's are as it says. */
+const COUNTED = {
+  beatsPerBar: whole(
+    "Beats per bar",
+    [1, 32],
+    4,
+    "Beats in a bar, where the sound has none of its own. Bars of 3, 4 and 6 are known by their usual rhythms.",
+    { chars: 2 },
+  ),
+  tempo: choice(
+    "Beats counted",
+    { heard: "as heard", half: "every other one", double: "twice as many" },
+    "heard",
+    "Whether the beats that are heard are taken, every other one of them, or one more between each two.",
+  ),
+  oneAtS: number(
+    "Bar begins at",
+    "s",
+    [0, 36_000, 0.001],
+    0,
+    "A time at which a bar begins: the beat nearest to it is its first. 0 for where bars are heard to begin. Not for live sounds.",
+    { chars: 8 },
+  ),
+};
+const LEAST_CERTAINTY = number(
+  "Minimum certainty",
+  "",
+  [0, 1, 0.01],
+  0.2,
+  "Beats less certain than this count as none.",
+  { chars: 4 },
+);
 
-/** Frames read between two chances to stop: a millisecond or two. */
-const FRAMES_A_SLICE = 64;
-/** Beats of a live sound are found in this much of it, and again every half second. */
-const LISTEN_FRAMES = 10 * FRAME_RATE_HZ;
-const AGAIN_FRAMES = FRAME_RATE_HZ / 2;
+type CertainBeats = Pick<HeardBeats, "beatAt" | "barPhase" | "certaintyAt">;
 
 /**
- * Beats of a signal that has none of its own: found in its onsets, over all of it, or live over the last ten seconds
- * and continued from there.
+ * Beats of a signal that has none of its own: the likeliest over all of it, or live those that are heard so far, continued.
+ *
+ * @param take  is called with a beat and its fraction
  */
 function foundBeats(
   signal: Signal,
-  perBar: number,
-  take: (beats: Beats | undefined, timeS: number) => number,
+  counted: CountedBy,
+  leastCertainty: number,
+  take: (beats: CertainBeats, beat: number) => number,
 ): MeasureReader {
-  if (signal.beats) return overTime((timeS) => take(signal.beats, timeS));
-  const onsets = [WHOLE_RANGE, LOW_END].map((range) => onsetReader(HEARD_IN, range));
+  const read = (beats: CertainBeats | undefined, timeS: number) => {
+    if (!beats) return 0;
+    const beat = beats.beatAt(timeS);
+    return beats.certaintyAt(beat) < leastCertainty ? 0 : take(beats, beat);
+  };
+  if (signal.beats) {
+    const { beats } = signal;
+    // A clock's own beats are certain.
+    const certain: CertainBeats = {
+      beatAt: (timeS) => beats.beatAt(timeS),
+      barPhase: (beat) => beats.barPhase(beat),
+      certaintyAt: () => 1,
+    };
+    return overTime((timeS) => read(certain, timeS));
+  }
   if (signal.samples.length > 0) {
-    let beats: Beats | undefined;
+    let beats: HeardBeats | undefined;
     return {
-      ...overTime((timeS) => take(beats, timeS)),
+      ...overTime((timeS) => read(beats, timeS)),
       *prepare() {
-        const frames = framesOf(signal);
-        const [all, low] = [new Float32Array(frames), new Float32Array(frames)];
-        const cursor = new WholeCursor(signal, new DirectSpectra());
-        for (let frame = 0; frame < frames; frame++) {
-          cursor.moveTo(frame);
-          onsets[0].read(cursor, all, frame);
-          onsets[1].read(cursor, low, frame);
-          if (frame % FRAMES_A_SLICE === 0) yield;
-        }
-        beats = yield* soundBeatsSliced(all, low, perBar);
+        beats = yield* soundBeatsSliced(signal, counted);
       },
     };
   }
-  const heard = { all: new Float32Array(LISTEN_FRAMES), low: new Float32Array(LISTEN_FRAMES) };
-  let frames = 0;
-  let beats: Beats | undefined;
+  const live = new LiveBeats(counted);
+  const newest: CertainBeats = {
+    beatAt: () => live.now?.beatInBar ?? 0,
+    barPhase: (beat) => fraction(beat / counted.beatsPerBar),
+    certaintyAt: () => live.now?.certainty ?? 0,
+  };
   return single((cursor) => {
-    heard.all.copyWithin(0, 1);
-    heard.low.copyWithin(0, 1);
-    onsets[0].read(cursor, heard.all, LISTEN_FRAMES - 1);
-    onsets[1].read(cursor, heard.low, LISTEN_FRAMES - 1);
-    frames++;
-    const known = Math.min(frames, LISTEN_FRAMES);
-    if (frames % AGAIN_FRAMES === 0 && known >= 2 * FRAME_RATE_HZ) {
-      const startS = (frames - known) / FRAME_RATE_HZ;
-      const found = soundBeats(heard.all.subarray(-known), heard.low.subarray(-known), perBar);
-      beats = found && { ...found, beatAt: (timeS) => found.beatAt(timeS - startS) };
-    }
-    return take(beats, (frames - 1) / FRAME_RATE_HZ);
+    live.read(cursor);
+    return read(live.now && newest, 0);
   });
 }
 
@@ -76,6 +97,8 @@ function strike(cues: readonly Cue[], out: Float32Array): void {
   }
 }
 
+const beatsAhead = () => BEAT_SPECTRA.fftSize / 2;
+
 /** Beats, bars and positions. */
 export const TIMES = {
   beatPhase: measure({
@@ -84,10 +107,10 @@ export const TIMES = {
     group: "time",
     unit: "share",
     reads: ["beats", "samples"],
-    settings: {},
-    ahead: () => DEFAULT_FFT_SIZE / 2,
-    start: (_measure, signal) =>
-      foundBeats(signal, 4, (beats, timeS) => (beats ? fraction(beats.beatAt(timeS)) : 0)),
+    settings: { ...COUNTED, leastCertainty: LEAST_CERTAINTY },
+    ahead: beatsAhead,
+    start: (measure, signal) =>
+      foundBeats(signal, measure, measure.leastCertainty, (_beats, beat) => fraction(beat)),
   }),
   barPhase: measure({
     label: "Bar phase",
@@ -95,19 +118,22 @@ export const TIMES = {
     group: "time",
     unit: "share",
     reads: ["beats", "samples"],
-    settings: {
-      beatsPerBar: whole(
-        "Beats per bar",
-        [1, 32],
-        4,
-        "Beats in a bar, where the sound has none of its own.",
-        { chars: 2 },
-      ),
-    },
-    ahead: () => DEFAULT_FFT_SIZE / 2,
+    settings: { ...COUNTED, leastCertainty: LEAST_CERTAINTY },
+    ahead: beatsAhead,
     start: (measure, signal) =>
-      foundBeats(signal, measure.beatsPerBar, (beats, timeS) =>
-        beats ? beats.barPhase(beats.beatAt(timeS)) : 0,
+      foundBeats(signal, measure, measure.leastCertainty, (beats, beat) => beats.barPhase(beat)),
+  }),
+  beatCertainty: measure({
+    label: "Beat certainty",
+    help: "How sure the beats are that are heard in the sound: near 1 for a steady rhythm, near 0 for noise and where nothing repeats.",
+    group: "time",
+    unit: "share",
+    reads: ["beats", "samples"],
+    settings: { beatsPerBar: COUNTED.beatsPerBar },
+    ahead: beatsAhead,
+    start: ({ beatsPerBar }, signal) =>
+      foundBeats(signal, { beatsPerBar, tempo: "heard", oneAtS: 0 }, 0, (beats, beat) =>
+        beats.certaintyAt(beat),
       ),
   }),
   position: measure({

@@ -14,6 +14,7 @@ import { useResults, useScene, useWorkbench } from "../project/context";
 import { useUi } from "../project/uiState";
 import { ProgramChoice } from "../stage/program/ProgramFields";
 import { chooseNumber, writeNumber } from "../stage/program/programEdits";
+import { BeatCounting } from "./BeatCounting";
 import { beginCatch, useCatching } from "./catching";
 import { editStrand, listenTo, setMeasure, setMeasureSetting } from "./edits";
 import { fanWidth, MEASURE_GROUPS, partsListenedTo } from "./strandText";
@@ -61,6 +62,9 @@ export function Hearing({ strand }: { strand: Strand }) {
         <ProgramOfStrand strand={strand} measure={measure} change={change} />
       ) : (
         <MeasureFields strand={strand} change={change} />
+      )}
+      {(measure.kind === "beatPhase" || measure.kind === "barPhase") && (
+        <BeatCounting strand={strand} measure={measure} />
       )}
       {!("fftSize" in measure) && <TapChoice strand={strand} />}
     </div>

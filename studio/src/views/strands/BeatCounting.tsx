@@ -1,0 +1,67 @@
+import type { Strand } from "@bumbrel/core/document/scene";
+import { happensLive } from "@bumbrel/core/document/strands";
+import { Button } from "../../ui/Button";
+import { LiveText } from "../../ui/LiveText";
+import { useScene, useWorkbench } from "../project/context";
+import { editStrand } from "./edits";
+
+type BeatMeasure = Extract<Strand["measure"], { kind: "beatPhase" | "barPhase" }>;
+
+/** Puts right how beats are counted that are heard in a sound, with one press each. */
+export function BeatCounting({ strand, measure }: { strand: Strand; measure: BeatMeasure }) {
+  const workbench = useWorkbench();
+  const scene = useScene();
+  const { listensTo } = strand;
+  const hasItsOwn =
+    listensTo.kind === "sound" &&
+    scene.sounds.some(({ id, kind }) => id === listensTo.id && (kind === "clock" || kind === "notes"));
+  if (hasItsOwn) return null;
+  const change = (label: string, apply: (measure: BeatMeasure) => void) =>
+    editStrand(workbench, strand.id, label, (draft) => apply(draft.measure as BeatMeasure));
+  const count = (tempo: BeatMeasure["tempo"], words: string, title: string) => (
+    <Button
+      className="px-2 py-0 text-sm leading-5"
+      aria-pressed={measure.tempo === tempo}
+      title={title}
+      onClick={() =>
+        change(`count ${tempo === measure.tempo ? "beats as heard" : title.toLowerCase()}`, (draft) => {
+          draft.tempo = draft.tempo === tempo ? "heard" : tempo;
+        })
+      }
+    >
+      {words}
+    </Button>
+  );
+  const bpmText = (timeS: number) => {
+    const at = (s: number) => workbench.rawNow(strand.id, s);
+    const beats = measure.kind === "barPhase" ? measure.beatsPerBar : 1;
+    const step = at(timeS + 0.01) - at(timeS);
+    // At the end of a beat the phase begins again.
+    const perFrame = step < 0 ? step + 1 : step;
+    const bpm = perFrame * beats * 6000;
+    return bpm > 0 && bpm < 1000 ? bpm.toFixed(1) : "–";
+  };
+  return (
+    <fieldset className="flex flex-wrap items-center gap-1.5 text-sm" aria-label="Count the beats">
+      {count("half", "½ ×", "Every other beat")}
+      {count("double", "2 ×", "Twice as many beats")}
+      {!happensLive(scene, strand) && (
+        <Button
+          className="px-2 py-0 text-sm leading-5"
+          title="The beat nearest to the playhead begins a bar"
+          onClick={() => {
+            const nowS = workbench.strandTimeS(strand.id, workbench.player.transport.positionS());
+            change("begin the bar here", (draft) => {
+              draft.oneAtS = Math.max(0.001, Math.round(nowS * 1000) / 1000);
+            });
+          }}
+        >
+          This is one
+        </Button>
+      )}
+      <span className="text-mist">
+        <LiveText className="text-paper" text={bpmText} /> BPM
+      </span>
+    </fieldset>
+  );
+}
