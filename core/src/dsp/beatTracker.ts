@@ -17,6 +17,8 @@ const UNEVEN = 0.3;
 const STEADINESS = 60;
 /** The price of going on in another style. */
 const STYLE_CHANGE = 6;
+/** The low end tells beats from off-beats better than chords and hats do. */
+const LOW_WEIGHT = 1.3;
 /** How many times likelier a strong onset is where something begins than anywhere else. */
 const TELLING = 40;
 /** The share of beginnings that are not heard as an onset. */
@@ -133,7 +135,7 @@ class Evidence {
       }
       for (let c = 0; c < columns.length; c++) {
         const [low, middle, high] = digits[c];
-        columns[c][this.next - this.first] = said[0][low] + said[1][middle] + said[2][high];
+        columns[c][this.next - this.first] = LOW_WEIGHT * said[0][low] + said[1][middle] + said[2][high];
       }
     }
   }
