@@ -174,6 +174,12 @@ export function PitchFinder(lowHz, highHz) { return new later.PitchFinder(lowHz,
     code: `${LATER}export function LiveBeats(counted) { return new later.LiveBeats(counted); }
 export const soundBeatsSliced = (...all) => later.soundBeatsSliced(...all);`,
   },
+  {
+    by: join(MEASURE_ROOM, "hits.ts"),
+    of: "./hitReader",
+    code: `${LATER}export const hitReader = (...all) => later.hitReader(...all);
+export const rangeOfLearnt = (...all) => later.rangeOfLearnt(...all);`,
+  },
 ];
 export const withPartsLater = {
   name: "with-parts-later",

@@ -47,6 +47,7 @@ export async function buildRuntime() {
     live: [withPartsLater, ...lean],
     laterPitch: lean,
     laterBeats: lean,
+    laterHits: lean,
   };
   for (const [name, plugins] of Object.entries(entries)) {
     const bundle = await rolldown({

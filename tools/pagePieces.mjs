@@ -73,6 +73,7 @@ const ENTRIES = {
       scripts: "core/src/program/engine.ts",
       pitch: "core/src/strand/measures/laterPitch.ts",
       beats: "core/src/strand/measures/laterBeats.ts",
+      hits: "core/src/strand/measures/laterHits.ts",
     },
   },
   /** Decodes sounds for a server, which has no decoder. */

@@ -37,11 +37,11 @@ cues: [{timeS, strength}] over the whole file.
         `${values.marks}: the mark at ${outside} s lies outside the sound, which ends at ${endS.toFixed(2)} s`,
       );
     }
-    const { lowHz, highHz, mark, precision, recall, cues } = new HitFinder(samples, new CachedSpectra()).find(
-      marks,
-    );
+    const { by, precision, recall, cues, tuning } = new HitFinder(samples, new CachedSpectra()).find(marks);
     const times = cues.map((cue) => ({ ...cue, timeS: Number(cue.timeS.toFixed(4)) }));
-    const found = { lowHz, highHz, mark, precision, recall, cues: times };
+    // What was learnt goes into a scene as it stands.
+    const learnt = tuning.measure.kind === "hits" ? { learnt: tuning.measure.learnt } : {};
+    const found = { ...by, precision, recall, cues: times, ...learnt };
     console.out(`${JSON.stringify(found, null, 2)}\n`);
     return 0;
   },

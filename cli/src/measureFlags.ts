@@ -13,8 +13,10 @@ import { choiceFlag, numberFlag, UsageError } from "./command";
 
 const NYQUIST_HZ = SAMPLE_RATE_HZ / 2;
 
-/** Measures that can be read from a sound alone. */
-export const TRACED_KINDS = MEASURE_KINDS.filter((kind) => MEASURES[kind].reads.includes("samples"));
+/** Measures that can be read from a sound alone, and need nothing that was learnt. */
+export const TRACED_KINDS = MEASURE_KINDS.filter(
+  (kind) => MEASURES[kind].reads.includes("samples") && kind !== "hits",
+);
 
 const BEAT_COUNTS = MEASURES.beatPhase.settings.tempo.values;
 

@@ -29,6 +29,18 @@ export function kick(target: Target, velocity: number): void {
   });
 }
 
+/** A tom: a drum skin whose pitch falls by a fifth. */
+export function tom(target: Target, hz: number, velocity: number): void {
+  const lengthS = 0.4;
+  let phase = 0;
+  add(target, lengthS * SAMPLE_RATE_HZ, (_, t) => {
+    phase += (TURN * hz * (1 + 0.5 * Math.exp(-t / 0.03))) / SAMPLE_RATE_HZ;
+    return (
+      velocity * Math.sin(phase) * Math.exp(-t / 0.13) * Math.min(1, t / 0.001) * fadeOut(t, lengthS, 0.05)
+    );
+  });
+}
+
 /** Two short drum modes under a burst of bright noise. */
 export function snare(target: Target, velocity: number, random: () => number): void {
   const lengthS = 0.24;
@@ -67,6 +79,17 @@ export function bass(target: Target, hz: number, lengthS: number, velocity: numb
     const tone =
       Math.sin(w) + 0.42 * Math.sin(2 * w) * Math.exp(-t / 0.4) + 0.16 * Math.sin(3 * w) * Math.exp(-t / 0.2);
     return velocity * Math.tanh(tone) * Math.min(1, t / 0.012) * fadeOut(t, lengthS, 0.06);
+  });
+}
+
+/** A bass string that is struck: it begins as suddenly as a drum, with harmonics that fade. */
+export function pluckedBass(target: Target, hz: number, lengthS: number, velocity: number): void {
+  add(target, lengthS * SAMPLE_RATE_HZ, (_, t) => {
+    let sum = 0;
+    for (let harmonic = 1; harmonic <= 6; harmonic++) {
+      sum += (Math.sin(TURN * harmonic * hz * t) / harmonic) * Math.exp((-t * harmonic) / 0.5);
+    }
+    return velocity * sum * Math.min(1, t / 0.003) * fadeOut(t, lengthS, 0.03);
   });
 }
 

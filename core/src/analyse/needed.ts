@@ -146,6 +146,7 @@ export const READER_PARTS = {
   scripts: "numbers by programs",
   pitch: "pitches",
   beats: "beats that are heard",
+  hits: "hits that were learnt",
 } as const;
 export type ReaderPart = keyof typeof READER_PARTS;
 
@@ -157,17 +158,15 @@ export type ReaderPart = keyof typeof READER_PARTS;
 export function neededReaders(scene: Scene, hasEncoded: boolean): ReaderPart[] {
   const has = (kind: Sound["kind"]) => scene.sounds.some((sound) => sound.kind === kind);
   const driving = drivingStrands(scene);
-  const later = laterPartsOf(driving);
-  const uses: Record<ReaderPart, boolean> = {
+  const later: readonly ReaderPart[] = laterPartsOf(driving);
+  const uses: Partial<Record<ReaderPart, boolean>> = {
     made: scene.sounds.some(isMade),
     encoded: hasEncoded,
     notes: has("notes"),
     tables: has("table"),
     scripts: hasNumberPrograms(driving),
-    pitch: later.includes("pitch"),
-    beats: later.includes("beats"),
   };
-  return (Object.keys(READER_PARTS) as ReaderPart[]).filter((part) => uses[part]);
+  return (Object.keys(READER_PARTS) as ReaderPart[]).filter((part) => uses[part] ?? later.includes(part));
 }
 
 /** Names of the library’s files with which the person is found in a camera’s picture. */

@@ -1,14 +1,17 @@
 import { DEFAULT_FFT_SIZE, FRAME_RATE_HZ, frameCount, SAMPLE_RATE_HZ } from "../constants";
 import { bandLevel, bandShares } from "../dsp/bands";
 import { levelToDb, SILENCE_DB } from "../dsp/decibel";
+import { writeHitModel } from "../dsp/hitModel";
 import type { Samples } from "../dsp/samples";
 import { finish, type Sliced } from "../dsp/slices";
 import { DEFAULT_WINDOW } from "../dsp/window";
 import type { Cue } from "../sound/cue";
 import { defaultCues, pickCues } from "./cues";
+import { WholeCursor } from "./cursor";
 import { tenth, within } from "./fit";
+import { type Beginning, learnHits, readBeginnings } from "./hitLearning";
 import { timedCues } from "./hitTime";
-import { MEASURES, measureSound } from "./measures/table";
+import { MEASURES, measureSound, startMeasure } from "./measures/table";
 import { changeShaping, defaultShaping, SHAPING_STEPS, shape } from "./shaping";
 import type { SpectrumSource } from "./spectra";
 import type { Tuning } from "./tuning";
@@ -28,11 +31,24 @@ const RANGE_DB = 48;
 /** Edges of the ranges that are tried: third octaves, from the lowest drum to the highest cymbal. */
 const EDGES_HZ = Array.from({ length: 28 }, (_, i) => round(31.5 * 2 ** (i / 3)));
 
+/** What tells the hits from the rest: a level in one range, or what was learnt of them in twelve bands. */
+export type CaughtBy =
+  | {
+      way: "range";
+      lowHz: number;
+      highHz: number;
+      /** Level a hit must reach, in dBFS. */
+      mark: number;
+    }
+  | {
+      way: "learnt";
+      /** Hits and others that it was learnt from. */
+      hits: number;
+      others: number;
+    };
+
 export interface Catch {
-  lowHz: number;
-  highHz: number;
-  /** Level a hit must reach, in dBFS. */
-  mark: number;
+  by: CaughtBy;
   /** On the marked stretch. */
   precision: number;
   recall: number;
@@ -90,6 +106,21 @@ interface Candidate {
   clearDb: number;
 }
 
+/** A range has to part marked hits from all else by this much, or more is learnt of them. */
+const CLEAR_DB = 3;
+/** With fewer others there is nothing to learn from. */
+const LEAST_OTHERS = 2;
+/** Learnt hits ring on as those of a level do. */
+const learntTuning = (learnt: string): Required<Omit<Tuning, "code">> => {
+  const shaping = defaultShaping("share");
+  changeShaping(shaping, { follow: { attackMs: 0, releaseMs: RELEASE_MS } });
+  return {
+    measure: { kind: "hits", learnt },
+    shaping,
+    cues: { ...defaultCues(), on: true, rule: "peak", mark: 0.25, sensitivity: 0, gapMs: HIT_GAP_MS },
+  };
+};
+
 /** Candidates that are judged by the whole sound, the clearest on the stretch first. */
 const FINALISTS = 40;
 
@@ -103,6 +134,8 @@ export class HitFinder {
   private readonly spectra: SpectrumSource;
   /** Power of each third octave, frame by frame. */
   private powers: Float64Array[] = [];
+  /** Everything that begins. */
+  private beginnings: readonly Beginning[] = [];
 
   /** @param samples  mono at 48 kHz, finite */
   constructor(samples: Samples, spectra: SpectrumSource) {
@@ -113,21 +146,23 @@ export class HitFinder {
   /** Reads the sound, in slices; do this before searching. */
   *prepare(onProgress: (share: number) => void = () => {}): Sliced<void> {
     this.powers = yield* thirdPowers(this.samples, this.spectra, onProgress);
+    this.beginnings = yield* readBeginnings(this.samples, this.spectra);
   }
 
   /** {@link search} at once, with all that comes before it. */
-  find(marksS: readonly number[]): Catch {
+  find(marksS: readonly number[], othersS: readonly number[] = []): Catch {
     if (this.powers.length === 0) finish(this.prepare());
-    return finish(this.search(marksS));
+    return finish(this.search(marksS, othersS));
   }
 
   /**
    * Searches in slices.
    *
    * @param marksS  three or more times, each within 50 ms of its hit; between the first and the last every hit is marked
+   * @param othersS  times of what is none, anywhere
    * @throws RangeError with fewer than three marks, or marks outside the sound
    */
-  *search(marksS: readonly number[]): Sliced<Catch> {
+  *search(marksS: readonly number[], othersS: readonly number[] = []): Sliced<Catch> {
     const { samples, spectra } = this;
     const marks = [...new Set(marksS)].sort((a, b) => a - b);
     if (marks.length < LEAST_MARKS) {
@@ -144,8 +179,57 @@ export class HitFinder {
       fromS: Math.max(0, marks[0] - MATCH_S),
       toS: Math.min(endS, marks.at(-1)! + MATCH_S),
     };
-    const { from, to, markDb } = yield* this.best(marks, stretch);
-    return caught(samples, EDGES_HZ[from], EDGES_HZ[to], markDb, marks, stretch, spectra);
+    const best = yield* this.best(marks, stretch);
+    const [lowHz, highHz] = [EDGES_HZ[best.from], EDGES_HZ[best.to]];
+    const mark = Math.round(best.markDb * 100) / 100;
+    const raw = measureSound({ samples }, { ...MEASURES.band.defaults, lowHz, highHz }, spectra);
+    const tuning = hitTuning(lowHz, highHz, mark, topDb(raw));
+    const inRange = caught(samples, raw, { way: "range", lowHz, highHz, mark }, tuning, marks, stretch);
+    const isWrong = ({ cues }: Catch) =>
+      othersS.some((timeS) => cues.some((cue) => isNear(cue.timeS, timeS)));
+    const isClear = best.fMeasure > 0.999 && best.clearDb >= CLEAR_DB;
+    if (isClear && !isWrong(inRange)) return inRange;
+    yield;
+    const learnt = yield* this.learnt(marks, othersS, stretch);
+    if (!learnt) return inRange;
+    // Among equals, and where something was crossed out, the one that was learnt from it.
+    return isWrong(inRange) || fOf(learnt) >= fOf(inRange) ? learnt : inRange;
+  }
+
+  /** What can be learnt of the hits; `undefined` where there is too little beside them. */
+  private *learnt(
+    marks: readonly number[],
+    othersS: readonly number[],
+    stretch: Catch["stretch"],
+  ): Sliced<Catch | undefined> {
+    const { samples, beginnings } = this;
+    const meant = new Set(
+      marks.flatMap((mark) => {
+        const near = beginnings.filter(({ timeS }) => isNear(timeS, mark));
+        near.sort((a, b) => Math.abs(a.timeS - mark) - Math.abs(b.timeS - mark));
+        return near.slice(0, 1);
+      }),
+    );
+    const others = beginnings.filter(
+      (one) =>
+        !meant.has(one) &&
+        ((one.timeS >= stretch.fromS && one.timeS <= stretch.toS) ||
+          othersS.some((timeS) => isNear(one.timeS, timeS))),
+    );
+    if (meant.size < LEAST_MARKS || others.length < LEAST_OTHERS) return undefined;
+    const learnt = writeHitModel(learnHits(beginnings, [...meant], others));
+    yield;
+    const tuning = learntTuning(learnt);
+    const raw = new Float32Array(frameCount(samples.length));
+    const reading = startMeasure(tuning.measure, { samples });
+    const cursor = new WholeCursor({ samples }, this.spectra);
+    for (let frame = 0; frame < raw.length; frame++) {
+      cursor.moveTo(frame);
+      reading.read(cursor, raw, frame);
+      if (frame % FRAMES_A_SLICE === 0) yield;
+    }
+    const by: CaughtBy = { way: "learnt", hits: meant.size, others: others.length };
+    return caught(samples, raw, by, tuning, marks, stretch);
   }
 
   private *best(marks: readonly number[], stretch: Catch["stretch"]): Sliced<Candidate> {
@@ -216,19 +300,21 @@ function* thirdPowers(
   return out;
 }
 
-/** What a strand for a range and a mark really gives, against the marks. */
+const isNear = (timeS: number, markS: number) => Math.abs(timeS - markS) <= MATCH_S + 1e-9;
+
+/** Of how many of what was caught and of what was marked are the same. */
+const fOf = ({ precision, recall }: Catch) =>
+  precision + recall > 0 ? (2 * precision * recall) / (precision + recall) : 0;
+
+/** What a strand really gives, against the marks. */
 function caught(
   samples: Samples,
-  lowHz: number,
-  highHz: number,
-  markDb: number,
+  raw: Float32Array,
+  by: CaughtBy,
+  tuning: Catch["tuning"],
   marks: readonly number[],
   stretch: Catch["stretch"],
-  spectra: SpectrumSource,
 ): Catch {
-  const mark = Math.round(markDb * 100) / 100;
-  const raw = measureSound({ samples }, { ...MEASURES.band.defaults, lowHz, highHz }, spectra);
-  const tuning = hitTuning(lowHz, highHz, mark, topDb(raw));
   const cues = timedCues(
     pickCues(shape(raw, tuning.shaping), 1, tuning.cues),
     tuning.cues,
@@ -238,9 +324,7 @@ function caught(
   const inside = cues.filter(({ timeS }) => timeS >= stretch.fromS && timeS <= stretch.toS);
   const { matched, missed, extra } = compare(inside, marks);
   return {
-    lowHz,
-    highHz,
-    mark,
+    by,
     precision: inside.length > 0 ? matched / inside.length : 0,
     recall: matched / marks.length,
     stretch,

@@ -4,7 +4,7 @@ import { type Samples, windowAround } from "../dsp/samples";
 import { PowerSpectrum } from "../dsp/spectrum";
 import type { Cue } from "../sound/cue";
 import type { CueSettings } from "./cues";
-import type { Measure } from "./measures/table";
+import { declarationOf, type Measure } from "./measures/table";
 
 /** A short window tells times well: 11 ms. */
 const FFT_SIZE = 512;
@@ -12,6 +12,8 @@ const FFT_SIZE = 512;
 const STEP_SAMPLES = 48;
 /** How far before and after the peak of a smoothed level its hit is looked for, in steps. */
 const BEFORE_STEPS = 100;
+/** Hits that were learnt are known to a frame or two. */
+const BEFORE_LEARNT_STEPS = 25;
 const AFTER_STEPS = 20;
 /** Rises this steep, as a share of the steepest, are hits as well. */
 const STEEP_SHARE = 0.5;
@@ -27,11 +29,15 @@ export class HitTimer {
   private readonly spectrum = new PowerSpectrum(FFT_SIZE, "hann");
   private readonly powers = new Float32Array(this.spectrum.binCount);
   private readonly band: ReturnType<typeof bandShares>;
+  private readonly before: number;
   private lastPeakS = Number.NEGATIVE_INFINITY;
 
   /** @param measure  what the level is of; without a range of its own it is of all frequencies */
   constructor(measure: Measure) {
-    const { lowHz, highHz } = "lowHz" in measure ? measure : { lowHz: 0, highHz: SAMPLE_RATE_HZ / 2 };
+    const { hitsIn } = declarationOf(measure.kind);
+    const range = "lowHz" in measure ? measure : hitsIn?.(measure);
+    this.before = hitsIn ? BEFORE_LEARNT_STEPS : BEFORE_STEPS;
+    const { lowHz, highHz } = range ?? { lowHz: 0, highHz: SAMPLE_RATE_HZ / 2 };
     this.band = bandShares(lowHz / WIDER_BELOW, Math.min(SAMPLE_RATE_HZ / 2, highHz * WIDER_ABOVE), FFT_SIZE);
   }
 
@@ -45,7 +51,7 @@ export class HitTimer {
   timed({ timeS, strength }: Cue, samples: Float32Array, centre: number): Cue {
     const { spectrum, powers, band } = this;
     const own = Math.floor(((timeS - this.lastPeakS) * SAMPLE_RATE_HZ) / STEP_SAMPLES);
-    const first = -Math.min(BEFORE_STEPS, own);
+    const first = -Math.min(this.before, own);
     this.lastPeakS = timeS;
     const levels: number[] = [];
     for (let step = first; step <= AFTER_STEPS; step++) {

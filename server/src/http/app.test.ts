@@ -724,6 +724,7 @@ const PAGE_PARTS: PageParts = {
         tables: "others",
         scripts: "others",
         pitch: "others",
+        hits: "others",
         beats: "others",
       },
     },

@@ -4,16 +4,19 @@ import { ownError } from "@bumbrel/core/errors";
 import { type Catch, HitFinder } from "@bumbrel/core/strand/catch";
 import { CachedSpectra } from "@bumbrel/core/strand/spectra";
 
-export type ToCatch = { kind: "samples"; samples: PackedSamples } | { kind: "marks"; marksS: number[] };
+export type ToCatch =
+  | { kind: "samples"; samples: PackedSamples }
+  | { kind: "marks"; marksS: number[]; othersS: number[] };
 export type FromCatch =
   | { kind: "progress"; share: number }
-  | { kind: "caught"; marksS: number[]; result: Catch }
+  | { kind: "caught"; search: number; result: Catch }
   | { kind: "failed"; message: string };
 
 /** Milliseconds between two looks at newer marks. */
 const SLICE_MS = 12;
 let ready: HitFinder | undefined;
-let newest: number[] | undefined;
+let newest: Extract<ToCatch, { kind: "marks" }> | undefined;
+let searches = 0;
 
 const send = (message: FromCatch) => postMessage(message);
 
@@ -22,7 +25,8 @@ addEventListener("message", ({ data }: MessageEvent<ToCatch>) => {
     void prepare(data.samples);
     return;
   }
-  newest = data.marksS;
+  newest = data;
+  searches++;
   if (ready) void search(ready);
 });
 
@@ -39,11 +43,12 @@ async function prepare(packed: PackedSamples): Promise<void> {
 
 /** Searches for the newest marks; newer ones stop a search. */
 async function search(finder: HitFinder): Promise<void> {
-  const marksS = newest;
-  if (!marksS) return;
+  const wanted = newest;
+  if (!wanted) return;
+  const search = searches;
   try {
-    const result = await inSlices(finder.search(marksS), () => newest === marksS);
-    if (result) send({ kind: "caught", marksS, result });
+    const result = await inSlices(finder.search(wanted.marksS, wanted.othersS), () => newest === wanted);
+    if (result) send({ kind: "caught", search, result });
   } catch (error) {
     const inPlace = {
       code: "catch-failed",

@@ -4,12 +4,15 @@ import type { MeasureKind } from "./table";
  * Code that only some measures need. Delivered pages and the runtime for games load it by itself: their build puts `later`
  * in the place of its imports.
  */
-export const later: Partial<typeof import("./laterPitch") & typeof import("./laterBeats")> = {};
+export const later: Partial<
+  typeof import("./laterPitch") & typeof import("./laterBeats") & typeof import("./laterHits")
+> = {};
 
 /** Which measures need which part. */
 export const LATER_PARTS = {
   pitch: { kinds: ["pitch", "certainty"], load: () => import("./laterPitch") },
   beats: { kinds: ["beatPhase", "barPhase", "beatCertainty"], load: () => import("./laterBeats") },
+  hits: { kinds: ["hits"], load: () => import("./laterHits") },
 } as const satisfies Record<string, { kinds: readonly MeasureKind[]; load: () => Promise<object> }>;
 export type LaterPart = keyof typeof LATER_PARTS;
 

@@ -13,6 +13,7 @@ import { CHARACTER } from "./character";
 import { COMBINED } from "./combined";
 import type { MeasureDeclaration, MeasureReader } from "./declaration";
 import { FANS } from "./fan";
+import { HITS } from "./hits";
 import { LEVELS } from "./levels";
 import { LOUDNESS } from "./loudness";
 import { NOTES_AND_NUMBERS } from "./notes";
@@ -27,6 +28,7 @@ const FAMILIES = {
   ...ONSETS,
   ...CHARACTER,
   ...FANS,
+  ...HITS,
   ...TIMES,
   ...NOTES_AND_NUMBERS,
   ...COMBINED,

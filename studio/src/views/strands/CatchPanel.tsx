@@ -1,14 +1,18 @@
 import type { Strand } from "@bumbrel/core/document/scene";
-import { LEAST_MARKS } from "@bumbrel/core/strand/catch";
+import type { Cue } from "@bumbrel/core/sound/cue";
+import { type Catch, LEAST_MARKS } from "@bumbrel/core/strand/catch";
+import { X } from "lucide-react";
 import { useEffect } from "react";
-import { Button } from "../../ui/Button";
+import { Button, IconButton } from "../../ui/Button";
 import { formatHz, formatTenths, formatTime } from "../../ui/format";
 import { useWorkbench } from "../project/context";
-import { addMark, clearMarks, endCatch, useCatching } from "./catching";
+import { addMark, clearMarks, crossNothingOut, crossOut, endCatch, useCatching } from "./catching";
 import { editStrand } from "./edits";
 
 /** The key that marks a hit while a catch is in progress. */
 export const HIT_KEY = "h";
+/** Seconds before a cue that playing begins at. */
+const LEAD_IN_S = 0.5;
 
 /** A catch in progress: marks so far, and what they would catch. */
 export function CatchPanel({ strand }: { strand: Strand }) {
@@ -57,16 +61,7 @@ export function CatchPanel({ strand }: { strand: Strand }) {
           {failure}
         </p>
       )}
-      {result && missing <= 0 && (
-        <p>
-          <span className="text-brass">
-            {formatHz(result.lowHz)} to {formatHz(result.highHz)} above {formatTenths(result.mark)} dBFS
-          </span>{" "}
-          catches {marksS.length - result.missed.length} of {marksS.length}
-          {result.extra.length > 0 && `, and ${result.extra.length} more that you did not mark`};{" "}
-          {result.cues.length} in the whole sound.
-        </p>
-      )}
+      {result && missing <= 0 && <Caught result={result} marks={marksS.length} />}
       <div className="flex flex-wrap gap-1.5">
         <Button
           look={result && missing <= 0 ? "main" : "plain"}
@@ -84,5 +79,62 @@ export function CatchPanel({ strand }: { strand: Strand }) {
         </Button>
       </div>
     </section>
+  );
+}
+
+/** Least sure cues that are shown. */
+const SHOWN_UNSURE = 6;
+
+/** How the hits are told from the rest, and what was taken that was not marked, which can be crossed out. */
+function Caught({ result, marks }: { result: Catch; marks: number }) {
+  const workbench = useWorkbench();
+  const { othersS } = useCatching();
+  const { by, missed, extra, cues, stretch } = result;
+  const outside = cues.filter(({ timeS }) => timeS < stretch.fromS || timeS > stretch.toS);
+  const unsure = outside.sort((a, b) => a.strength - b.strength).slice(0, SHOWN_UNSURE);
+  const row = (words: string, taken: readonly Cue[]) =>
+    taken.length === 0 ? null : (
+      <div className="flex flex-wrap items-center gap-1">
+        <span className="text-mist">{words}</span>
+        {[...taken]
+          .sort((a, b) => a.timeS - b.timeS)
+          .map(({ timeS }) => (
+            <span key={timeS} className="flex items-center rounded-full border border-rule">
+              <button
+                type="button"
+                className="figures rounded-full pl-2 hover:text-brass"
+                title="Go there"
+                onClick={() => workbench.player.transport.seek(Math.max(0, timeS - LEAD_IN_S))}
+              >
+                {timeS.toFixed(2)}
+              </button>
+              <IconButton small label={`Not a hit: ${timeS.toFixed(2)} s`} onClick={() => crossOut(timeS)}>
+                <X size={12} />
+              </IconButton>
+            </span>
+          ))}
+      </div>
+    );
+  return (
+    <>
+      <p>
+        <span className="text-brass">
+          {by.way === "range"
+            ? `${formatHz(by.lowHz)} to ${formatHz(by.highHz)} above ${formatTenths(by.mark)} dBFS`
+            : `Learnt from ${by.hits} hits and ${by.others} others`}
+        </span>{" "}
+        catches {marks - missed.length} of {marks}; {cues.length} in the whole sound.
+      </p>
+      {row(extra.length === 1 ? "One more that you did not mark:" : "More that you did not mark:", extra)}
+      {row("Least sure elsewhere:", unsure)}
+      {othersS.length > 0 && (
+        <p className="text-mist">
+          {othersS.length} crossed out.{" "}
+          <button type="button" className="underline hover:text-brass" onClick={crossNothingOut}>
+            Take that back
+          </button>
+        </p>
+      )}
+    </>
   );
 }

@@ -42,7 +42,10 @@ export function Hearing({ strand }: { strand: Strand }) {
           }}
         >
           {MEASURE_GROUPS.map(([group, kinds]) => {
-            const possible = kinds.filter((kind) => kind === measure.kind || canMeasure(kind, parts));
+            const possible = kinds.filter(
+              // Hits are learnt by a catch, not chosen.
+              (kind) => kind === measure.kind || (kind !== "hits" && canMeasure(kind, parts)),
+            );
             return possible.length === 0 ? null : (
               <optgroup key={group} label={group}>
                 {possible.map((kind) => (
@@ -119,7 +122,9 @@ function MeasureFields({ strand, change }: FieldsProps) {
   const set = (key: string, setting: Setting, value: SettingValue) =>
     change(`set the ${setting.label.toLowerCase()}`, (draft) => setMeasureSetting(draft, key, value));
   const shown = Object.entries(settings).filter(
-    ([, { when }]) => !when || when.is.some((value) => value === values[when.setting]),
+    ([, { type, when }]) =>
+      (type !== "text" || measure.kind === "column") &&
+      (!when || when.is.some((value) => value === values[when.setting])),
   );
   if (shown.length === 0) return <p className="text-sm text-mist">{help}</p>;
   return (

@@ -59,7 +59,9 @@ export function TraceCanvas({ strand, isFan }: { strand: Strand; isFan: boolean 
     const traces = isLive ? recent.current : workbench.analysis.traces.get(strand.id);
     const { width } = canvas.size.current;
     const { gain } = played.shaping;
-    const marks = isCatching ? [catching.marksS, catching.result?.mark, catching.result?.cues.length] : [];
+    const marks = isCatching
+      ? [catching.marksS, catching.result?.precision, catching.result?.cues.length]
+      : [];
     const key = `${theme} ${strand.hue} ${gain.on ? gain.db : 0} ${window.scale} ${window.high} ${workbench.analysis.failures.get(strand.id)} ${transport.durationS} ${traces?.framesReady} ${traces?.cues.length} ${heard} ${marks}`;
     const context = canvas.context();
     if (context && (drawnTraces.current !== traces || drawn.current !== key)) {

@@ -1,6 +1,15 @@
 import { afterEach, beforeEach, describe, expect, it } from "@jest/globals";
 import type { FromCatch, ToCatch } from "../../analysis/catch.worker";
-import { addMark, beginCatch, clearMarks, endCatch, toggleMark, useCatching } from "./catching";
+import {
+  addMark,
+  beginCatch,
+  clearMarks,
+  crossNothingOut,
+  crossOut,
+  endCatch,
+  toggleMark,
+  useCatching,
+} from "./catching";
 
 /** Stands where the worker stands: keeps what it is told, and says what a test lets it say. */
 class FakeWorker {
@@ -61,8 +70,8 @@ describe("a catch in progress", () => {
     expect([state().isSearching, worker().told.map(({ kind }) => kind)]).toEqual([false, ["samples"]]);
     addMark(3);
     expect(state().isSearching).toBe(true);
-    expect(worker().told.at(-1)).toEqual({ kind: "marks", marksS: [1, 2, 3] });
-    worker().say({ kind: "caught", marksS: [1, 2, 3], result: found(180) });
+    expect(worker().told.at(-1)).toEqual({ kind: "marks", marksS: [1, 2, 3], othersS: [] });
+    worker().say({ kind: "caught", search: 1, result: found(180) });
     expect([state().isSearching, state().result]).toEqual([false, { lowHz: 180 }]);
     toggleMark(3);
     expect([state().isSearching, state().result]).toEqual([false, undefined]);
@@ -71,10 +80,25 @@ describe("a catch in progress", () => {
   it("keeps searching while an answer is for fewer marks than there are now", () => {
     beginCatch("snare", new Float32Array(480));
     for (const timeS of [1, 2, 3, 4]) addMark(timeS);
-    worker().say({ kind: "caught", marksS: [1, 2, 3], result: found(90) });
+    worker().say({ kind: "caught", search: 1, result: found(90) });
     expect([state().isSearching, state().result]).toEqual([true, { lowHz: 90 }]);
-    worker().say({ kind: "caught", marksS: [1, 2, 3, 4], result: found(180) });
+    worker().say({ kind: "caught", search: 2, result: found(180) });
     expect([state().isSearching, state().result]).toEqual([false, { lowHz: 180 }]);
+  });
+
+  it("searches again without what is crossed out, until that is taken back", () => {
+    beginCatch("snare", new Float32Array(480));
+    for (const timeS of [1, 2, 3]) addMark(timeS);
+    crossOut(2.5);
+    crossOut(7);
+    expect(worker().told.at(-1)).toEqual({ kind: "marks", marksS: [1, 2, 3], othersS: [2.5, 7] });
+    addMark(4);
+    expect(worker().told.at(-1)).toEqual({ kind: "marks", marksS: [1, 2, 3, 4], othersS: [2.5, 7] });
+    crossNothingOut();
+    expect([state().othersS, state().isSearching]).toEqual([[], true]);
+    crossOut(7);
+    clearMarks();
+    expect([state().marksS, state().othersS]).toEqual([[], []]);
   });
 
   it("tells how far it has listened, and what went wrong", () => {

@@ -10,6 +10,8 @@ interface CatchingState {
   strandId: string | undefined;
   /** Rising. */
   marksS: readonly number[];
+  /** Times of what was caught but is none, anywhere. */
+  othersS: readonly number[];
   /** Share of the sound that has been listened through; 1 when marks can be judged. */
   share: number;
   isSearching: boolean;
@@ -20,6 +22,7 @@ interface CatchingState {
 const NOTHING: CatchingState = {
   strandId: undefined,
   marksS: [],
+  othersS: [],
   share: 0,
   isSearching: false,
   result: undefined,
@@ -30,18 +33,24 @@ const NOTHING: CatchingState = {
 export const useCatching = create<CatchingState>(() => NOTHING);
 
 let worker: Worker | undefined;
+/** Searches that were asked for, of which the newest counts. */
+let searches = 0;
 
 /** Begins a catch for a strand on what it hears. */
 export function beginCatch(strandId: string, samples: Samples): void {
   endCatch();
+  searches = 0;
   useCatching.setState({ ...NOTHING, strandId });
   worker = new Worker(new URL("../../analysis/catch.worker.ts", import.meta.url), { type: "module" });
   worker.addEventListener("message", ({ data }: MessageEvent<FromCatch>) => {
     if (data.kind === "progress") useCatching.setState({ share: data.share });
     else if (data.kind === "failed") useCatching.setState({ failure: data.message, isSearching: false });
     else {
-      const isNewest = data.marksS.length === useCatching.getState().marksS.length;
-      useCatching.setState({ result: data.result, failure: undefined, isSearching: !isNewest });
+      useCatching.setState({
+        result: data.result,
+        failure: undefined,
+        isSearching: data.search !== searches,
+      });
     }
   });
   tell({ kind: "samples", samples: packSamples(samples) });
@@ -69,17 +78,29 @@ export function addMark(timeS: number): void {
   if (!marksS.some((mark) => Math.abs(mark - timeS) <= SAME_S)) toggleMark(timeS);
 }
 
-export const clearMarks = () => setMarks([]);
+export const clearMarks = () => setMarks([], []);
 
-function setMarks(marksS: readonly number[]): void {
+/** Says that a cue that was caught is none of the hits. */
+export function crossOut(timeS: number): void {
+  const { marksS, othersS } = useCatching.getState();
+  setMarks(marksS, [...othersS, timeS]);
+}
+
+/** Takes back everything that was crossed out. */
+export const crossNothingOut = () => setMarks(useCatching.getState().marksS, []);
+
+function setMarks(marksS: readonly number[], othersS = useCatching.getState().othersS): void {
   const isEnough = marksS.length >= 3;
   useCatching.setState({
     marksS,
+    othersS,
     failure: undefined,
     isSearching: isEnough,
     ...(!isEnough && { result: undefined }),
   });
-  if (isEnough) tell({ kind: "marks", marksS: [...marksS] });
+  if (!isEnough) return;
+  searches++;
+  tell({ kind: "marks", marksS: [...marksS], othersS: [...othersS] });
 }
 
 function tell(message: ToCatch): void {
