@@ -91,7 +91,15 @@ function withoutRemarks(source) {
 const DECLARED_FOR_PEOPLE = { settings: "{}", label: '""', help: '""', group: '""', unit: '""' };
 
 /** Calls whose results nobody misses where that is left out. */
-export const DECLARING_CALLS = ["Type", "settingSchemas", "range"];
+export const DECLARING_CALLS = [
+  "Type",
+  "settingSchemas",
+  "range",
+  "whole",
+  "choice",
+  "number",
+  "numberChoice",
+];
 
 const DECLARED_AS = new Set(["ObjectExpression", "Literal", "Identifier", "ArrowFunctionExpression"]);
 
@@ -173,6 +181,17 @@ export function PitchFinder(lowHz, highHz) { return new later.PitchFinder(lowHz,
     of: "./heardBeats",
     code: `${LATER}export function LiveBeats(counted) { return new later.LiveBeats(counted); }
 export const soundBeatsSliced = (...all) => later.soundBeatsSliced(...all);`,
+  },
+  {
+    by: join(MEASURE_ROOM, "character.ts"),
+    of: "./partsReader",
+    code: `${LATER}export const partsReader = (...all) => later.partsReader(...all);`,
+  },
+  {
+    by: join(MEASURE_ROOM, "loudness.ts"),
+    of: "./weightedMeters",
+    code: `${LATER}export function LoudnessMeter(...all) { return new later.LoudnessMeter(...all); }
+export function AWeightedMeter(...all) { return new later.AWeightedMeter(...all); }`,
   },
   {
     by: join(MEASURE_ROOM, "hits.ts"),

@@ -48,6 +48,8 @@ export async function buildRuntime() {
     laterPitch: lean,
     laterBeats: lean,
     laterHits: lean,
+    laterParts: lean,
+    laterWeighted: lean,
   };
   for (const [name, plugins] of Object.entries(entries)) {
     const bundle = await rolldown({

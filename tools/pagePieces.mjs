@@ -73,6 +73,8 @@ const ENTRIES = {
       scripts: "core/src/program/engine.ts",
       pitch: "core/src/strand/measures/laterPitch.ts",
       beats: "core/src/strand/measures/laterBeats.ts",
+      parts: "core/src/strand/measures/laterParts.ts",
+      weighted: "core/src/strand/measures/laterWeighted.ts",
       hits: "core/src/strand/measures/laterHits.ts",
     },
   },

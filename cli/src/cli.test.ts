@@ -548,15 +548,7 @@ describe("cues and catch", () => {
     const { out, code } = await bumbrel("catch", path, "--marks", marks);
     expect(code).toBe(0);
     const found = JSON.parse(out);
-    expect(Object.keys(found)).toEqual([
-      "way",
-      "lowHz",
-      "highHz",
-      "mark",
-      "precision",
-      "recall",
-      "cues",
-    ]);
+    expect(Object.keys(found)).toEqual(["way", "lowHz", "highHz", "mark", "precision", "recall", "cues"]);
     expect([found.precision, found.recall, found.cues.length]).toEqual([1, 1, thumps.length]);
     found.cues.forEach(({ timeS }: { timeS: number }, i: number) => {
       expect(Math.abs(timeS - thumps[i])).toBeLessThan(0.05);

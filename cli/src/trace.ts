@@ -53,7 +53,7 @@ Measures (levels are linear, a full-scale sine in the band reads 1 = 0 dBFS; sil
   peak          largest magnitude of the 480 samples centred on the instant
   rms           root of the mean square of those 480 samples
   meanAbsolute  mean magnitude of those 480 samples
-  aWeighted     sqrt(2 sum A^2 P), A by IEC 61672-1
+  aWeighted     level over 40 ms, weighted by a filter within class 1 of IEC 61672-1
   momentary     LUFS over 400 ms centred on the instant, K-weighted, ungated, all channels (BS.1770-5)
   shortTerm     the same over 3 s. Silence prints -200
   onset         mean over quarter-tone bands in [low, high] of max(0, Y[k] - max of three neighbours of Y[k - lag]),

@@ -1,6 +1,7 @@
 import { frameCount } from "@bumbrel/core/constants";
 import { type Beat, findBeats } from "@bumbrel/core/dsp/beat";
-import { type BandOnset, BEAT_SPECTRA, BeatOnsets } from "@bumbrel/core/dsp/beatOnsets";
+import { type BandOnset, BeatOnsets } from "@bumbrel/core/dsp/beatOnsets";
+import { BEAT_SPECTRA } from "@bumbrel/core/dsp/measureWindows";
 import { WholeCursor } from "@bumbrel/core/strand/cursor";
 import { DirectSpectra } from "@bumbrel/core/strand/spectra";
 import type { BeatPiece } from "./beatPieces";

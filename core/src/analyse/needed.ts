@@ -146,6 +146,8 @@ export const READER_PARTS = {
   scripts: "numbers by programs",
   pitch: "pitches",
   beats: "beats that are heard",
+  parts: "percussive and harmonic levels",
+  weighted: "A-weighted levels and loudness",
   hits: "hits that were learnt",
 } as const;
 export type ReaderPart = keyof typeof READER_PARTS;

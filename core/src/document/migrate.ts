@@ -248,6 +248,14 @@ const MEASURES_OF_10: Record<string, object> = {
 function withMeasuresOf10(strand: Record<string, unknown>): Record<string, unknown> {
   const { measure } = strand;
   if (typeof measure !== "object" || measure === null) return strand;
+  // It was weighted in spectra, whose length says how long it was averaged over.
+  if ((measure as { kind?: string }).kind === "aWeighted") {
+    const { fftSize = 2048 } = measure as { fftSize?: number };
+    return {
+      ...strand,
+      measure: { kind: "aWeighted", averageMs: fftSize <= 1024 ? 20 : fftSize <= 4096 ? 40 : 120 },
+    };
+  }
   const added = MEASURES_OF_10[(measure as { kind?: string }).kind ?? ""];
   return added ? { ...strand, measure: { ...added, ...measure } } : strand;
 }

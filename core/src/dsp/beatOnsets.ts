@@ -1,15 +1,10 @@
+import { BEAT_SPECTRA } from "./measureWindows";
 import { OnsetFlux } from "./onset";
-import type { WindowName } from "./window";
 
 /** Bands in which onsets are heard. */
 export const BEAT_BANDS = ["low", "middle", "high"] as const;
 export type BeatBand = (typeof BEAT_BANDS)[number];
 
-/** Spectra that beats are heard in: short, so that times are sharp. */
-export const BEAT_SPECTRA = { fftSize: 1024, window: "hann" } as const satisfies {
-  fftSize: number;
-  window: WindowName;
-};
 const BINS = BEAT_SPECTRA.fftSize / 2 + 1;
 /** Kicks and basses; snares, chords and voices; hats and cymbals. */
 const RANGES_HZ: Readonly<Record<BeatBand, readonly [number, number]>> = {

@@ -1,9 +1,6 @@
-import { DEFAULT_FFT_SIZE } from "../constants";
 import { bandPower, bandShares } from "./bands";
-import { DEFAULT_WINDOW } from "./window";
+import { HIT_LAG, HIT_SPECTRA } from "./measureWindows";
 
-/** Spectra that hits are told apart in. */
-export const HIT_SPECTRA = { fftSize: DEFAULT_FFT_SIZE, window: DEFAULT_WINDOW };
 /** Edges of the bands that hits are described in, from the lowest drum to the highest cymbal. */
 export const HIT_BANDS_HZ = [30, 60, 100, 160, 250, 400, 700, 1200, 2200, 4000, 7000, 11_000, 17_000];
 const BANDS = HIT_BANDS_HZ.length - 1;
@@ -15,9 +12,7 @@ const FLOOR = 10 ** (FLOOR_DB / 10);
 /** Frames before a hit that it rises from, in which it is loudest, and after which its decay is read. */
 const BEFORE = [6, 3] as const;
 const LOUDEST_WITHIN = 4;
-const LATER = [7, 8] as const;
-/** Frames from a hit until it is described. */
-export const HIT_LAG = LATER[1];
+const LATER = [HIT_LAG - 1, HIT_LAG];
 const FRAMES = BEFORE[0] + HIT_LAG + 1;
 const NOW = BEFORE[0];
 /** A hit is where levels rise most within so many frames on either side, by so many dB in the mean of all bands. */

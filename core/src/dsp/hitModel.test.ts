@@ -1,5 +1,5 @@
 import { describe, expect, it } from "@jest/globals";
-import { HIT_FEATURES, HIT_LAG, HIT_SPECTRA, HitFeatures } from "./hitFeatures";
+import { HIT_FEATURES, HitFeatures } from "./hitFeatures";
 import {
   distance,
   type HitModel,
@@ -10,6 +10,7 @@ import {
   writeHitModel,
 } from "./hitModel";
 import { fitLogistic, scoreOf } from "./logistic";
+import { HIT_LAG, HIT_SPECTRA } from "./measureWindows";
 import { seededRandom } from "./random";
 
 const row = (fill: (k: number) => number) =>

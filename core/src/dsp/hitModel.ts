@@ -58,9 +58,6 @@ export function rangeOfHits({ mean }: HitModel): { lowHz: number; highHz: number
 
 /** Others that a model keeps. */
 export const MOST_OTHERS = 16;
-/** Characters that a written model takes at most. */
-export const MODEL_CHARS = 8000;
-
 const row = (numbers: Iterable<number>, digits: number) =>
   Array.from(numbers, (value) => String(Number(value.toFixed(digits)))).join(",");
 

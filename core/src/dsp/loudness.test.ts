@@ -1,5 +1,6 @@
 import { describe, expect, it } from "@jest/globals";
-import { integratedLoudness, loudnessPerFrame, SHORT_TERM_S } from "./loudness";
+import { integratedLoudness, loudnessPerFrame } from "./loudness";
+import { SHORT_TERM_S } from "./measureWindows";
 import { makeNoise } from "./tone";
 
 const RATE = 48_000;

@@ -1,4 +1,6 @@
 import { FRAME_RATE_HZ, HOP_SAMPLES } from "../constants";
+import { MOMENTARY_S } from "./measureWindows";
+import { rested, SlidingPower } from "./slidingPower";
 import { speakerWeights } from "./speakers";
 
 /** The two stages of K-weighting at 48 kHz, `a0 = 1`: head, then low end. ITU-R BS.1770-5, tables 1 and 2. */
@@ -13,8 +15,6 @@ const LOW_END = { b0: 1, b1: -2, b2: 1, a1: -1.99004745483398, a2: 0.99007225036
 
 /** Makes 0 LKFS of a full-scale sine at 997 Hz in one channel read −3.01. */
 const OFFSET_DB = -0.691;
-export const MOMENTARY_S = 0.4;
-export const SHORT_TERM_S = 3;
 /** Blocks of the integrated measure follow each other by a quarter of their length. */
 const BLOCK_STEP_S = 0.1;
 const ABSOLUTE_GATE_LUFS = -70;
@@ -100,9 +100,6 @@ export function energy(channel: Float32Array, from: number, to: number, state: F
   return sum;
 }
 
-/** In silence a filter's memory fades into numbers so small that processors count with them fifty times as slowly. */
-const rested = (memory: number): number => (Math.abs(memory) < 1e-60 ? 0 : memory);
-
 function hopsOf(
   channels: readonly Float32Array[],
   weights: readonly number[] = speakerWeights(channels.length),
@@ -177,51 +174,18 @@ export function loudnessOfHops(hops: readonly number[], windowS: number = MOMENT
  * {@link loudnessPerFrame}, as a level whose dB are LUFS.
  */
 export class LoudnessMeter {
-  private readonly half: number;
-  private readonly weights: readonly number[];
-  private readonly states: Float64Array[];
-  private readonly hop = new Float32Array(HOP_SAMPLES);
-  private readonly energies: Float64Array;
-  private nextHop = Number.NEGATIVE_INFINITY;
+  private readonly power: SlidingPower;
 
   /**
    * @param windowS  400 ms for momentary loudness, {@link SHORT_TERM_S} for short-term
    * @param weights  loudness weight of each channel, see `dsp/speakers`
    */
   constructor(windowS: number, weights: readonly number[]) {
-    this.half = Math.round((windowS * FRAME_RATE_HZ) / 2);
-    this.energies = new Float64Array(2 * this.half);
-    this.weights = weights;
-    this.states = this.weights.map(() => new Float64Array(6));
+    this.power = new SlidingPower(windowS, weights, { energy, memory: 6 });
   }
 
-  /**
-   * @param channels  samples around the instant; those before 0 and after the end count as 0
-   * @param centre  index of the instant
-   * @param frame  its number; frames follow one another
-   * @returns `10^(LUFS / 20)`, 0 for silence
-   */
+  /** `10^(LUFS / 20)`, 0 for silence; see {@link SlidingPower.at}. */
   levelAt(channels: readonly Float32Array[], centre: number, frame: number): number {
-    const { half, energies, states, weights } = this;
-    for (let hop = Math.max(this.nextHop, frame - half); hop < frame + half; hop++) {
-      const start = centre + (hop - frame) * HOP_SAMPLES;
-      let sum = 0;
-      for (let c = 0; c < weights.length; c++) {
-        if (weights[c] > 0) sum += weights[c] * this.energyFrom(channels[c], start, states[c]);
-      }
-      energies[((hop % energies.length) + energies.length) % energies.length] = sum;
-    }
-    this.nextHop = frame + half;
-    let sum = 0;
-    for (let i = 0; i < energies.length; i++) sum += energies[i];
-    return Math.sqrt(sum / (energies.length * HOP_SAMPLES)) * 10 ** (OFFSET_DB / 20);
-  }
-
-  private energyFrom(channel: Float32Array, start: number, state: Float64Array): number {
-    const end = start + HOP_SAMPLES;
-    if (start >= 0 && end <= channel.length) return energy(channel, start, end, state);
-    const { hop } = this;
-    for (let i = 0; i < HOP_SAMPLES; i++) hop[i] = channel[start + i] ?? 0;
-    return energy(hop, 0, HOP_SAMPLES, state);
+    return Math.sqrt(this.power.at(channels, centre, frame)) * 10 ** (OFFSET_DB / 20);
   }
 }

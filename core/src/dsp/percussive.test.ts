@@ -1,5 +1,6 @@
 import { describe, expect, it } from "@jest/globals";
-import { PARTS_AROUND, PartsMeter } from "./percussive";
+import { PARTS_AROUND } from "./measureWindows";
+import { PartsMeter } from "./percussive";
 import { makeNoise, makeTone } from "./tone";
 
 const db = (level: number) => 20 * Math.log10(level);

@@ -1,10 +1,9 @@
 import { HOP_SAMPLES } from "../constants";
 import { type BandShares, bandShares } from "./bands";
+import { PARTS_AROUND } from "./measureWindows";
 import { PowerSpectrum } from "./spectrum";
 import type { WindowName } from "./window";
 
-/** Frames that are looked at on either side: 80 ms. */
-export const PARTS_AROUND = 8;
 /** Bins that are looked at on either side. */
 const BINS_AROUND = 8;
 const FRAMES = 2 * PARTS_AROUND + 1;

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "@jest/globals";
 import { fanBands, fanReader, octaveCentreHz } from "./fanBands";
-import { aWeight } from "./weighting";
+import { AWeightedMeter, aWeight } from "./weighting";
 
 /** IEC 61672-1:2013, table 3: nominal frequency and A-weighting in dB. */
 const A_WEIGHTING: [nominalHz: number, db: number][] = [
@@ -46,6 +46,42 @@ const exact = (nominalHz: number) => 10 ** (Math.round(10 * Math.log10(nominalHz
 describe("A-weighting", () => {
   it.each(A_WEIGHTING)("is at %d Hz what IEC 61672-1 says: %d dB", (nominalHz, db) => {
     expect(Math.abs(20 * Math.log10(aWeight(exact(nominalHz))) - db)).toBeLessThan(0.06);
+  });
+
+  /** Most above and below that class 1 allows, from each nominal frequency on: IEC 61672-1:2013, table 3. */
+  const CLASS_1: [fromHz: number, above: number, below: number][] = [
+    [10, 3, Number.POSITIVE_INFINITY],
+    [12.5, 2.5, Number.POSITIVE_INFINITY],
+    [16, 2, 4],
+    [20, 2, 2],
+    [25, 2, 1.5],
+    [31.5, 1.5, 1.5],
+    [40, 1, 1],
+    [1000, 0.7, 0.7],
+    [1250, 1, 1],
+    [5000, 1.5, 1.5],
+    [6300, 1.5, 2],
+    [8000, 1.5, 2.5],
+    [10_000, 2, 3],
+    [12_500, 2, 5],
+    [16_000, 2.5, 16],
+    [20_000, 3, Number.POSITIVE_INFINITY],
+  ];
+  it.each(A_WEIGHTING)("filtered in time reads a tone of %d Hz within class 1 of %d dB", (nominalHz, db) => {
+    const [, above, below] = CLASS_1.findLast(([fromHz]) => fromHz <= nominalHz)!;
+    const hz = exact(nominalHz);
+    const tone = Float32Array.from(
+      { length: 144_000 },
+      (_none, i) => 0.5 * Math.sin((2 * Math.PI * hz * i) / 48_000),
+    );
+    const meter = new AWeightedMeter(1);
+    let level = 0;
+    for (let frame = 0; frame <= 200; frame++) level = meter.levelAt(tone, frame * 480, frame);
+    const off = 20 * Math.log10(level / 0.5) - db;
+    // The table has tenths of a decibel.
+    expect(Math.abs(off)).toBeLessThan(0.11);
+    expect(off).toBeLessThan(above);
+    expect(off).toBeGreaterThan(-below);
   });
 
   it("lets nothing through at 0 Hz", () => expect(aWeight(0)).toBe(0));

@@ -1,7 +1,8 @@
 import { FRAME_RATE_HZ, frameCount } from "../constants";
-import { HIT_FEATURES, HIT_LAG, HIT_SPECTRA, HitFeatures } from "../dsp/hitFeatures";
+import { HIT_FEATURES, HitFeatures } from "../dsp/hitFeatures";
 import { distance, type HitModel, likeness, MOST_OTHERS } from "../dsp/hitModel";
 import { fitLogistic, scoreOf } from "../dsp/logistic";
+import { HIT_LAG, HIT_SPECTRA } from "../dsp/measureWindows";
 import type { Samples } from "../dsp/samples";
 import type { Sliced } from "../dsp/slices";
 import type { SpectrumSource } from "./spectra";

@@ -725,6 +725,8 @@ const PAGE_PARTS: PageParts = {
         scripts: "others",
         pitch: "others",
         hits: "others",
+        parts: "others",
+        weighted: "others",
         beats: "others",
       },
     },

@@ -1,6 +1,7 @@
 import { SceneAnalysis } from "@bumbrel/core/analyse/sceneAnalysis";
 import { frameCount } from "@bumbrel/core/constants";
-import { loudnessOfHops, MOMENTARY_S, SHORT_TERM_S, WeightedEnergy } from "@bumbrel/core/dsp/loudness";
+import { loudnessOfHops, WeightedEnergy } from "@bumbrel/core/dsp/loudness";
+import { MOMENTARY_S, SHORT_TERM_S } from "@bumbrel/core/dsp/measureWindows";
 import { packSamples, samplesFrom } from "@bumbrel/core/dsp/samples";
 import { SPECTROGRAM_ROWS, spectrogram } from "@bumbrel/core/dsp/spectrogram";
 import { ownError } from "@bumbrel/core/errors";

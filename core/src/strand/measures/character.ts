@@ -2,10 +2,11 @@ import { HOP_SAMPLES } from "../../constants";
 import { bandShares } from "../../dsp/bands";
 import { brightnessHz } from "../../dsp/brightness";
 import { flatness } from "../../dsp/flatness";
-import { PARTS_AROUND, PartsMeter } from "../../dsp/percussive";
+import { PARTS_AROUND } from "../../dsp/measureWindows";
 import { PITCH_LIMITS_HZ, PitchFinder } from "../../dsp/pitch";
 import { number } from "../../setting/descriptor";
 import { halfWindow, measure, range, SPECTRUM, single } from "./declaration";
+import { partsReader } from "./partsReader";
 
 function pitchReader(
   measure: { lowHz: number; highHz: number },
@@ -35,13 +36,7 @@ const partOf = (part: "percussive" | "harmonic", label: string, help: string) =>
     reads: ["samples"],
     settings: { ...range(30, 16_000), ...SPECTRUM },
     ahead: ({ fftSize }) => fftSize / 2 + PARTS_AROUND * HOP_SAMPLES,
-    start({ lowHz, highHz, fftSize, window }) {
-      const meter = new PartsMeter(lowHz, highHz, fftSize, window);
-      return single(({ samples, centre, frame }) => {
-        meter.read(samples, centre, frame);
-        return meter[part];
-      });
-    },
+    start: (measure) => partsReader(measure, part),
   });
 
 /** Character of a sound: its parts, brightness, flatness, width and pitch. */

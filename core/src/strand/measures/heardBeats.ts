@@ -1,7 +1,8 @@
 import { FRAME_RATE_HZ } from "../../constants";
 import { type Beat, findBeatsSliced, placeBeats } from "../../dsp/beat";
-import { type BandOnset, BEAT_SPECTRA, BeatOnsets, ONSET_LAG } from "../../dsp/beatOnsets";
+import { type BandOnset, BeatOnsets, ONSET_LAG } from "../../dsp/beatOnsets";
 import { BeatTracker, LONGEST_FRAMES, NEAR_FRAMES, type TrackedBeat } from "../../dsp/beatTracker";
+import { BEAT_SPECTRA } from "../../dsp/measureWindows";
 import type { Samples } from "../../dsp/samples";
 import type { Sliced } from "../../dsp/slices";
 import { type Beats, fraction, TICK_STRENGTHS } from "../../sound/beats";

@@ -1,6 +1,7 @@
 import { HOP_SAMPLES, SAMPLE_RATE_HZ } from "../../constants";
-import { HIT_LAG, HIT_SPECTRA, HitFeatures } from "../../dsp/hitFeatures";
+import { HitFeatures } from "../../dsp/hitFeatures";
 import { rangeOfHits, readHitModel, scoreHit } from "../../dsp/hitModel";
+import { HIT_LAG, HIT_SPECTRA } from "../../dsp/measureWindows";
 import { PowerSpectrum } from "../../dsp/spectrum";
 import { type MeasureReader, single } from "./declaration";
 

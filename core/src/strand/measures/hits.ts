@@ -1,6 +1,5 @@
 import { HOP_SAMPLES } from "../../constants";
-import { HIT_LAG, HIT_SPECTRA } from "../../dsp/hitFeatures";
-import { MODEL_CHARS } from "../../dsp/hitModel";
+import { HIT_LAG, HIT_MODEL_CHARS, HIT_SPECTRA } from "../../dsp/measureWindows";
 import { text } from "../../setting/descriptor";
 import { measure } from "./declaration";
 import { hitReader, rangeOfLearnt } from "./hitReader";
@@ -13,7 +12,9 @@ export const HITS = {
     group: "character",
     unit: "share",
     reads: ["samples"],
-    settings: { learnt: text("Learnt", "", "What a catch has learnt of the hits, as text.", MODEL_CHARS) },
+    settings: {
+      learnt: text("Learnt", "", "What a catch has learnt of the hits, as text.", HIT_MODEL_CHARS),
+    },
     ahead: () => HIT_SPECTRA.fftSize / 2 + HIT_LAG * HOP_SAMPLES,
     hitsIn: ({ learnt }) => rangeOfLearnt(learnt),
     start: ({ learnt }) => hitReader(learnt),

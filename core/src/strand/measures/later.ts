@@ -5,13 +5,19 @@ import type { MeasureKind } from "./table";
  * in the place of its imports.
  */
 export const later: Partial<
-  typeof import("./laterPitch") & typeof import("./laterBeats") & typeof import("./laterHits")
+  typeof import("./laterPitch") &
+    typeof import("./laterBeats") &
+    typeof import("./laterHits") &
+    typeof import("./laterParts") &
+    typeof import("./laterWeighted")
 > = {};
 
 /** Which measures need which part. */
 export const LATER_PARTS = {
   pitch: { kinds: ["pitch", "certainty"], load: () => import("./laterPitch") },
   beats: { kinds: ["beatPhase", "barPhase", "beatCertainty"], load: () => import("./laterBeats") },
+  parts: { kinds: ["percussive", "harmonic"], load: () => import("./laterParts") },
+  weighted: { kinds: ["aWeighted", "momentary", "shortTerm"], load: () => import("./laterWeighted") },
   hits: { kinds: ["hits"], load: () => import("./laterHits") },
 } as const satisfies Record<string, { kinds: readonly MeasureKind[]; load: () => Promise<object> }>;
 export type LaterPart = keyof typeof LATER_PARTS;

@@ -1,6 +1,5 @@
 import { HOP_SAMPLES } from "../../constants";
 import { bandLevel, bandShares } from "../../dsp/bands";
-import { aWeightedPowers } from "../../dsp/weighting";
 import { HOP_AHEAD, halfWindow, type MeasureReader, measure, range, SPECTRUM, single } from "./declaration";
 
 /** A number of the samples of the hop around the instant. */
@@ -72,24 +71,5 @@ export const LEVELS = {
         for (let i = from; i < to; i++) sum += Math.abs(samples[i]);
         return sum / HOP_SAMPLES;
       }),
-  }),
-  aWeighted: measure({
-    label: "A-weighted level",
-    help: "The level of everything, weighted as the ear hears quiet sounds: little low end, most around 2 to 4 kHz.",
-    group: "levels",
-    unit: "level",
-    reads: ["samples"],
-    settings: SPECTRUM,
-    ahead: halfWindow,
-    start({ fftSize, window }) {
-      const weights = aWeightedPowers(fftSize);
-      return single((cursor) => {
-        cursor.loadSpectrum(fftSize, window);
-        const { powers, offset } = cursor;
-        let sum = 0;
-        for (let bin = 0; bin < weights.length; bin++) sum += weights[bin] * powers[offset + bin];
-        return Math.sqrt(2 * sum);
-      });
-    },
   }),
 };

@@ -1,5 +1,5 @@
 import { FRAME_RATE_HZ, HOP_SAMPLES } from "../../constants";
-import { BEAT_SPECTRA } from "../../dsp/beatOnsets";
+import { BEAT_SPECTRA } from "../../dsp/measureWindows";
 import { choice, number, whole } from "../../setting/descriptor";
 import { fraction } from "../../sound/beats";
 import type { Cue } from "../../sound/cue";

@@ -1,0 +1,28 @@
+import { DEFAULT_FFT_SIZE } from "../constants";
+import { DEFAULT_WINDOW, type WindowName } from "./window";
+
+/**
+ * What measures look at whose code is loaded only where it is needed: how late they are is known without it.
+ */
+
+/** Windows of momentary and short-term loudness (ITU-R BS.1770-5), seconds. */
+export const MOMENTARY_S = 0.4;
+export const SHORT_TERM_S = 3;
+
+/** Frames on either side that percussive and harmonic parts are told apart by: 80 ms. */
+export const PARTS_AROUND = 8;
+
+interface Spectra {
+  fftSize: number;
+  window: WindowName;
+}
+
+/** Spectra that beats are heard in: short, so that times are sharp. */
+export const BEAT_SPECTRA = { fftSize: 1024, window: "hann" } as const satisfies Spectra;
+
+/** Spectra that hits are told apart in. */
+export const HIT_SPECTRA: Spectra = { fftSize: DEFAULT_FFT_SIZE, window: DEFAULT_WINDOW };
+/** Frames from a hit until its decay has been heard. */
+export const HIT_LAG = 8;
+/** Characters of what is learnt of hits, at most. */
+export const HIT_MODEL_CHARS = 8000;

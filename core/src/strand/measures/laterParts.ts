@@ -1,0 +1,1 @@
+export { partsReader } from "./partsReader";

@@ -1,0 +1,1 @@
+export { AWeightedMeter, LoudnessMeter } from "./weightedMeters";

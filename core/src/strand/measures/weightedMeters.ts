@@ -1,0 +1,2 @@
+export { LoudnessMeter } from "../../dsp/loudness";
+export { AWeightedMeter } from "../../dsp/weighting";
