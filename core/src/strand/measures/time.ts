@@ -28,7 +28,7 @@ const COUNTED = {
     [0, 36_000, 0.001],
     0,
     "A time at which a bar begins: the beat nearest to it is its first. 0 for where bars are heard to begin. Not for live sounds.",
-    { chars: 8 },
+    { chars: 6 },
   ),
 };
 const LEAST_CERTAINTY = number(
@@ -37,7 +37,7 @@ const LEAST_CERTAINTY = number(
   [0, 1, 0.01],
   0.2,
   "Beats less certain than this count as none.",
-  { chars: 4 },
+  { chars: 4, before: "if surer than" },
 );
 
 type CertainBeats = Pick<HeardBeats, "beatAt" | "barPhase" | "certaintyAt">;

@@ -20,7 +20,7 @@ export function BeatCounting({ strand, measure }: { strand: Strand; measure: Bea
     editStrand(workbench, strand.id, label, (draft) => apply(draft.measure as BeatMeasure));
   const count = (tempo: BeatMeasure["tempo"], words: string, title: string) => (
     <Button
-      className="px-2 py-0 text-sm leading-5"
+      className="px-2 py-0 text-sm leading-5 aria-pressed:border-brass aria-pressed:text-brass"
       aria-pressed={measure.tempo === tempo}
       title={title}
       onClick={() =>

@@ -43,10 +43,12 @@ export function CatchPanel({ strand }: { strand: Strand }) {
   const missing = LEAST_MARKS - marksS.length;
   return (
     <section aria-label="Catch" className="grid content-start gap-1.5 text-sm">
-      <p>
-        Play, and press <kbd className="figures rounded border border-rule px-1">H</kbd> on every hit you
-        want, from the first to the last; or click them on the trace.
-      </p>
+      {missing > 0 && (
+        <p>
+          Play, and press <kbd className="figures rounded border border-rule px-1">H</kbd> on every hit you
+          want, from the first to the last; or click them on the trace.
+        </p>
+      )}
       <p role="status" className="text-mist">
         {share < 1
           ? `Listening through the sound … ${Math.round(share * 100)} %`
@@ -61,7 +63,7 @@ export function CatchPanel({ strand }: { strand: Strand }) {
           {failure}
         </p>
       )}
-      {result && missing <= 0 && <Caught result={result} marks={marksS.length} />}
+      {result && missing <= 0 && <CaughtBy result={result} marks={marksS.length} />}
       <div className="flex flex-wrap gap-1.5">
         <Button
           look={result && missing <= 0 ? "main" : "plain"}
@@ -78,20 +80,37 @@ export function CatchPanel({ strand }: { strand: Strand }) {
           Stop
         </Button>
       </div>
+      {result && missing <= 0 && <AlsoTaken result={result} />}
     </section>
   );
 }
 
-/** Least sure cues that are shown. */
-const SHOWN_UNSURE = 6;
+/** How the hits are told from the rest. */
+function CaughtBy({ result: { by, missed, cues }, marks }: { result: Catch; marks: number }) {
+  if (cues.length === 0) return <p className="text-alarm">Nothing begins near these marks.</p>;
+  return (
+    <p>
+      <span className="text-brass">
+        {by.way === "range"
+          ? `${formatHz(by.lowHz)} to ${formatHz(by.highHz)} above ${formatTenths(by.mark)} dBFS`
+          : `Learnt from ${by.hits} hits and ${by.others} others`}
+      </span>{" "}
+      catches {marks - missed.length} of {marks}; {cues.length} in the whole sound.
+    </p>
+  );
+}
 
-/** How the hits are told from the rest, and what was taken that was not marked, which can be crossed out. */
-function Caught({ result, marks }: { result: Catch; marks: number }) {
+/** Least sure cues that are shown. */
+const SHOWN_UNSURE = 3;
+
+/** Cues that were taken and not marked, and the least sure ones of the rest: each can be gone to, and crossed out. */
+function AlsoTaken({ result: { extra, cues, stretch } }: { result: Catch }) {
   const workbench = useWorkbench();
   const { othersS } = useCatching();
-  const { by, missed, extra, cues, stretch } = result;
-  const outside = cues.filter(({ timeS }) => timeS < stretch.fromS || timeS > stretch.toS);
-  const unsure = outside.sort((a, b) => a.strength - b.strength).slice(0, SHOWN_UNSURE);
+  const unsure = cues
+    .filter(({ timeS }) => timeS < stretch.fromS || timeS > stretch.toS)
+    .sort((a, b) => a.strength - b.strength)
+    .slice(0, SHOWN_UNSURE);
   const row = (words: string, taken: readonly Cue[]) =>
     taken.length === 0 ? null : (
       <div className="flex flex-wrap items-center gap-1">
@@ -117,16 +136,8 @@ function Caught({ result, marks }: { result: Catch; marks: number }) {
     );
   return (
     <>
-      <p>
-        <span className="text-brass">
-          {by.way === "range"
-            ? `${formatHz(by.lowHz)} to ${formatHz(by.highHz)} above ${formatTenths(by.mark)} dBFS`
-            : `Learnt from ${by.hits} hits and ${by.others} others`}
-        </span>{" "}
-        catches {marks - missed.length} of {marks}; {cues.length} in the whole sound.
-      </p>
-      {row(extra.length === 1 ? "One more that you did not mark:" : "More that you did not mark:", extra)}
-      {row("Least sure elsewhere:", unsure)}
+      {row("Not marked:", extra)}
+      {row("Least sure:", unsure)}
       {othersS.length > 0 && (
         <p className="text-mist">
           {othersS.length} crossed out.{" "}

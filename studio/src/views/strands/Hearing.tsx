@@ -69,7 +69,7 @@ export function Hearing({ strand }: { strand: Strand }) {
       {(measure.kind === "beatPhase" || measure.kind === "barPhase") && (
         <BeatCounting strand={strand} measure={measure} />
       )}
-      {!("fftSize" in measure) && <TapChoice strand={strand} />}
+      {!("fftSize" in measure || "tempo" in measure) && <TapChoice strand={strand} />}
     </div>
   );
 }
@@ -133,6 +133,8 @@ function MeasureFields({ strand, change }: FieldsProps) {
         const onChange = (value: SettingValue) => set(key, setting, value);
         if (key === "column") return <ColumnChoice key={key} strand={strand} onChange={onChange} />;
         if (setting.type !== "number" && setting.type !== "choice") return null;
+        // Two buttons say it instead.
+        if (key === "tempo") return null;
         return (
           <Fragment key={key}>
             {setting.type === "number" && (setting.before ?? setting.label)}
@@ -145,7 +147,7 @@ function MeasureFields({ strand, change }: FieldsProps) {
           </Fragment>
         );
       })}
-      {"fftSize" in measure && <TapChoice strand={strand} />}
+      {("fftSize" in measure || "tempo" in measure) && <TapChoice strand={strand} />}
     </div>
   );
 }
