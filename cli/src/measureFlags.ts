@@ -35,6 +35,8 @@ export const MEASURE_FLAGS = {
   certainty: { type: "string" },
   "beats-per-bar": { type: "string" },
   count: { type: "string" },
+  weights: { type: "string" },
+  floor: { type: "string" },
   "one-at": { type: "string" },
 } as const;
 type Flags = { [F in keyof typeof MEASURE_FLAGS]?: string };
@@ -68,6 +70,11 @@ const READERS: {
   tilt: { key: "tiltDb", read: (text) => numberFlag("tilt", text, -24, 24) },
   certainty: { key: "leastCertainty", read: (text) => numberFlag("certainty", text, 0, 1) },
   "beats-per-bar": { key: "beatsPerBar", read: (text) => integerFlag("beats-per-bar", text, 1, 32) },
+  weights: {
+    key: "weights",
+    read: (text) => choiceFlag("weights", text, MEASURES.brightness.settings.weights.values),
+  },
+  floor: { key: "floorDb", read: (text) => numberFlag("floor", text, -160, 0) },
   count: { key: "tempo", read: (text) => choiceFlag("count", text, BEAT_COUNTS) },
   "one-at": { key: "oneAtS", read: (text) => numberFlag("one-at", text, 0, 36_000) },
 };

@@ -58,7 +58,8 @@ Measures (levels are linear, a full-scale sine in the band reads 1 = 0 dBFS; sil
   shortTerm     the same over 3 s. Silence prints -200
   onset         mean over quarter-tone bands in [low, high] of max(0, Y[k] - max of three neighbours of Y[k - lag]),
                 Y = log10(1 + 1000 level) / log10(1001) (Boeck & Widmer 2013): 0 to 1
-  brightness    spectral centroid in Hz: sum f sqrt(P) / sum sqrt(P)
+  brightness    spectral centroid in Hz: sum f sqrt(P) / sum sqrt(P), or by --weights power sum f P / sum P, of
+                bins above --floor
   pitch         YIN in Hz between --low and --high (60 to 1500 unless said); 0 below --certainty (0.8)
   certainty     one minus YIN's normalised difference, 0 to 1
   fan           a row of bands over [low, high]
@@ -83,6 +84,8 @@ Options:
   --tilt DB             dB an octave that are added, 0 at 1 kHz
   --certainty SHARE     for pitch and beats: less certain counts as none
   --sound NAME=FILE     with --scene: the file of one sound; can be given several times
+  --weights KIND        magnitude, power: for brightness
+  --floor DB            for brightness: bins fainter than this do not count (-160: all do)
   --beats-per-bar N     1 to 32 (4); bars of 3, 4 and 6 are known by their usual rhythms
   --count WAY           heard, half, double: beats as heard, every other one, or one more between each two
   --one-at S            a bar begins at the beat nearest to this time

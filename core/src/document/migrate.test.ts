@@ -95,3 +95,47 @@ const bare = (id: string, kind: string) => ({
   settings: {},
   rest: {},
 });
+
+describe("a scene of version 9", () => {
+  it("reads beats, brightness and A-weighted levels as it did", () => {
+    const { limitsFlashes: _l, flashing: _f, ...old } = lanternScene() as Draft;
+    const [first] = old.strands;
+    const withMeasure = (id: string, measure: object) => ({ ...first, id, name: id, measure });
+    const spectrum = { fftSize: 4096, window: "hann" };
+    const measures = {
+      beat: { kind: "beatPhase" },
+      bar: { kind: "barPhase", beatsPerBar: 3 },
+      bright: { kind: "brightness", ...spectrum },
+      ear: { kind: "aWeighted", ...spectrum },
+      low: { ...first.measure },
+    };
+    const { shaping, cues } = first;
+    const scene = parseScene({
+      ...old,
+      limitsFlashes: false,
+      flashing: null,
+      version: 9,
+      strands: [first, ...Object.entries(measures).map(([id, measure]) => withMeasure(id, measure))],
+      keeps: [
+        {
+          id: "k",
+          name: "Verse",
+          strands: [
+            { id: "bar", measure: measures.bar, shaping, cues, hue: first.hue, shape: first.shape },
+          ].map(({ hue: _h, shape: _s, ...tuning }) => tuning),
+          bindings: [],
+          programs: [],
+        },
+      ],
+    });
+    const counted = { tempo: "heard", oneAtS: 0, leastCertainty: 0 };
+    expect(scene.strands.slice(1).map(({ measure }) => measure)).toEqual([
+      { kind: "beatPhase", beatsPerBar: 4, ...counted },
+      { kind: "barPhase", beatsPerBar: 3, ...counted },
+      { kind: "brightness", weights: "magnitude", floorDb: -160, ...spectrum },
+      { kind: "aWeighted", averageMs: 40 },
+      first.measure,
+    ]);
+    expect(scene.keeps[0].strands[0].measure).toEqual({ kind: "barPhase", beatsPerBar: 3, ...counted });
+  });
+});

@@ -4,7 +4,7 @@ import { brightnessHz } from "../../dsp/brightness";
 import { flatness } from "../../dsp/flatness";
 import { PARTS_AROUND } from "../../dsp/measureWindows";
 import { PITCH_LIMITS_HZ, PitchFinder } from "../../dsp/pitch";
-import { number } from "../../setting/descriptor";
+import { choice, number } from "../../setting/descriptor";
 import { halfWindow, measure, range, SPECTRUM, single } from "./declaration";
 import { partsReader } from "./partsReader";
 
@@ -57,13 +57,32 @@ export const CHARACTER = {
     group: "character",
     unit: "hz",
     reads: ["samples"],
-    settings: SPECTRUM,
+    settings: {
+      weights: choice(
+        "Weighted by",
+        { magnitude: "by level", power: "by power" },
+        "magnitude",
+        "Whether faint parts count by their level, or hardly, by their power.",
+      ),
+      floorDb: number(
+        "Floor",
+        "dB",
+        [-160, 0, 1],
+        -160,
+        "Parts fainter than this, in dBFS of one bin, do not count, so that noise between notes has no brightness.",
+        { chars: 5, before: "above" },
+      ),
+      ...SPECTRUM,
+    },
     ahead: halfWindow,
-    start: ({ fftSize, window }) =>
-      single((cursor) => {
+    start({ weights, floorDb, fftSize, window }) {
+      // A full-scale sine has a power of one half.
+      const floor = floorDb > -160 ? 10 ** (floorDb / 10) / 2 : 0;
+      return single((cursor) => {
         cursor.loadSpectrum(fftSize, window);
-        return brightnessHz(cursor.powers, cursor.offset, fftSize);
-      }),
+        return brightnessHz(cursor.powers, cursor.offset, fftSize, weights, floor);
+      });
+    },
   }),
   flatness: measure({
     label: "Flatness",

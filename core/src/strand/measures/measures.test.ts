@@ -93,6 +93,14 @@ describe("character against closed forms", () => {
     const mean = white.slice(5, 190).reduce((sum, hz) => sum + hz, 0) / 185;
     expect(Math.abs(mean - 12_000)).toBeLessThan(150);
     expect(read(new Float32Array(4800), defaults("brightness"))[3]).toBe(0);
+    // Two tones 20 dB apart: by level 10 to 1, by power 100 to 1; above a floor between them the loud one alone.
+    const faint = sine(9000, 0.05);
+    const both = sine(1000, 0.5).map((value, i) => value + faint[i]);
+    const hz = (settings: object) =>
+      read(both, { ...defaults("brightness"), fftSize: 8192, ...settings })[50];
+    expect(hz({ floorDb: -100 })).toBeCloseTo(1000 + 8000 / 11, -2);
+    expect(hz({ floorDb: -100, weights: "power" })).toBeCloseTo(1000 + 8000 / 101, -1);
+    expect(hz({ floorDb: -20 })).toBeCloseTo(1000, -1);
   });
 
   it.each([60, 82.4, 146.8, 261.6, 440, 659.3, 1046.5, 1500])(
