@@ -101,6 +101,49 @@ test("catches the snare by keys pressed in time with the demo, and adjusts by ha
   expect(complaints).toEqual([]);
 });
 
+test("beats that are heard are counted by buttons, and what a catch took beside the marks is crossed out", async ({
+  page,
+}) => {
+  const complaints = complaintsOf(page);
+  await openDemo(page, server.address);
+  await page.getByRole("link", { name: "Strands" }).click();
+  await page.getByRole("combobox", { name: "Measure" }).selectOption("beatPhase");
+  await page.evaluate(() => window.bumbrel!.seek(20.13));
+  const counting = page.getByRole("group", { name: "Count the beats" });
+  await expect(counting).toContainText("100.0 BPM", { timeout: 30_000 });
+  await counting.getByRole("button", { name: "½ ×" }).click();
+  await expect(counting).toContainText("50.0 BPM");
+  await counting.getByRole("button", { name: "2 ×" }).click();
+  await expect(counting).toContainText("200.0 BPM");
+  await counting.getByRole("button", { name: "2 ×" }).click();
+  await expect(counting).toContainText("100.0 BPM");
+  await page.getByRole("combobox", { name: "Measure" }).selectOption("barPhase");
+  await counting.getByRole("button", { name: "This is one" }).click();
+  await expect(field(page, "Bar begins at in s")).toHaveValue("20.130");
+  // The nearest beat is at 20.4 s: another one later a quarter of the bar is over.
+  await page.evaluate(() => window.bumbrel!.seek(21));
+  await expect(page.getByRole("region", { name: "Strand health" })).toContainText("0.25");
+
+  await page.getByRole("button", { name: "Catch" }).click();
+  const panel = page.getByRole("region", { name: "Catch" });
+  await expect(panel).toContainText("0 marked; 3 more to go by.", { timeout: 20_000 });
+  for (const timeS of [24, 25.2, 26.4, 27]) {
+    await page.evaluate((at) => window.bumbrel!.seek(at), timeS);
+    await panel.getByRole("button", { name: "Hit" }).click();
+  }
+  await expect(panel).toContainText("Not marked:", { timeout: 20_000 });
+  const wrong = panel.getByRole("button", { name: /^Not a hit: 2[4-7]/ }).first();
+  const name = (await wrong.getAttribute("aria-label"))!;
+  await wrong.click();
+  await expect(panel).toContainText("1 crossed out.");
+  await expect(panel.getByRole("button", { name })).toBeHidden({ timeout: 20_000 });
+  await panel.getByRole("button", { name: "Take that back" }).click();
+  await expect(panel.getByRole("button", { name })).toBeVisible({ timeout: 20_000 });
+  await panel.getByRole("button", { name: "Stop" }).click();
+  await waitUntilSaved(page);
+  expect(complaints).toEqual([]);
+});
+
 test("advice is taken with one press, keeps are gone back to, and holding a key shows how it was", async ({
   page,
 }) => {
