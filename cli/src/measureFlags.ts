@@ -32,6 +32,7 @@ export const MEASURE_FLAGS = {
   "per-octave": { type: "string" },
   combine: { type: "string" },
   tilt: { type: "string" },
+  "narrow-bands": { type: "string" },
   certainty: { type: "string" },
   "beats-per-bar": { type: "string" },
   count: { type: "string" },
@@ -68,6 +69,10 @@ const READERS: {
   "per-octave": { key: "perOctave", read: (text) => oneOfFlag("per-octave", text, OCTAVE_FRACTIONS) },
   combine: { key: "combine", read: (text) => choiceFlag("combine", text, FAN_COMBINES) },
   tilt: { key: "tiltDb", read: (text) => numberFlag("tilt", text, -24, 24) },
+  "narrow-bands": {
+    key: "narrowBands",
+    read: (text) => choiceFlag("narrow-bands", text, MEASURES.fan.settings.narrowBands.values),
+  },
   certainty: { key: "leastCertainty", read: (text) => numberFlag("certainty", text, 0, 1) },
   "beats-per-bar": { key: "beatsPerBar", read: (text) => integerFlag("beats-per-bar", text, 1, 32) },
   weights: {

@@ -84,6 +84,7 @@ Options:
   --tilt DB             dB an octave that are added, 0 at 1 kHz
   --certainty SHARE     for pitch and beats: less certain counts as none
   --sound NAME=FILE     with --scene: the file of one sound; can be given several times
+  --narrow-bands WAY    same, longer: for fans, whether low bands are read from longer FFTs (same)
   --weights KIND        magnitude, power: for brightness
   --floor DB            for brightness: bins fainter than this do not count (-160: all do)
   --beats-per-bar N     1 to 32 (4); bars of 3, 4 and 6 are known by their usual rhythms

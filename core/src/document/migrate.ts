@@ -241,6 +241,7 @@ function withBeats(measure: unknown): unknown {
 
 /** Settings of measures that version 9 did not know, as they change nothing. */
 const MEASURES_OF_10: Record<string, object> = {
+  fan: { narrowBands: "same" },
   brightness: { weights: "magnitude", floorDb: -160 },
   beatPhase: { beatsPerBar: 4, tempo: "heard", oneAtS: 0, leastCertainty: 0 },
   barPhase: { beatsPerBar: 4, tempo: "heard", oneAtS: 0, leastCertainty: 0 },

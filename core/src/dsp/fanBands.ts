@@ -133,6 +133,7 @@ function between(bands: number, edge: (share: number) => number): FanBand[] {
  * @param combine  `sum`: the band's level, as for a single band. `mean`: that level spread over the bins it covers,
  *   so that a noise reads the same in wide bands and narrow ones. `max`: the level of its strongest bin
  * @param tiltDb  dB an octave that are added, 0 at 1 kHz
+ * @param spreadSize  size of the spectra whose bins a mean is over, where other bands of the fan have those
  * @returns writes one level a band: full-scale sine = 1 (for `max`, as its bin has it)
  */
 export function fanReader(
@@ -140,6 +141,7 @@ export function fanReader(
   fftSize: number,
   combine: FanCombine,
   tiltDb: number,
+  spreadSize = fftSize,
 ): (powers: Float32Array, offset: number, out: Float32Array, at: number) => void {
   // Parts of a very narrow range can be narrower than numbers can express.
   const nothing: BandShares = { firstBin: 0, lastBin: 0, firstShare: 0, lastShare: 0 };
@@ -147,7 +149,7 @@ export function fanReader(
     highHz > lowHz ? bandShares(lowHz, highHz, fftSize) : nothing,
   );
   const gains = Float64Array.from(bands, ({ lowHz, centreHz, highHz }) => {
-    const bins = ((highHz - lowHz) / SAMPLE_RATE_HZ) * fftSize;
+    const bins = ((highHz - lowHz) / SAMPLE_RATE_HZ) * spreadSize;
     const spread = combine === "mean" && bins > 0 ? 1 / bins : 1;
     return Math.sqrt(2 * spread) * 10 ** ((tiltDb * Math.log2(Math.max(1, centreHz) / 1000)) / 20);
   });

@@ -1,15 +1,18 @@
+import { FFT_SIZES, type FftSize, SAMPLE_RATE_HZ } from "../../constants";
 import {
   FAN_COMBINES,
   FAN_LAYOUTS,
+  type FanBand,
   type FanCombine,
   type FanLayout,
+  type FanRange,
   fanBands,
   fanReader,
   MAX_BANDS,
   OCTAVE_FRACTIONS,
 } from "../../dsp/fanBands";
 import { choice, number, numberChoice } from "../../setting/descriptor";
-import { halfWindow, measure, range, SPECTRUM } from "./declaration";
+import { measure, range, SPECTRUM } from "./declaration";
 
 const LAYOUTS: Record<FanLayout, string> = {
   equal: "equal widths",
@@ -29,6 +32,25 @@ const BY_OCTAVE: FanLayout[] = ["octave", "constantQ"];
 
 /** Whether a layout has as many bands as its range holds, rather than as many as are asked for. */
 export const isByOctave = (layout: FanLayout): boolean => BY_OCTAVE.includes(layout);
+
+/** A band that is to be told from its neighbours is so many bins wide. */
+const BINS_A_BAND = 3;
+
+/** Rows of bands that are read from one FFT each, lowest first. */
+function fftRuns(measure: FanRange & { fftSize: FftSize; narrowBands: "same" | "longer" }) {
+  const bands = fanBands(measure);
+  if (measure.narrowBands === "same") return [{ fftSize: measure.fftSize, bands }];
+  const runs: { fftSize: FftSize; bands: FanBand[] }[] = [];
+  for (const band of bands) {
+    const least = (BINS_A_BAND * SAMPLE_RATE_HZ) / (band.highHz - band.lowHz);
+    const fftSize =
+      FFT_SIZES.find((size) => size >= Math.max(least, measure.fftSize)) ?? FFT_SIZES[FFT_SIZES.length - 1];
+    const run = runs[runs.length - 1];
+    if (run?.fftSize === fftSize) run.bands.push(band);
+    else runs.push({ fftSize, bands: [band] });
+  }
+  return runs;
+}
 
 /** A row of levels. */
 export const FANS = {
@@ -59,18 +81,31 @@ export const FANS = {
         "How a band’s bins give its number.",
       ),
       tiltDb: number("Tilt", "dB/octave", [-24, 24, 0.5], 0, "Added per octave, 0 at 1 kHz.", { chars: 4 }),
+      narrowBands: choice(
+        "Narrow bands",
+        { same: "one FFT", longer: "longer FFTs" },
+        "same",
+        "Low bands are narrow: longer FFTs tell them apart, third octaves from 40 Hz on, but follow slowly, and come up to 170 ms late live.",
+      ),
       ...SPECTRUM,
     },
-    ahead: halfWindow,
+    ahead: (measure) => Math.max(...fftRuns(measure).map(({ fftSize }) => fftSize)) / 2,
     start(measure) {
-      const { fftSize, window, combine, tiltDb } = measure;
-      const bands = fanBands(measure);
-      const take = fanReader(bands, fftSize, combine, tiltDb);
+      const { window, combine, tiltDb } = measure;
+      const runs = fftRuns(measure).map(({ fftSize, bands }) => ({
+        fftSize,
+        count: bands.length,
+        take: fanReader(bands, fftSize, combine, tiltDb, measure.fftSize),
+      }));
       return {
-        width: bands.length,
+        width: runs.reduce((sum, { count }) => sum + count, 0),
         read(cursor, out, at) {
-          cursor.loadSpectrum(fftSize, window);
-          take(cursor.powers, cursor.offset, out, at);
+          let next = at;
+          for (const { fftSize, count, take } of runs) {
+            cursor.loadSpectrum(fftSize, window);
+            take(cursor.powers, cursor.offset, out, next);
+            next += count;
+          }
         },
       };
     },

@@ -20,6 +20,7 @@ import {
   type Measure,
   type MeasureKind,
   measureSound,
+  measureWidth,
   windowLatencyS,
 } from "./table";
 
@@ -128,6 +129,32 @@ describe("character against closed forms", () => {
       }
     },
   );
+
+  it("tells low third octaves apart by longer FFTs, each tone in its own band, and says how late that is", () => {
+    const row = { ...defaults("fan"), layout: "octave", perOctave: 3, lowHz: 40, highHz: 1000 } as const;
+    for (const [at, hz] of [39.8, 50.1, 63.1, 79.4].entries()) {
+      const tone = sine(hz, 0.5, 2);
+      const dbIn = (narrowBands: "same" | "longer") => {
+        const numbers = read(tone, { ...row, narrowBands });
+        const width = measureWidth({ ...row, narrowBands });
+        return [...numbers.subarray(100 * width, 101 * width)].map((level) => db(level / 0.5));
+      };
+      const [same, longer] = [dbIn("same"), dbIn("longer")];
+      expect(longer).toHaveLength(same.length);
+      expect(Math.abs(longer[at])).toBeLessThan(1);
+      longer.forEach((level, band) => {
+        if (band !== at) expect(level).toBeLessThan(-14);
+      });
+      expect(Math.max(...same.filter((_level, band) => band !== at))).toBeGreaterThan(-6);
+    }
+    expect(windowLatencyS({ ...row, narrowBands: "longer" })).toBeCloseTo(16_384 / 2 / 48_000);
+    expect(windowLatencyS({ ...row, narrowBands: "same" })).toBeCloseTo(2048 / 2 / 48_000);
+    // High bands are read as before, to the bit.
+    const noise = makeNoise("white", 48_000, 5, 0.5);
+    const width = measureWidth(row);
+    const last = (narrowBands: "same" | "longer") => read(noise, { ...row, narrowBands })[51 * width - 1];
+    expect(last("longer")).toBe(last("same"));
+  });
 
   it("is unsure of noise and finds no pitch in silence", () => {
     const noise = makeNoise("white", 48_000, 2, 0.5);
