@@ -10,11 +10,10 @@ import { beatsOf, scoreBeats } from "@bumbrel/demo/heardBeats";
 /** F-measures (±70 ms) of the beats that are heard in synthesised pieces, by style and tempo. */
 const f: number[] = [];
 const offMs: number[] = [];
-const metres: Partial<Record<string, number>> = { waltz: 3, jig: 6 };
 for (const style of [...Object.keys(BEAT_STYLES), ...Object.keys(METRE_STYLES)] as BeatStyle[]) {
   const row = BEAT_TEMPOS.map((bpm, i) => {
     const piece = makeBeatPiece({ style, bpm, seed: 100 + i });
-    const score = scoreBeats(piece, beatsOf(piece.samples, metres[style] ?? 4));
+    const score = scoreBeats(piece, beatsOf(piece.samples, piece.beatsPerBar));
     if (style in BEAT_STYLES) f.push(score.f);
     if (score.f >= 0.9) offMs.push(...score.offMs);
     return `${score.f.toFixed(2)} at ${bpm}`;

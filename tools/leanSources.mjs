@@ -1,4 +1,5 @@
 /** Plugins of the bundler that leave out of delivered code what only the workbench needs. */
+import { readdirSync } from "node:fs";
 import { readFile } from "node:fs/promises";
 import { join } from "node:path";
 import { ROOT } from "./setup.mjs";
@@ -168,7 +169,16 @@ export const withoutPrograms = inPlaceOf("without-programs", NOT_IN_RUNTIME);
 
 /** Code that only some measures need is loaded by itself, see `core/src/strand/measures/later`. */
 const MEASURE_ROOM = join(ROOT, "core/src/strand/measures");
-const LATER = `import { later } from ${JSON.stringify(join(MEASURE_ROOM, "later.ts"))};\n`;
+/** Files that are loaded by themselves, by the names of their parts: `pitch` is `laterPitch.ts`. */
+export const LATER_FILES = Object.fromEntries(
+  readdirSync(MEASURE_ROOM).flatMap((file) => {
+    const [, part] = /^later([A-Z]\w*)\.ts$/.exec(file) ?? [];
+    return part ? [[part.toLowerCase(), `core/src/strand/measures/${file}`]] : [];
+  }),
+);
+/** The file that loads them. */
+export const LATER_LOADER = join(MEASURE_ROOM, "later.ts");
+const LATER = `import { later } from ${JSON.stringify(LATER_LOADER)};\n`;
 const LATER_IMPORTS = [
   {
     by: join(MEASURE_ROOM, "character.ts"),
@@ -189,7 +199,7 @@ export const soundBeatsSliced = (...all) => later.soundBeatsSliced(...all);`,
   },
   {
     by: join(MEASURE_ROOM, "loudness.ts"),
-    of: "./weightedMeters",
+    of: "./laterWeighted",
     code: `${LATER}export function LoudnessMeter(...all) { return new later.LoudnessMeter(...all); }
 export function AWeightedMeter(...all) { return new later.AWeightedMeter(...all); }`,
   },
@@ -207,7 +217,7 @@ export const withPartsLater = {
     return found < 0 ? undefined : `\0later ${found}`;
   },
   load(id) {
-    const [, found] = /^\0later (\d)$/.exec(id) ?? [];
+    const [, found] = /^\0later (\d+)$/.exec(id) ?? [];
     return found === undefined ? undefined : { code: LATER_IMPORTS[found].code, moduleType: "js" };
   },
 };

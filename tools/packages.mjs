@@ -1,8 +1,10 @@
 /** Builds the packages that games install, and packs each into one file. */
 import { mkdir, readdir, readFile, rm, writeFile } from "node:fs/promises";
-import { join } from "node:path";
+import { basename, join } from "node:path";
 import {
   DECLARING_CALLS,
+  LATER_FILES,
+  LATER_LOADER,
   numbersOnly,
   plainShaders,
   wholeNumbersOnly,
@@ -19,8 +21,10 @@ export const PACKED = join(ROOT, "server/dist/packages");
 /** Parts that are loaded later lie beside the entries. */
 const besideEntry = {
   name: "beside-entry",
-  resolveId: (id) =>
-    /^\.\/later[A-Z]/.test(id) ? { id: id.replace("./", BESIDE), external: true } : undefined,
+  resolveId: (id, importer) =>
+    importer === LATER_LOADER && id.startsWith("./later")
+      ? { id: id.replace("./", BESIDE), external: true }
+      : undefined,
 };
 const BESIDE = "beside:";
 
@@ -42,23 +46,25 @@ export async function buildRuntime() {
   }
   const lean = [withoutPrograms, withoutSchemas, numbersOnly, withoutHelp];
   const entries = {
-    index: lean,
-    compute: [withPartsLater, withoutPrograms, withoutSchemas, wholeNumbersOnly, withoutHelp],
-    live: [withPartsLater, ...lean],
-    laterPitch: lean,
-    laterBeats: lean,
-    laterHits: lean,
-    laterParts: lean,
-    laterWeighted: lean,
+    "runtime/src/index.ts": lean,
+    "runtime/src/compute.ts": [
+      withPartsLater,
+      withoutPrograms,
+      withoutSchemas,
+      wholeNumbersOnly,
+      withoutHelp,
+    ],
+    "runtime/src/live.ts": [withPartsLater, ...lean],
+    ...Object.fromEntries(Object.values(LATER_FILES).map((source) => [source, lean])),
   };
-  for (const [name, plugins] of Object.entries(entries)) {
+  for (const [source, plugins] of Object.entries(entries)) {
     const bundle = await rolldown({
-      input: join(ROOT, name.startsWith("later") ? "core/src/strand/measures" : "runtime/src", `${name}.ts`),
+      input: join(ROOT, source),
       cwd: ROOT,
       plugins: [besideEntry, ...plugins],
       treeshake: { manualPureFunctions: DECLARING_CALLS },
     });
-    const file = join(room, `dist/${name}.js`);
+    const file = join(room, `dist/${basename(source, ".ts")}.js`);
     await bundle.write({ file, format: "esm", minify: true });
     await bundle.close();
     await writeFile(file, withEndings(await readFile(file, "utf8")));

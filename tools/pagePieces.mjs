@@ -5,6 +5,7 @@
 import { basename, join, relative } from "node:path";
 import {
   DECLARING_CALLS,
+  LATER_FILES,
   numbersOnly,
   plainShaders,
   threeFromSources,
@@ -71,11 +72,7 @@ const ENTRIES = {
     parts: {
       ...READERS,
       scripts: "core/src/program/engine.ts",
-      pitch: "core/src/strand/measures/laterPitch.ts",
-      beats: "core/src/strand/measures/laterBeats.ts",
-      parts: "core/src/strand/measures/laterParts.ts",
-      weighted: "core/src/strand/measures/laterWeighted.ts",
-      hits: "core/src/strand/measures/laterHits.ts",
+      ...LATER_FILES,
     },
   },
   /** Decodes sounds for a server, which has no decoder. */

@@ -39,7 +39,7 @@ cues: [{timeS, strength}] over the whole file.
     }
     const { by, precision, recall, cues, tuning } = new HitFinder(samples, new CachedSpectra()).find(marks);
     const times = cues.map((cue) => ({ ...cue, timeS: Number(cue.timeS.toFixed(4)) }));
-    // What was learnt goes into a scene as it stands.
+    // A scene takes the learnt text as the setting of a strand.
     const learnt = tuning.measure.kind === "hits" ? { learnt: tuning.measure.learnt } : {};
     const found = { ...by, precision, recall, cues: times, ...learnt };
     console.out(`${JSON.stringify(found, null, 2)}\n`);

@@ -103,6 +103,7 @@ export const BEAT_TEMPOS = [63, 75, 87, 100, 124, 144];
 export interface BeatPiece {
   /** Mono at 48 kHz. */
   samples: Float32Array;
+  beatsPerBar: number;
   beatsS: number[];
   /** The beats that begin a bar. */
   barsS: number[];
@@ -179,5 +180,5 @@ export function makeBeatPiece({
   }
   for (let i = 0; i < samples.length; i++) samples[i] = Math.tanh(0.7 * samples[i]);
   const beatsS = timesS.slice(0, beats);
-  return { samples, beatsS, barsS: beatsS.filter((_time, beat) => beat % beatsPerBar === 0) };
+  return { samples, beatsPerBar, beatsS, barsS: beatsS.filter((_time, beat) => beat % beatsPerBar === 0) };
 }

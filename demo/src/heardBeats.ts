@@ -1,25 +1,11 @@
-import { frameCount } from "@bumbrel/core/constants";
-import { type Beat, findBeats } from "@bumbrel/core/dsp/beat";
-import { type BandOnset, BeatOnsets } from "@bumbrel/core/dsp/beatOnsets";
-import { BEAT_SPECTRA } from "@bumbrel/core/dsp/measureWindows";
-import { WholeCursor } from "@bumbrel/core/strand/cursor";
-import { DirectSpectra } from "@bumbrel/core/strand/spectra";
+import type { Beat } from "@bumbrel/core/dsp/beat";
+import { finish } from "@bumbrel/core/dsp/slices";
+import { foundBeatsSliced } from "@bumbrel/core/strand/measures/heardBeats";
 import type { BeatPiece } from "./beatPieces";
 
 /** The beats of a sound. */
-export function beatsOf(samples: Float32Array, beatsPerBar = 4): Beat[] {
-  const onsets: BandOnset[] = [];
-  const picker = new BeatOnsets();
-  const cursor = new WholeCursor({ samples }, new DirectSpectra());
-  const frames = frameCount(samples.length);
-  for (let frame = 0; frame < frames; frame++) {
-    cursor.moveTo(frame);
-    cursor.loadSpectrum(BEAT_SPECTRA.fftSize, BEAT_SPECTRA.window);
-    picker.push(cursor.powers, cursor.offset, onsets);
-  }
-  picker.end(onsets);
-  return findBeats(onsets, frames, beatsPerBar);
-}
+export const beatsOf = (samples: Float32Array, beatsPerBar = 4): readonly Beat[] =>
+  finish(foundBeatsSliced({ samples }, beatsPerBar));
 
 /** How near beats have to come to be right: 70 ms, as is usual. */
 const NEAR_S = 0.07;

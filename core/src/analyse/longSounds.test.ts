@@ -41,7 +41,7 @@ describe("measures of long sounds", () => {
 
   /** The first beats, told from what begins later. */
   const learnt = () => {
-    const all = finish(readBeginnings(whole.samples, new DirectSpectra()));
+    const all = finish(readBeginnings(whole.samples));
     return writeHitModel(learnHits(all, all.slice(0, 4), all.slice(-8)));
   };
 

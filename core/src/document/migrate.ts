@@ -77,6 +77,7 @@ export const MIGRATIONS: Readonly<Record<number, Migration>> = {
   }),
   // Version 8 knew nothing of flashes.
   8: (document) => ({ ...document, limitsFlashes: false, flashing: null }),
+  // Version 9 counted beats in one way, and weighted brightness in one; A-weighting was done in spectra.
   9: (document) => ({
     ...document,
     strands: listOf(document.strands).map(withMeasuresOf10),

@@ -1,7 +1,7 @@
 import type { BandOnset } from "./beatOnsets";
 import { PLACES_A_BEAT } from "./beatPatterns";
 import { BeatTracker, LONGEST_FRAMES, NEAR_FRAMES, type TrackedBeat } from "./beatTracker";
-import { finish, type Sliced } from "./slices";
+import type { Sliced } from "./slices";
 
 /** Onsets of so many beats on either side say when a beat begins, and how sure it is. */
 const PLACED_BY_BEATS = 4;
@@ -9,11 +9,11 @@ const SURE_BY_BEATS = 8;
 /** The frame that a beat was found on counts as much as an onset this strong. */
 const FOUND_WEIGHT = 0.05;
 /**
- * What beats say for each onset, by its strength: noise and hits at random reach up to the first (they fit some beat or
- * other), music reaches the second and more.
+ * Evidence of beats per strength of their onsets. Noise and random hits reach the first at most, as they fit some beat or
+ * other; music reaches the second and more.
  */
-const SAYS_NOISE = 1.7;
-const SAYS_MUSIC = 2.6;
+const NOISE_EVIDENCE = 1.7;
+const MUSIC_EVIDENCE = 2.6;
 
 /** A beat of a sound. */
 export interface Beat {
@@ -26,16 +26,11 @@ export interface Beat {
 }
 
 /**
- * Beats of a whole sound: the likeliest of all rows of beats, by {@link BeatTracker}.
+ * Beats of a whole sound, in slices: the likeliest of all rows of beats, by {@link BeatTracker}.
  *
  * @param onsets  in order of time, but for those of one instant
  * @param frames  length of the sound
  */
-export function findBeats(onsets: readonly BandOnset[], frames: number, beatsPerBar: number): Beat[] {
-  return finish(findBeatsSliced(onsets, frames, beatsPerBar));
-}
-
-/** {@link findBeats} in slices. */
 export function* findBeatsSliced(
   onsets: readonly BandOnset[],
   frames: number,
@@ -97,10 +92,11 @@ export function placeBeats(
     let [said, strength] = [0, 0];
     const [from, to] = around(i, SURE_BY_BEATS);
     for (let k = from; k < to; k++) {
-      said += beats[k].says;
+      said += beats[k].evidence;
       strength += strengths[k];
     }
-    const certainty = strength > 0 ? (said / strength - SAYS_NOISE) / (SAYS_MUSIC - SAYS_NOISE) : 0;
+    const certainty =
+      strength > 0 ? (said / strength - NOISE_EVIDENCE) / (MUSIC_EVIDENCE - NOISE_EVIDENCE) : 0;
     return { at: at + fit.atZero(), inBar, certainty: Math.min(1, Math.max(0, certainty)) };
   });
 }

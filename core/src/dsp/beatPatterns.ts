@@ -8,7 +8,7 @@ export const PLACES_A_BEAT = 12;
  * hardly ever, to 9, nearly always; places with a dot are not looked at.
  */
 interface Pattern extends Record<BeatBand, readonly string[]> {
-  /** What a beat of it pays for how rare the style is: the logarithm of a likelihood. */
+  /** Taken off the evidence of each of its beats, more for a rarer style. */
   rare: number;
 }
 

@@ -3,7 +3,7 @@ import { type BandOnset, BEAT_BANDS } from "./beatOnsets";
 import { beatPatterns, LIKELIHOODS, PLACES_A_BEAT } from "./beatPatterns";
 
 /** Beats begin on every other frame while they are looked for, and are placed between frames afterwards. */
-export const STEP_FRAMES = 2;
+const STEP_FRAMES = 2;
 /** Lengths of beats in steps: 40 to 214 beats a minute. */
 const SHORTEST = 14;
 const LONGEST = 75;
@@ -37,8 +37,14 @@ const MOST_CHANGE = 6;
 const OTHER_STYLE = 14;
 const BEGINS = 15;
 
-/** What an onset of a strength says for a place with a digit: the logarithm of a ratio of likelihoods. */
-function says(digit: number, strength: number): number {
+/**
+ * Evidence of an onset at a place of a pattern: the logarithm of how much likelier it is if the pattern is right than anywhere
+ * else.
+ *
+ * @param digit  how likely the pattern has something begin there
+ * @param strength  0 when there was no onset
+ */
+function evidenceOf(digit: number, strength: number): number {
   const likely = LIKELIHOODS[digit];
   return Math.log(1 - likely + likely * Math.max(MISSED, TELLING * strength));
 }
@@ -94,7 +100,7 @@ function entry<T>(known: Map<string, number>, key: string, list: T[], make: () =
   return at;
 }
 
-/** What onsets say for each column of digits at each frame. */
+/** Evidence of the onsets at each frame, a column for each combination of digits of the three bands. */
 class Evidence {
   readonly columns: Float32Array[];
   /** The frame that the columns begin with, and the first one that is not worked out. */
@@ -131,7 +137,8 @@ class Evidence {
     for (; this.next < before; this.next++) {
       for (let band = 0; band < said.length; band++) {
         const strength = this.near[band][this.next];
-        for (let digit = 0; digit < LIKELIHOODS.length; digit++) said[band][digit] = says(digit, strength);
+        for (let digit = 0; digit < LIKELIHOODS.length; digit++)
+          said[band][digit] = evidenceOf(digit, strength);
       }
       for (let c = 0; c < columns.length; c++) {
         const [low, middle, high] = digits[c];
@@ -140,10 +147,10 @@ class Evidence {
     }
   }
 
-  /** What they say for one column at one frame, however long ago. */
+  /** Evidence of one combination at one frame, however long ago, with all bands counting alike. */
   at(column: number, frame: number): number {
     return this.digits[column].reduce(
-      (sum, digit, band) => sum + says(digit, this.near[band][frame] ?? 0),
+      (sum, digit, band) => sum + evidenceOf(digit, this.near[band][frame] ?? 0),
       0,
     );
   }
@@ -166,8 +173,8 @@ export interface TrackedBeat {
   length: number;
   /** 0 for the first of a bar. */
   inBar: number;
-  /** What its onsets say for it: the logarithm of a ratio of likelihoods. */
-  says: number;
+  /** Evidence of its onsets: the logarithm of how much likelier they are if it is a beat than otherwise. */
+  evidence: number;
   template: number;
 }
 
@@ -183,7 +190,7 @@ export class BeatTracker {
   private readonly evidence: Evidence;
   /** Likelihood of the best way to a beat that ends at a step, by the beat that follows and its length: a row a step. */
   private readonly ended: Float32Array[];
-  /** What each template hears in a beat of each length. */
+  /** Evidence for a beat of each length, by its template. */
   private readonly heard: Float32Array[];
   /** Frames to each place of each template, by the length of the beat. */
   private readonly offsets: Int32Array[][];
@@ -238,7 +245,7 @@ export class BeatTracker {
     evidence.fill(t * STEP_FRAMES + LONGEST_FRAMES + 1);
     this.hear(t * STEP_FRAMES - evidence.first);
     for (let i = 0; i < LENGTHS; i++) rows[i] = ended[(t + SHORTEST + i) % ended.length];
-    const kept = Number.isFinite(this.keptSteps) ? t % this.keptSteps : t;
+    const kept = t % this.keptSteps;
     this.ways[kept] ??= new Uint8Array(now.length / 2);
     const ways = this.ways[kept];
     let bestAt = 0;
@@ -301,8 +308,8 @@ export class BeatTracker {
         said += evidence.at(columns[p], t * STEP_FRAMES + placeFrame(SHORTEST + length, places[p]));
       }
       const frames = (SHORTEST + length) * STEP_FRAMES;
-      out.push({ at: t * STEP_FRAMES, length: frames, inBar: beat, says: said, template });
-      const kept = Number.isFinite(this.keptSteps) ? t % this.keptSteps : t;
+      out.push({ at: t * STEP_FRAMES, length: frames, inBar: beat, evidence: said, template });
+      const kept = t % this.keptSteps;
       const at = (style * beatsPerBar + beat) * LENGTHS + length;
       const way = (this.ways[kept][at >> 1] >> (4 * (at & 1))) & 15;
       if (way === BEGINS) break;
@@ -312,7 +319,7 @@ export class BeatTracker {
     return out.reverse();
   }
 
-  /** What each template hears in a beat of each length from an index of the evidence on. */
+  /** Adds up the evidence for beats of all lengths that begin at an index of it. */
   private hear(at: number): void {
     const { heard, offsets, evidence, table } = this;
     for (let u = 0; u < heard.length; u++) {

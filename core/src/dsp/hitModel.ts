@@ -47,6 +47,12 @@ export function scoreHit(model: HitModel, features: Float64Array): number {
   );
 }
 
+/** How sure it is that features are those of one of the hits: 0.5 to 1, and 0 for anything else. */
+export function hitStrength(model: HitModel, features: Float64Array): number {
+  const score = scoreHit(model, features);
+  return score > 0 ? 1 / (1 + Math.exp(-score)) : 0;
+}
+
 /** Range in which the hits rise most: where their time is read. */
 export function rangeOfHits({ mean }: HitModel): { lowHz: number; highHz: number } {
   let best = 0;

@@ -1,17 +1,16 @@
 import { DEFAULT_FFT_SIZE, FRAME_RATE_HZ, frameCount, SAMPLE_RATE_HZ } from "../constants";
 import { bandLevel, bandShares } from "../dsp/bands";
 import { levelToDb, SILENCE_DB } from "../dsp/decibel";
-import { writeHitModel } from "../dsp/hitModel";
+import { hitStrength, readHitModel, writeHitModel } from "../dsp/hitModel";
 import type { Samples } from "../dsp/samples";
 import { finish, type Sliced } from "../dsp/slices";
 import { DEFAULT_WINDOW } from "../dsp/window";
 import type { Cue } from "../sound/cue";
-import { defaultCues, pickCues } from "./cues";
-import { WholeCursor } from "./cursor";
+import { type CueSettings, defaultCues, pickCues } from "./cues";
 import { tenth, within } from "./fit";
 import { type Beginning, learnHits, readBeginnings } from "./hitLearning";
 import { timedCues } from "./hitTime";
-import { MEASURES, measureSound, startMeasure } from "./measures/table";
+import { MEASURES, measureSound } from "./measures/table";
 import { changeShaping, defaultShaping, SHAPING_STEPS, shape } from "./shaping";
 import type { SpectrumSource } from "./spectra";
 import type { Tuning } from "./tuning";
@@ -62,6 +61,16 @@ export interface Catch {
   tuning: Required<Omit<Tuning, "code">>;
 }
 
+/** A cue at each peak that reaches a mark. */
+const peakCues = (mark: number, gapMs: number): CueSettings => ({
+  ...defaultCues(),
+  on: true,
+  rule: "peak",
+  mark,
+  sensitivity: 0,
+  gapMs,
+});
+
 /**
  * A strand that listens for hits in a range: its level over the 48 dB up to the loudest, up at once and down in 80 ms,
  * a cue at each peak that reaches the mark.
@@ -86,7 +95,7 @@ export function hitTuning(
   return {
     measure: { ...MEASURES.band.defaults, lowHz, highHz },
     shaping,
-    cues: { ...defaultCues(), on: true, rule: "peak", mark, sensitivity: 0, gapMs },
+    cues: peakCues(mark, gapMs),
   };
 }
 
@@ -117,7 +126,7 @@ const learntTuning = (learnt: string): Required<Omit<Tuning, "code">> => {
   return {
     measure: { kind: "hits", learnt },
     shaping,
-    cues: { ...defaultCues(), on: true, rule: "peak", mark: 0.25, sensitivity: 0, gapMs: HIT_GAP_MS },
+    cues: peakCues(0.25, HIT_GAP_MS),
   };
 };
 
@@ -146,7 +155,7 @@ export class HitFinder {
   /** Reads the sound, in slices; do this before searching. */
   *prepare(onProgress: (share: number) => void = () => {}): Sliced<void> {
     this.powers = yield* thirdPowers(this.samples, this.spectra, onProgress);
-    this.beginnings = yield* readBeginnings(this.samples, this.spectra);
+    this.beginnings = yield* readBeginnings(this.samples);
   }
 
   /** {@link search} at once, with all that comes before it. */
@@ -190,18 +199,18 @@ export class HitFinder {
     const isClear = best.fMeasure > 0.999 && best.clearDb >= CLEAR_DB;
     if (isClear && !isWrong(inRange)) return inRange;
     yield;
-    const learnt = yield* this.learnt(marks, othersS, stretch);
+    const learnt = this.learnt(marks, othersS, stretch);
     if (!learnt) return inRange;
     // Among equals, and where something was crossed out, the one that was learnt from it.
     return isWrong(inRange) || fOf(learnt) >= fOf(inRange) ? learnt : inRange;
   }
 
   /** What can be learnt of the hits; `undefined` where there is too little beside them. */
-  private *learnt(
+  private learnt(
     marks: readonly number[],
     othersS: readonly number[],
     stretch: Catch["stretch"],
-  ): Sliced<Catch | undefined> {
+  ): Catch | undefined {
     const { samples, beginnings } = this;
     const meant = new Set(
       marks.flatMap((mark) => {
@@ -218,16 +227,13 @@ export class HitFinder {
     );
     if (meant.size < LEAST_MARKS || others.length < LEAST_OTHERS) return undefined;
     const learnt = writeHitModel(learnHits(beginnings, [...meant], others));
-    yield;
-    const tuning = learntTuning(learnt);
+    // As it is written: the strand reads rounded numbers.
+    const model = readHitModel(learnt);
     const raw = new Float32Array(frameCount(samples.length));
-    const reading = startMeasure(tuning.measure, { samples });
-    const cursor = new WholeCursor({ samples }, this.spectra);
-    for (let frame = 0; frame < raw.length; frame++) {
-      cursor.moveTo(frame);
-      reading.read(cursor, raw, frame);
-      if (frame % FRAMES_A_SLICE === 0) yield;
+    for (const { timeS, features } of beginnings) {
+      raw[Math.round(timeS * FRAME_RATE_HZ)] = hitStrength(model, features);
     }
+    const tuning = learntTuning(learnt);
     const by: CaughtBy = { way: "learnt", hits: meant.size, others: others.length };
     return caught(samples, raw, by, tuning, marks, stretch);
   }

@@ -1,11 +1,10 @@
-import { FRAME_RATE_HZ, frameCount } from "../constants";
-import { HIT_FEATURES, HitFeatures } from "../dsp/hitFeatures";
+import { FRAME_RATE_HZ, frameCount, HOP_SAMPLES } from "../constants";
+import { HIT_FEATURES } from "../dsp/hitFeatures";
 import { distance, type HitModel, likeness, MOST_OTHERS } from "../dsp/hitModel";
+import { HitScanner } from "../dsp/hitScanner";
 import { fitLogistic, scoreOf } from "../dsp/logistic";
-import { HIT_LAG, HIT_SPECTRA } from "../dsp/measureWindows";
-import type { Samples } from "../dsp/samples";
+import { type Samples, windowAround } from "../dsp/samples";
 import type { Sliced } from "../dsp/slices";
-import type { SpectrumSource } from "./spectra";
 
 /** Everything that begins in a sound. */
 export interface Beginning {
@@ -16,21 +15,17 @@ export interface Beginning {
 /** Frames read between two chances to stop. */
 const FRAMES_A_SLICE = 200;
 
-/** Reads all that begins in a sound, in slices. */
-export function* readBeginnings(samples: Samples, spectra: SpectrumSource): Sliced<Beginning[]> {
-  const finder = new HitFeatures();
-  const silence = new Float32Array(HIT_SPECTRA.fftSize / 2 + 1);
+/** Reads all that begins in a sound, in slices: at the frames at which strands of learnt hits look for them. */
+export function* readBeginnings(samples: Samples): Sliced<Beginning[]> {
+  const scanner = new HitScanner();
   const out: Beginning[] = [];
   const frames = frameCount(samples.length);
-  for (let frame = 0; frame < frames + HIT_LAG; frame++) {
+  for (let frame = 0; frame < frames; frame++) {
     if (frame % FRAMES_A_SLICE === 0) yield;
-    const { powers, offset } =
-      frame < frames
-        ? spectra.atFrame(samples, frame, HIT_SPECTRA.fftSize, HIT_SPECTRA.window)
-        : { powers: silence, offset: 0 };
-    if (finder.push(powers, offset)) {
-      out.push({ timeS: (frame - HIT_LAG) / FRAME_RATE_HZ, features: Float64Array.from(finder.features) });
-    }
+    const instant = frame * HOP_SAMPLES;
+    const around = windowAround(samples, instant);
+    const features = scanner.at(around.samples, instant - around.first, frame);
+    if (features) out.push({ timeS: frame / FRAME_RATE_HZ, features: Float64Array.from(features) });
   }
   return out;
 }

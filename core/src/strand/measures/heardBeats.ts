@@ -86,6 +86,25 @@ const FRAMES_A_SLICE = 16;
 /** Beats of sounds by their samples and beats per bar: strands that read the same beats look for them once. */
 const found = new WeakMap<Samples, Map<number, readonly Beat[]>>();
 
+/** The beats of a whole sound, in slices. */
+export function* foundBeatsSliced(
+  signal: Pick<Signal, "samples" | "frames">,
+  beatsPerBar: number,
+): Sliced<readonly Beat[]> {
+  const frames = framesOf(signal);
+  const onsets: BandOnset[] = [];
+  const picker = new BeatOnsets();
+  const cursor = new WholeCursor(signal, new DirectSpectra());
+  for (let frame = 0; frame < frames; frame++) {
+    cursor.moveTo(frame);
+    cursor.loadSpectrum(BEAT_SPECTRA.fftSize, BEAT_SPECTRA.window);
+    picker.push(cursor.powers, cursor.offset, onsets);
+    if (frame % FRAMES_A_SLICE === 0) yield;
+  }
+  picker.end(onsets);
+  return yield* findBeatsSliced(onsets, frames, beatsPerBar);
+}
+
 /** The beats of a whole sound, counted as asked for; `undefined` when there are none. */
 export function* soundBeatsSliced(
   signal: Pick<Signal, "samples" | "frames">,
@@ -95,18 +114,7 @@ export function* soundBeatsSliced(
   found.set(signal.samples, known);
   let beats = known.get(counted.beatsPerBar);
   if (!beats) {
-    const frames = framesOf(signal);
-    const onsets: BandOnset[] = [];
-    const picker = new BeatOnsets();
-    const cursor = new WholeCursor(signal, new DirectSpectra());
-    for (let frame = 0; frame < frames; frame++) {
-      cursor.moveTo(frame);
-      cursor.loadSpectrum(BEAT_SPECTRA.fftSize, BEAT_SPECTRA.window);
-      picker.push(cursor.powers, cursor.offset, onsets);
-      if (frame % FRAMES_A_SLICE === 0) yield;
-    }
-    picker.end(onsets);
-    beats = yield* findBeatsSliced(onsets, frames, counted.beatsPerBar);
+    beats = yield* foundBeatsSliced(signal, counted.beatsPerBar);
     known.set(counted.beatsPerBar, beats);
   }
   return countBeats(beats, counted);
@@ -206,7 +214,7 @@ export class LiveBeats {
       const { inBar, template } = all[Math.max(0, all.length - counted.beatsPerBar)];
       const next =
         all.length >= counted.beatsPerBar ? inBar : (all[all.length - 1].inBar + 1) % counted.beatsPerBar;
-      all.push({ at, length, inBar: next, says: 0, template });
+      all.push({ at, length, inBar: next, evidence: 0, template });
     }
     const row = placeBeats(all, this.onsets, tracker);
     // How sure the newest are is known from those that are over.

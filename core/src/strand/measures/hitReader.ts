@@ -1,8 +1,6 @@
-import { HOP_SAMPLES, SAMPLE_RATE_HZ } from "../../constants";
-import { HitFeatures } from "../../dsp/hitFeatures";
-import { rangeOfHits, readHitModel, scoreHit } from "../../dsp/hitModel";
-import { HIT_LAG, HIT_SPECTRA } from "../../dsp/measureWindows";
-import { PowerSpectrum } from "../../dsp/spectrum";
+import { SAMPLE_RATE_HZ } from "../../constants";
+import { hitStrength, rangeOfHits, readHitModel } from "../../dsp/hitModel";
+import { HitScanner } from "../../dsp/hitScanner";
 import { type MeasureReader, single } from "./declaration";
 
 /**
@@ -14,19 +12,10 @@ import { type MeasureReader, single } from "./declaration";
 export function hitReader(learnt: string): MeasureReader {
   if (learnt === "") return single(() => 0);
   const model = readHitModel(learnt);
-  const finder = new HitFeatures();
-  const spectrum = new PowerSpectrum(HIT_SPECTRA.fftSize, HIT_SPECTRA.window);
-  const powers = new Float32Array(spectrum.binCount);
-  let next = 0;
+  const scanner = new HitScanner();
   return single(({ samples, centre, frame }) => {
-    let isHit = false;
-    for (; next <= frame + HIT_LAG; next++) {
-      spectrum.at(samples, centre + (next - frame) * HOP_SAMPLES, powers);
-      isHit = finder.push(powers, 0);
-    }
-    if (!isHit) return 0;
-    const score = scoreHit(model, finder.features);
-    return score > 0 ? 1 / (1 + Math.exp(-score)) : 0;
+    const features = scanner.at(samples, centre, frame);
+    return features ? hitStrength(model, features) : 0;
   });
 }
 

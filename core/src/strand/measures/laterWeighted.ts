@@ -1,1 +1,2 @@
-export { AWeightedMeter, LoudnessMeter } from "./weightedMeters";
+export { LoudnessMeter } from "../../dsp/loudness";
+export { AWeightedMeter } from "../../dsp/weighting";

@@ -3,7 +3,7 @@ import { MOMENTARY_S, SHORT_TERM_S } from "../../dsp/measureWindows";
 import { numberChoice } from "../../setting/descriptor";
 import type { Signal } from "../signal";
 import { type MeasureReader, measure, single } from "./declaration";
-import { AWeightedMeter, LoudnessMeter } from "./weightedMeters";
+import { AWeightedMeter, LoudnessMeter } from "./laterWeighted";
 
 function loudnessReader(windowS: number, { channels, weights }: Signal): MeasureReader {
   const meter = new LoudnessMeter(windowS, weights ?? channels?.map(() => 1) ?? [1]);

@@ -4,6 +4,7 @@ import { Button } from "../../ui/Button";
 import { LiveText } from "../../ui/LiveText";
 import { useScene, useWorkbench } from "../project/context";
 import { editStrand } from "./edits";
+import { partsListenedTo } from "./strandText";
 
 type BeatMeasure = Extract<Strand["measure"], { kind: "beatPhase" | "barPhase" }>;
 
@@ -11,11 +12,7 @@ type BeatMeasure = Extract<Strand["measure"], { kind: "beatPhase" | "barPhase" }
 export function BeatCounting({ strand, measure }: { strand: Strand; measure: BeatMeasure }) {
   const workbench = useWorkbench();
   const scene = useScene();
-  const { listensTo } = strand;
-  const hasItsOwn =
-    listensTo.kind === "sound" &&
-    scene.sounds.some(({ id, kind }) => id === listensTo.id && (kind === "clock" || kind === "notes"));
-  if (hasItsOwn) return null;
+  if (partsListenedTo(scene, strand).has("beats")) return null;
   const change = (label: string, apply: (measure: BeatMeasure) => void) =>
     editStrand(workbench, strand.id, label, (draft) => apply(draft.measure as BeatMeasure));
   const count = (tempo: BeatMeasure["tempo"], words: string, title: string) => (

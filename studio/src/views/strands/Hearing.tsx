@@ -19,6 +19,9 @@ import { beginCatch, useCatching } from "./catching";
 import { editStrand, listenTo, setMeasure, setMeasureSetting } from "./edits";
 import { fanWidth, MEASURE_GROUPS, partsListenedTo } from "./strandText";
 
+/** Measures whose short fields leave room beside them for the side of the fader. */
+const sharesRow = (measure: Strand["measure"]) => "fftSize" in measure || "tempo" in measure;
+
 /** What a strand listens to, and what it reads there. */
 export function Hearing({ strand }: { strand: Strand }) {
   const workbench = useWorkbench();
@@ -69,7 +72,7 @@ export function Hearing({ strand }: { strand: Strand }) {
       {(measure.kind === "beatPhase" || measure.kind === "barPhase") && (
         <BeatCounting strand={strand} measure={measure} />
       )}
-      {!("fftSize" in measure || "tempo" in measure) && <TapChoice strand={strand} />}
+      {!sharesRow(measure) && <TapChoice strand={strand} />}
     </div>
   );
 }
@@ -147,7 +150,7 @@ function MeasureFields({ strand, change }: FieldsProps) {
           </Fragment>
         );
       })}
-      {("fftSize" in measure || "tempo" in measure) && <TapChoice strand={strand} />}
+      {sharesRow(measure) && <TapChoice strand={strand} />}
     </div>
   );
 }

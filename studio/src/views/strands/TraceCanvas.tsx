@@ -2,6 +2,7 @@ import { FRAME_RATE_HZ } from "@bumbrel/core/constants";
 import type { Strand } from "@bumbrel/core/document/scene";
 import { happensLive } from "@bumbrel/core/document/strands";
 import type { Cue } from "@bumbrel/core/sound/cue";
+import type { Catch } from "@bumbrel/core/strand/catch";
 import { SHAPING_STEPS } from "@bumbrel/core/strand/shaping";
 import { trackTimeAt } from "@bumbrel/core/strand/track";
 import { type PointerEvent, useRef } from "react";
@@ -38,6 +39,7 @@ export function TraceCanvas({ strand, isFan }: { strand: Strand; isFan: boolean 
   const isCatching = catching.strandId === strand.id;
   const drawn = useRef("");
   const drawnTraces = useRef<Traces>(undefined);
+  const drawnCatch = useRef<Catch>(undefined);
   const recent = useRef<Traces>(undefined);
   const canvas = useCanvas(() => {
     drawn.current = "";
@@ -59,13 +61,16 @@ export function TraceCanvas({ strand, isFan }: { strand: Strand; isFan: boolean 
     const traces = isLive ? recent.current : workbench.analysis.traces.get(strand.id);
     const { width } = canvas.size.current;
     const { gain } = played.shaping;
-    const marks = isCatching
-      ? [catching.marksS, catching.result?.precision, catching.result?.cues.length]
-      : [];
+    const marks = isCatching ? catching.marksS : [];
+    const caught = isCatching ? catching.result : undefined;
     const key = `${theme} ${strand.hue} ${gain.on ? gain.db : 0} ${window.scale} ${window.high} ${workbench.analysis.failures.get(strand.id)} ${transport.durationS} ${traces?.framesReady} ${traces?.cues.length} ${heard} ${marks}`;
     const context = canvas.context();
-    if (context && (drawnTraces.current !== traces || drawn.current !== key)) {
+    if (
+      context &&
+      (drawnTraces.current !== traces || drawnCatch.current !== caught || drawn.current !== key)
+    ) {
       drawnTraces.current = traces;
+      drawnCatch.current = caught;
       drawn.current = key;
       if (isLive) {
         recent.current = workbench.recent(strand.id, LIVE_S, recent.current);
