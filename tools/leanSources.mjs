@@ -182,9 +182,9 @@ const LATER = `import { later } from ${JSON.stringify(LATER_LOADER)};\n`;
 const LATER_IMPORTS = [
   {
     by: join(MEASURE_ROOM, "character.ts"),
-    of: "../../dsp/pitch",
-    code: `${LATER}export const PITCH_LIMITS_HZ = { low: 30, high: 3000 };
-export function PitchFinder(lowHz, highHz) { return new later.PitchFinder(lowHz, highHz); }`,
+    of: "./pitchReader",
+    code: `${LATER}export const pitchAhead = (...all) => later.pitchAhead(...all);
+export const pitchReader = (...all) => later.pitchReader(...all);`,
   },
   {
     by: join(MEASURE_ROOM, "time.ts"),

@@ -6,7 +6,7 @@ import {
   OCTAVE_FRACTIONS,
   withMostBands,
 } from "@bumbrel/core/dsp/fanBands";
-import { PITCH_LIMITS_HZ } from "@bumbrel/core/dsp/pitch";
+import { PITCH_LIMITS_HZ } from "@bumbrel/core/dsp/measureWindows";
 import { WINDOW_NAMES } from "@bumbrel/core/dsp/window";
 import { MEASURE_KINDS, MEASURES, type Measure, type MeasureKind } from "@bumbrel/core/strand/measures/table";
 import { choiceFlag, numberFlag, UsageError } from "./command";

@@ -79,7 +79,7 @@ const WORTH_KEEPING_MS = 60;
 /** Mixes that are kept, so that their spectra are found again while a range is dragged. */
 const KEPT_MIXES = 4;
 /** Increases with each change of a measure's definition, so that older results are not used for the new one. */
-const MEASURES_VERSION = 3;
+const MEASURES_VERSION = 4;
 const OF_ITSELF = "This strand is made of itself. Remove the strand that leads back to it.";
 const SOURCES_GONE = "The strands it was made of are gone. Choose others, or let it listen to a sound.";
 

@@ -9,6 +9,9 @@ import { DEFAULT_WINDOW, type WindowName } from "./window";
 export const MOMENTARY_S = 0.4;
 export const SHORT_TERM_S = 3;
 
+/** Pitches that can be looked for. */
+export const PITCH_LIMITS_HZ = { low: 30, high: 3000 } as const;
+
 /** Frames on either side that percussive and harmonic parts are told apart by: 80 ms. */
 export const PARTS_AROUND = 8;
 

@@ -34,6 +34,18 @@ function rich(
 }
 
 const cents = (found: number, meant: number) => Math.abs(1200 * Math.log2(found / meant));
+/** The pitch of a frame by itself: its likeliest candidate. */
+function pitchAt(finder: PitchFinder, samples: Float32Array, centre: number) {
+  finder.moveTo(samples, centre);
+  const { count, lags, depths, probabilities } = finder.candidates();
+  if (count === 0) return { hz: 0, certainty: 0 };
+  const best = [...probabilities.subarray(0, count)].reduce(
+    (most, one, i, all) => (one > all[most] ? i : most),
+    0,
+  );
+  return { hz: finder.refinedHz(lags[best]), certainty: 1 - depths[best] };
+}
+
 const INSTANTS = [5000, 7200, 9400];
 
 describe("PitchFinder", () => {
@@ -42,7 +54,7 @@ describe("PitchFinder", () => {
     const strengths = Array.from({ length: 16 }, (_none, k) => (k === 0 ? 0.1 : 1 / (k + 1)));
     for (let hz = 1000; hz <= 1500; hz += 12.5) {
       const samples = rich(() => hz, strengths, 60, hz);
-      for (const at of INSTANTS) expect(cents(finder.at(samples, at).hz, hz)).toBeLessThan(1);
+      for (const at of INSTANTS) expect(cents(pitchAt(finder, samples, at).hz, hz)).toBeLessThan(1);
     }
   });
 
@@ -62,7 +74,7 @@ describe("PitchFinder", () => {
         );
         const samples = rich(() => hz, strengths, 20, 1000 + round);
         for (const at of INSTANTS) {
-          const found = finder.at(samples, at);
+          const found = pitchAt(finder, samples, at);
           expect(cents(found.hz, hz)).toBeLessThan(5);
           expect(found.certainty).toBeGreaterThan(0.8);
         }
@@ -80,16 +92,35 @@ describe("PitchFinder", () => {
     for (const way of ways) {
       const samples = rich(way, strengths, 20, hz, 1);
       for (let at = 9600; at < 38_400; at += 480)
-        expect(cents(finder.at(samples, at).hz, way(at / 48_000))).toBeLessThan(5);
+        expect(cents(pitchAt(finder, samples, at).hz, way(at / 48_000))).toBeLessThan(5);
     }
   });
 
   it("finds none in silence, and reads what lies before the beginning as silence", () => {
     const finder = new PitchFinder(60, 1500);
-    expect(finder.at(new Float32Array(4800), 2400)).toEqual({ hz: 0, certainty: 0 });
+    expect(pitchAt(finder, new Float32Array(4800), 2400)).toEqual({ hz: 0, certainty: 0 });
     const samples = rich(() => 300, [1], 60, 3);
-    expect(finder.at(samples, -5000)).toEqual({ hz: 0, certainty: 0 });
-    expect(cents(finder.at(samples, 1000).hz, 300)).toBeLessThan(20);
+    expect(pitchAt(finder, samples, -5000)).toEqual({ hz: 0, certainty: 0 });
+    expect(cents(pitchAt(finder, samples, 1000).hz, 300)).toBeLessThan(20);
+  });
+
+  it("gives candidates whose probabilities add up to 1, the shortest first and each deeper than those before", () => {
+    const finder = new PitchFinder(60, 1500);
+    const random = seededRandom(5);
+    const noise = new Float32Array(9600).map(() => random() - 0.5);
+    for (const samples of [noise, rich(() => 1400, [0.3, 1, 0.2, 0.6], 10, 2)])
+      for (const at of INSTANTS) {
+        finder.moveTo(samples, at);
+        const { count, lags, depths, probabilities } = finder.candidates();
+        expect(count).toBeGreaterThan(0);
+        const sum = probabilities.subarray(0, count).reduce((before, one) => before + one, 0);
+        expect(sum).toBeGreaterThan(0.9);
+        expect(sum).toBeLessThanOrEqual(1 + 1e-9);
+        for (let i = 1; i < count; i++) {
+          expect(lags[i]).toBeGreaterThan(lags[i - 1]);
+          expect(depths[i]).toBeLessThan(depths[i - 1]);
+        }
+      }
   });
 
   it("refuses a range that is upside down or too wide", () => {

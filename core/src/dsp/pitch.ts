@@ -1,19 +1,30 @@
 import { SAMPLE_RATE_HZ } from "../constants";
 import { RealFft } from "./fft";
+import { PITCH_LIMITS_HZ } from "./measureWindows";
 
-/** A pitch and how sure it is. */
-export interface Pitch {
-  /** 0 when there is none. */
-  hz: number;
-  /** 0..1: one minus the normalised difference at the period. */
-  certainty: number;
+/** Periods that a frame may have, the shortest first; the arrays are written over by each frame. */
+export interface PeriodCandidates {
+  count: number;
+  /** Samples, with fractions. */
+  readonly lags: Float64Array;
+  /** Cumulative mean normalised differences: 0 for a stretch that repeats exactly. */
+  readonly depths: Float64Array;
+  /** How likely each is the period, if there is one: they add up to 1. */
+  readonly probabilities: Float64Array;
 }
 
-/** Pitches that can be looked for. */
-export const PITCH_LIMITS_HZ = { low: 30, high: 3000 } as const;
+/** Periods a frame may have, at most. */
+export const MOST_CANDIDATES = 6;
+/** Dips that are each deeper than all before them, at most. */
+const MOST_DIPS = 64;
+/**
+ * The first dip below a threshold is the period, and deeper ones after it its multiples. Thresholds lie above the deepest dip
+ * by what has the distribution Beta(2, 38), 0.05 in the mean: how likely a dip is the first follows from that.
+ */
+const THRESHOLD_BETA = 38;
+/** Noise deepens dips by chance: thresholds lie higher by so much of the deepest one's depth, as a share of what they do without. */
+const NOISE_SPREAD = 4;
 
-/** The first dip counts that is no further than this above the deepest: deeper ones after it are its multiples. */
-const NEARLY_DEEPEST = 0.05;
 /** Pairs of samples that a period is refined on, at least: 15 ms average out noise, and follow a vibrato. */
 const REFINED_SAMPLES = 720;
 /** How far from a first guess the period may be, as a share of it: a voice glides within the window. */
@@ -28,9 +39,10 @@ const MEANS = 3;
 const TAPS = (MEANS * (MEAN_OF - 1)) / 2;
 
 /**
- * Pitch of a window of samples by YIN (de Cheveigné & Kawahara 2002): dips of the cumulative mean normalised difference, each
- * interpolated before it is judged, then the period refined over as many periods as fit into a short stretch. All that is
- * compared lies evenly about the instant.
+ * Periods of a window of samples by YIN (de Cheveigné & Kawahara 2002): dips of the cumulative mean normalised difference,
+ * each interpolated before it is judged, with how likely each is the period (probabilistic YIN, Mauch & Dixon 2014, with
+ * thresholds measured from the deepest dip). The chosen one is refined over as many periods as fit into a short stretch. All
+ * that is compared lies evenly about the instant.
  *
  * Differences of the whole window come from its autocorrelation, by FFT.
  */
@@ -48,7 +60,13 @@ export class PitchFinder {
   private readonly re: Float32Array;
   private readonly im: Float32Array;
   private readonly differences: Float64Array;
-  private readonly result: Pitch = { hz: 0, certainty: 0 };
+  private readonly dips = { lags: new Float64Array(MOST_DIPS), depths: new Float64Array(MOST_DIPS) };
+  private readonly found: PeriodCandidates = {
+    count: 0,
+    lags: new Float64Array(MOST_CANDIDATES),
+    depths: new Float64Array(MOST_CANDIDATES),
+    probabilities: new Float64Array(MOST_CANDIDATES),
+  };
 
   /**
    * @param lowHz  lowest pitch that is looked for
@@ -78,16 +96,15 @@ export class PitchFinder {
   }
 
   /**
+   * Moves to a frame.
+   *
    * @param samples  finite; those before 0 and after the end count as 0
    * @param centre  index of the instant
-   * @returns the same object each time
    */
-  at(samples: Float32Array, centre: number): Pitch {
-    const { frame, result } = this;
+  moveTo(samples: Float32Array, centre: number): void {
+    const { frame } = this;
     const first = Math.round(centre) - this.windowSamples / 2 - TAPS;
     for (let i = 0; i < frame.length; i++) frame[i] = samples[first + i] || 0;
-    result.hz = 0;
-    result.certainty = 0;
     for (let turn = 0; turn < MEANS; turn++) {
       for (let i = 0; i <= frame.length - MEAN_OF; i++) {
         let sum = 0;
@@ -95,10 +112,15 @@ export class PitchFinder {
         frame[i] = sum / MEAN_OF;
       }
     }
+  }
+
+  /** The periods that the frame may have; the same object each time. */
+  candidates(): PeriodCandidates {
+    const { found, frame } = this;
+    found.count = 0;
     // Quieter than −100 dBFS a signal cannot be told from rounding errors.
-    const lag = this.measureDifferences() < 1e-10 * frame.length ? 0 : this.firstDip();
-    if (lag > 0) result.hz = SAMPLE_RATE_HZ / this.refine(lag);
-    return result;
+    if (this.measureDifferences() >= 1e-10 * frame.length) this.choose(this.findDips());
+    return found;
   }
 
   /**
@@ -130,25 +152,53 @@ export class PitchFinder {
     return energy;
   }
 
-  /** The period by the first dip that is nearly the deepest, 0 for none; sets the certainty. */
-  private firstDip(): number {
-    const { differences, result, shortest, longest } = this;
-    let enough = 0;
-    for (const isSecond of [false, true]) {
-      let deepest = Number.POSITIVE_INFINITY;
-      for (let lag = shortest; lag <= longest; lag++) {
-        const [before, now, after] = [differences[lag - 1], differences[lag], differences[lag + 1]];
-        if (now > before || now >= after) continue;
-        const beside = bottomOf(before, now, after);
-        const depth = Math.max(0, now - ((before - after) * beside) / 4);
-        deepest = Math.min(deepest, depth);
-        if (!isSecond || depth > enough) continue;
-        result.certainty = Math.max(0, 1 - depth);
-        return lag + beside;
-      }
-      enough = deepest + NEARLY_DEEPEST;
+  /** Finds dips that are deeper than all at shorter lags, and returns how many there are. */
+  private findDips(): number {
+    const { differences, dips, shortest, longest } = this;
+    let count = 0;
+    let deepest = Number.POSITIVE_INFINITY;
+    for (let lag = shortest; lag <= longest && count < MOST_DIPS; lag++) {
+      const [before, now, after] = [differences[lag - 1], differences[lag], differences[lag + 1]];
+      if (now > before || now >= after) continue;
+      const beside = bottomOf(before, now, after);
+      const depth = Math.max(0, now - ((before - after) * beside) / 4);
+      if (depth >= deepest) continue;
+      deepest = depth;
+      dips.lags[count] = lag + beside;
+      dips.depths[count++] = depth;
     }
-    return 0;
+    return count;
+  }
+
+  /** Takes the likeliest dips as candidates, in their order. */
+  private choose(count: number): void {
+    const { dips, found } = this;
+    const deepest = dips.depths[count - 1];
+    const spread = 1 + NOISE_SPREAD * deepest;
+    let least = 1;
+    for (let i = 0; i < count; i++) {
+      const below = likelyBelow((dips.depths[i] - deepest) / spread);
+      const probability = least - below;
+      least = below;
+      let at = found.count;
+      if (at < MOST_CANDIDATES) found.count++;
+      else {
+        at = 0;
+        for (let k = 1; k < MOST_CANDIDATES; k++)
+          if (found.probabilities[k] < found.probabilities[at]) at = k;
+        if (probability <= found.probabilities[at]) continue;
+        for (const list of [found.lags, found.depths, found.probabilities]) list.copyWithin(at, at + 1);
+        at = MOST_CANDIDATES - 1;
+      }
+      found.lags[at] = dips.lags[i];
+      found.depths[at] = dips.depths[i];
+      found.probabilities[at] = probability;
+    }
+  }
+
+  /** The frequency in Hz of the frame's period, refined from a guess in samples. */
+  refinedHz(guess: number): number {
+    return SAMPLE_RATE_HZ / this.refine(guess);
   }
 
   /** The period in samples to a fraction of one: near a guess, then over twice as many periods as long as they fit. */
@@ -189,6 +239,12 @@ export class PitchFinder {
     }
     return sum / count;
   }
+}
+
+/** How likely a threshold lies no further above the deepest dip than this, without noise. */
+function likelyBelow(depth: number): number {
+  const x = Math.min(1, depth);
+  return 1 - (1 - x) ** THRESHOLD_BETA * (1 + THRESHOLD_BETA * x);
 }
 
 /** Where a parabola through three neighbours is lowest, from −1 to 1 beside the middle one. */

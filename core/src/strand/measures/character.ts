@@ -2,26 +2,12 @@ import { HOP_SAMPLES } from "../../constants";
 import { bandShares } from "../../dsp/bands";
 import { brightnessHz } from "../../dsp/brightness";
 import { flatness } from "../../dsp/flatness";
-import { PARTS_AROUND } from "../../dsp/measureWindows";
-import { PITCH_LIMITS_HZ, PitchFinder } from "../../dsp/pitch";
+import { PARTS_AROUND, PITCH_LIMITS_HZ } from "../../dsp/measureWindows";
 import { choice, number } from "../../setting/descriptor";
 import { halfWindow, measure, range, SPECTRUM, single } from "./declaration";
 import { partsReader } from "./partsReader";
+import { pitchAhead, pitchReader } from "./pitchReader";
 
-function pitchReader(
-  measure: { lowHz: number; highHz: number },
-  take: (hz: number, certainty: number) => number,
-) {
-  const finder = new PitchFinder(measure.lowHz, measure.highHz);
-  return single(({ samples, centre }) => {
-    const { hz, certainty } = finder.at(samples, centre);
-    return take(hz, certainty);
-  });
-}
-
-function pitchAhead({ lowHz, highHz }: { lowHz: number; highHz: number }): number {
-  return new PitchFinder(lowHz, highHz).aheadSamples;
-}
 /** Width is that of 50 ms: of shorter stretches it would jump about with each wave of a bass. */
 const WIDTH_SAMPLES = 2400;
 const PITCHES = range(60, 1500, [PITCH_LIMITS_HZ.low, PITCH_LIMITS_HZ.high]);
@@ -142,8 +128,8 @@ export const CHARACTER = {
       ),
     },
     ahead: (measure) => pitchAhead(measure),
-    start: (measure) =>
-      pitchReader(measure, (hz, certainty) => (certainty >= measure.leastCertainty ? hz : 0)),
+    start: (measure, signal) =>
+      pitchReader(measure, signal, (hz, certainty) => (certainty >= measure.leastCertainty ? hz : 0)),
   }),
   certainty: measure({
     label: "Pitch certainty",
@@ -153,6 +139,6 @@ export const CHARACTER = {
     reads: ["samples"],
     settings: PITCHES,
     ahead: (measure) => pitchAhead(measure),
-    start: (measure) => pitchReader(measure, (_hz, certainty) => certainty),
+    start: (measure, signal) => pitchReader(measure, signal, (_hz, certainty) => certainty),
   }),
 };

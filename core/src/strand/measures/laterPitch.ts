@@ -1,1 +1,1 @@
-export { PitchFinder } from "../../dsp/pitch";
+export { pitchAhead, pitchReader } from "./pitchReader";

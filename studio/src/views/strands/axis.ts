@@ -1,6 +1,6 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { PITCH_LIMITS_HZ } from "@bumbrel/core/dsp/measureWindows";
 import { noteHz } from "@bumbrel/core/dsp/note";
-import { PITCH_LIMITS_HZ } from "@bumbrel/core/dsp/pitch";
 import { axisToHz, type FrequencyAxis, hzToAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { Measure } from "@bumbrel/core/strand/measures/table";
 
