@@ -5,6 +5,7 @@
 import { mkdirSync } from "node:fs";
 import { join } from "node:path";
 import { gzipSync } from "node:zlib";
+import { measureFans } from "../bench/fans.mjs";
 import { measureRenders } from "../bench/renders.mjs";
 import { measureVisits } from "../bench/visits.mjs";
 import { launchChromium, startServer } from "./browse.mjs";
@@ -78,6 +79,7 @@ line("heap over 60 s of such frames", `${heaps.map((mb) => mb.toFixed(2)).join("
 await browser.close();
 
 await buildAll();
+measureFans(out, line);
 await runInNode("films");
 await measureFirstPictures();
 await measureSoundsView(Number(process.argv[2] ?? 0.4));

@@ -20,11 +20,14 @@ async function externals(...rooms) {
 
 export async function buildCli() {
   const { build } = await import("esbuild");
+  await rm(join(ROOT, "cli/dist"), { recursive: true, force: true });
   await build({
     entryPoints: { cli: join(ROOT, "cli/src/main.ts") },
     outdir: join(ROOT, "cli/dist"),
     outExtension: { ".js": ".mjs" },
     bundle: true,
+    // A command loads what it needs alone.
+    splitting: true,
     platform: "node",
     target: "node20",
     format: "esm",

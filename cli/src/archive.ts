@@ -10,8 +10,6 @@ import { dataFolder } from "./data";
 import { DATA_HELP, idsOf, withExample, withProjects, withStores } from "./stores";
 
 export const exportCommand: Command = {
-  name: "export",
-  summary: "writes a project with all it is made of",
   help: `bumbrel export PROJECT --out FILE.zip [--data DIR]
 bumbrel export --example NAME --out FILE.zip
 bumbrel export --all --out FILE.zip
@@ -65,8 +63,6 @@ const writeTo = (path: string, bytes: AsyncIterable<Uint8Array>): Promise<void> 
   writtenAside(path, (aside) => pipeline(Readable.from(bytes), createWriteStream(aside)));
 
 export const importCommand: Command = {
-  name: "import",
-  summary: "brings the projects of an archive in",
   help: `bumbrel import FILE.zip [--again] [--data DIR]
 
 Brings every project of an archive in. What is stored already is not stored twice, and a project that is here already is

@@ -6,8 +6,6 @@ import { type Command, parsed, readBytes, UsageError } from "./command";
 import { readSignal } from "./trace";
 
 export const catchCommand: Command = {
-  name: "catch",
-  summary: "finds the band and mark that best pick out marked hits",
   help: `bumbrel catch FILE.wav --marks MARKS.csv
 
 MARKS.csv has a column time_s: the times of ${LEAST_MARKS} or more hits, within 50 ms each. Between the first and the last mark
@@ -24,7 +22,7 @@ cues: [{timeS, strength}] over the whole file.
     const { values, positionals } = parsed(args, { marks: { type: "string" } }, ["FILE.wav"]);
     if (values.marks === undefined) throw new UsageError("--marks is missing");
     const marks = readTimes(readBytes(values.marks), values.marks);
-    const { samples } = readSignal(positionals[0]);
+    const { samples } = readSignal(positionals[0], console);
     const endS = samples.length / SAMPLE_RATE_HZ;
     if (marks.length < LEAST_MARKS) {
       throw new UsageError(

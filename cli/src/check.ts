@@ -4,8 +4,6 @@ import { type Finding, SceneFormatError } from "@bumbrel/core/errors";
 import { type Command, parsed, readBytes } from "./command";
 
 export const check: Command = {
-  name: "check",
-  summary: "validates a scene document",
   help: `bumbrel check SCENE.json
 bumbrel check -
 

@@ -1,6 +1,19 @@
-import { existsSync, readFileSync, realpathSync, renameSync, rmSync, statSync, writeFileSync } from "node:fs";
+import {
+  closeSync,
+  existsSync,
+  fstatSync,
+  openSync,
+  readFileSync,
+  readSync,
+  realpathSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from "node:fs";
 import { type ParseArgsConfig, parseArgs } from "node:util";
 import { BumbrelError } from "@bumbrel/core/errors";
+import { openWavFile, type WavFile } from "@bumbrel/core/format/wav";
 
 /** Where a command's words go; tests hand in their own. */
 export interface Console {
@@ -12,9 +25,6 @@ export interface Console {
 export type ExitCode = 0 | 1 | 2;
 
 export interface Command {
-  name: string;
-  /** One line for the list of commands. */
-  summary: string;
   help: string;
   run(args: string[], console: Console): ExitCode | Promise<ExitCode>;
 }
@@ -84,17 +94,13 @@ export function choiceFlag<T extends string>(
 /** Files that the running command has read, by their real paths: none of them is written over. */
 const readPaths = new Set<string>();
 
-/**
- * @param path  `-` reads standard input
- * @throws UsageError when the file cannot be read
- */
-export function readBytes(path: string): Uint8Array {
+/** @throws UsageError saying why, where a file cannot be read */
+function reading<T>(path: string, read: () => T): T {
   try {
-    if (path === "-") return readFileSync(0);
-    readPaths.add(realpathSync(path));
-    return readFileSync(path);
+    return read();
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException;
+    if (error instanceof BumbrelError) throw error;
     const why: Record<string, string> = {
       ENOENT: "there is no such file",
       EISDIR: "this is a folder, not a file",
@@ -105,12 +111,75 @@ export function readBytes(path: string): Uint8Array {
 }
 
 /**
+ * @param path  `-` reads standard input
+ * @throws UsageError when the file cannot be read
+ */
+export function readBytes(path: string): Uint8Array {
+  return reading(path, () => {
+    if (path === "-") return readFileSync(0);
+    readPaths.add(realpathSync(path));
+    return readFileSync(path);
+  });
+}
+
+/**
+ * Opens a WAV file, of which stretches are read as they are needed.
+ *
+ * @param path  `-` reads standard input
+ * @throws UsageError when the file cannot be read; SoundFormatError when it is no WAV file
+ */
+export function openSound(path: string, console: Console): WavFile {
+  const file = reading(path, () => {
+    if (path === "-") {
+      const bytes = readFileSync(0);
+      return openWavFile(bytes.length, (offset, length) => bytes.subarray(offset, offset + length), path);
+    }
+    readPaths.add(realpathSync(path));
+    const disk = openSync(path, "r");
+    try {
+      const { size } = fstatSync(disk);
+      let room = new Uint8Array(0);
+      const read = (offset: number, length: number) => {
+        if (room.length < length) room = new Uint8Array(length);
+        readSync(disk, room, 0, length, offset);
+        return room.subarray(0, length);
+      };
+      return openWavFile(size, read, path);
+    } catch (error) {
+      closeSync(disk);
+      throw error;
+    }
+  });
+  if (file.badSamples > 0)
+    console.error(`${path}: ${file.badSamples} samples are no finite numbers and count as 0\n`);
+  return file;
+}
+
+/**
  * Writes a file aside and moves it into place when it is whole: one that is cut short leaves what was there.
  *
  * @throws UsageError when the file cannot be written, or is one that this command has read
  */
 export function writeBytes(path: string, content: string | Uint8Array): void {
+  writePieces(path, [content]);
+}
+
+/** Writes text in pieces to a file, or to standard output where none or `-` is named; errors as {@link writeBytes}. */
+export function writeText(path: string | undefined, pieces: Iterable<string>, console: Console): void {
+  if (path !== undefined && path !== "-") writePieces(path, pieces);
+  else for (const piece of pieces) console.out(piece);
+}
+
+function writePieces(path: string, pieces: Iterable<string | Uint8Array>): void {
   const aside = `${path}.${process.pid}.part`;
+  const write = (to: string) => {
+    const disk = openSync(to, "w");
+    try {
+      for (const piece of pieces) writeFileSync(disk, piece);
+    } finally {
+      closeSync(disk);
+    }
+  };
   try {
     if (existsSync(path)) {
       if (readPaths.has(realpathSync(path))) {
@@ -118,16 +187,17 @@ export function writeBytes(path: string, content: string | Uint8Array): void {
       }
       // A pipe or a device takes what is written; it cannot be replaced.
       if (!statSync(path).isFile()) {
-        writeFileSync(path, content);
+        write(path);
         return;
       }
     }
-    writeFileSync(aside, content);
+    write(aside);
     renameSync(aside, path);
   } catch (error) {
-    if (error instanceof UsageError) throw error;
     rmSync(aside, { force: true });
-    throw new UsageError(`${path}: cannot be written (${(error as NodeJS.ErrnoException).code})`);
+    const { code } = error as NodeJS.ErrnoException;
+    if (typeof code !== "string" || error instanceof BumbrelError) throw error;
+    throw new UsageError(`${path}: cannot be written (${code})`);
   }
 }
 
@@ -153,7 +223,12 @@ export async function writtenAside<T>(path: string, write: (aside: string) => Pr
 }
 
 /** Runs a command; an error that a person can fix ends as one line and exit code 2. */
-export async function runCommand(command: Command, args: string[], console: Console): Promise<ExitCode> {
+export async function runCommand(
+  name: string,
+  command: Command,
+  args: string[],
+  console: Console,
+): Promise<ExitCode> {
   if (args.includes("--help") || args.includes("-h")) {
     console.out(command.help);
     return 0;
@@ -163,7 +238,7 @@ export async function runCommand(command: Command, args: string[], console: Cons
     return await command.run(args, console);
   } catch (error) {
     if (!(error instanceof UsageError || error instanceof BumbrelError)) throw error;
-    console.error(`bumbrel ${command.name}: ${error.message.replace(/\s*\n\s*/g, " ")}\n`);
+    console.error(`bumbrel ${name}: ${error.message.replace(/\s*\n\s*/g, " ")}\n`);
     return 2;
   }
 }

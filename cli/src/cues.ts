@@ -5,12 +5,10 @@ import { MEASURES, measureSound } from "@bumbrel/core/strand/measures/table";
 import { shape } from "@bumbrel/core/strand/shaping";
 import { DirectSpectra } from "@bumbrel/core/strand/spectra";
 import { cueTable } from "@bumbrel/core/strand/tables";
-import { type Command, numberFlag, parsed, UsageError, writeBytes } from "./command";
+import { type Command, numberFlag, parsed, UsageError, writeText } from "./command";
 import { readSignal } from "./trace";
 
 export const cues: Command = {
-  name: "cues",
-  summary: "prints the hits in a range of frequencies",
   help: `bumbrel cues FILE.wav --low HZ --high HZ [--mark DB] [--gap MS] [--csv OUT|-]
 
 Prints time_s,strength: a row for each peak of the band's level, in order of time.
@@ -43,7 +41,7 @@ A sound in which the band is silent has no cues: only the header is printed.
     if (lowHz >= highHz) throw new UsageError(`--low (${lowHz}) must be lower than --high (${highHz})`);
     const markDb = values.mark === undefined ? undefined : numberFlag("mark", values.mark, -200, 24);
     const gapMs = values.gap === undefined ? HIT_GAP_MS : numberFlag("gap", values.gap, 0, 5000);
-    const signal = readSignal(positionals[0]);
+    const signal = readSignal(positionals[0], console);
     const raw = measureSound(signal, { ...MEASURES.band.defaults, lowHz, highHz }, new DirectSpectra());
     const tuning = hitTuning(lowHz, highHz, markDb ?? 0, topDb(raw), gapMs);
     const standingOut: CueSettings = {
@@ -66,8 +64,7 @@ A sound in which the band is silent has no cues: only the header is printed.
             signal.samples,
           );
     const csv = cueTable(found);
-    if (values.csv === undefined || values.csv === "-") console.out(csv);
-    else writeBytes(values.csv, csv);
+    writeText(values.csv, [csv], console);
     return 0;
   },
 };

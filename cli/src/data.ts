@@ -19,8 +19,6 @@ export function existingData(given: string | undefined): string {
 }
 
 export const verify: Command = {
-  name: "verify",
-  summary: "checks that everything stored is whole",
   help: `bumbrel verify [--data DIR]
 
 Reads every stored sound, image and model and compares it with the checksum that was taken when it came; reads every
@@ -45,8 +43,6 @@ Exit code: 0 when all is well, 1 when something is not, 2 when the data cannot b
 };
 
 export const restore: Command = {
-  name: "restore",
-  summary: "puts back the newest copy of the data",
   help: `bumbrel restore [--data DIR]
 
 Puts the newest copy of the database in its place. Bumbrel takes one a week and before each update of its tables, as far

@@ -37,8 +37,6 @@ const settingsHelp = [...FLAGS]
   .join("\n");
 
 export const deliver: Command = {
-  name: "deliver",
-  summary: "delivers a project: page, curves, tables and the like",
   help: `bumbrel deliver ARCHIVE.zip --as WAY --out FILE|DIR [options]
 bumbrel deliver --project PROJECT --as WAY --out FILE|DIR [options]
 bumbrel deliver --example NAME --as WAY --out FILE|DIR [options]

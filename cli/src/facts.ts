@@ -7,8 +7,6 @@ import { readWav } from "@bumbrel/core/format/wav";
 import { type Command, parsed, readBytes } from "./command";
 
 export const facts: Command = {
-  name: "facts",
-  summary: "prints what is known of a sound file, as JSON",
   help: `bumbrel facts FILE.wav
 
 Prints JSON with sampleRateHz and channels (the file's own), layout (where the speakers of more than two channels stand), durationS, peakDbfs (the largest sample in any

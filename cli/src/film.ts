@@ -58,8 +58,6 @@ const FORMAT_NAMES = Object.keys(FILM_FORMATS) as FilmFormatName[];
 const SIZE_NAMES = Object.keys(FILM_SIZES).filter((name) => name !== "own");
 
 export const render: Command = {
-  name: "render",
-  summary: "renders a film, or a part of one",
   help: `bumbrel render ARCHIVE.zip --out FILM.mp4 [options]
 bumbrel render --project PROJECT --out FILM.mp4 [options]
 bumbrel render --example NAME --out FILM.mp4 [options]
@@ -251,8 +249,6 @@ const writeWhole = <T>(path: string, use: (writeAt: WriteAt) => Promise<T>): Pro
   });
 
 export const joinCommand: Command = {
-  name: "join",
-  summary: "puts the parts of a film together",
   help: `bumbrel join PART… --out FILM.mp4
 
 Puts parts that "bumbrel render --part" made into one film, without encoding again: frame for frame what one run gives. The

@@ -15,8 +15,6 @@ import { archiveUnlessNamed, DATA_HELP, PROJECT_FLAGS, withProject } from "./sto
 const LOOK_MS = 50;
 
 export const listen: Command = {
-  name: "listen",
-  summary: "feeds a project's numbers to games and other programs",
   help: `bumbrel listen ARCHIVE.zip [options]
 bumbrel listen --project PROJECT [options]
 bumbrel listen --example NAME [options]

@@ -1,40 +1,84 @@
-import { exportCommand, importCommand } from "./archive";
-import { catchCommand } from "./catch";
-import { check } from "./check";
 import { type Command, type Console, type ExitCode, runCommand } from "./command";
-import { cues } from "./cues";
-import { restore, verify } from "./data";
-import { deliver } from "./deliver";
-import { facts } from "./facts";
-import { joinCommand, render } from "./film";
-import { listen } from "./listen";
-import { serve } from "./serve";
-import { tone } from "./tone";
-import { trace } from "./trace";
-import { worker } from "./worker";
 
-const COMMANDS: Command[] = [
-  trace,
-  cues,
-  catchCommand,
-  facts,
-  tone,
-  check,
-  serve,
-  exportCommand,
-  importCommand,
-  deliver,
-  listen,
-  render,
-  joinCommand,
-  worker,
-  verify,
-  restore,
-];
+/** A command as the list of them shows it; its code is loaded when it is called. */
+interface ListedCommand {
+  /** One line for the list of commands. */
+  summary: string;
+  load(): Promise<Command>;
+}
+
+const COMMANDS: Record<string, ListedCommand> = {
+  trace: {
+    summary: "prints a measure of a sound, or a scene's strands on it, 100 rows a second",
+    load: async () => (await import("./trace")).trace,
+  },
+  cues: {
+    summary: "prints the hits in a range of frequencies",
+    load: async () => (await import("./cues")).cues,
+  },
+  catch: {
+    summary: "finds the band and mark that best pick out marked hits",
+    load: async () => (await import("./catch")).catchCommand,
+  },
+  facts: {
+    summary: "prints what is known of a sound file, as JSON",
+    load: async () => (await import("./facts")).facts,
+  },
+  tone: {
+    summary: "writes a tone, a sweep or noise as a WAV file",
+    load: async () => (await import("./tone")).tone,
+  },
+  check: {
+    summary: "validates a scene document",
+    load: async () => (await import("./check")).check,
+  },
+  serve: {
+    summary: "runs the workbench",
+    load: async () => (await import("./serve")).serve,
+  },
+  export: {
+    summary: "writes a project with all it is made of",
+    load: async () => (await import("./archive")).exportCommand,
+  },
+  import: {
+    summary: "brings the projects of an archive in",
+    load: async () => (await import("./archive")).importCommand,
+  },
+  deliver: {
+    summary: "delivers a project: page, curves, tables and the like",
+    load: async () => (await import("./deliver")).deliver,
+  },
+  listen: {
+    summary: "feeds a project's numbers to games and other programs",
+    load: async () => (await import("./listen")).listen,
+  },
+  render: {
+    summary: "renders a film, or a part of one",
+    load: async () => (await import("./film")).render,
+  },
+  join: {
+    summary: "puts the parts of a film together",
+    load: async () => (await import("./film")).joinCommand,
+  },
+  worker: {
+    summary: "makes films that others have ordered",
+    load: async () => (await import("./worker")).worker,
+  },
+  verify: {
+    summary: "checks that everything stored is whole",
+    load: async () => (await import("./data")).verify,
+  },
+  restore: {
+    summary: "puts back the newest copy of the data",
+    load: async () => (await import("./data")).restore,
+  },
+};
 
 const USAGE = `bumbrel COMMAND …
 
-${COMMANDS.map(({ name, summary }) => `  ${name.padEnd(8)} ${summary}`).join("\n")}
+${Object.entries(COMMANDS)
+  .map(([name, { summary }]) => `  ${name.padEnd(8)} ${summary}`)
+  .join("\n")}
 
 bumbrel COMMAND --help tells more of one.
 `;
@@ -51,12 +95,11 @@ export async function main(args: string[], console: Console): Promise<ExitCode> 
     console.out(USAGE);
     return name === undefined ? 2 : 0;
   }
-  const command = COMMANDS.find((one) => one.name === name);
-  if (!command) {
+  if (!Object.hasOwn(COMMANDS, name)) {
     console.error(
-      `bumbrel: there is no command "${name}"; use ${COMMANDS.map((one) => one.name).join(", ")} or --help\n`,
+      `bumbrel: there is no command "${name}"; use ${Object.keys(COMMANDS).join(", ")} or --help\n`,
     );
     return 2;
   }
-  return runCommand(command, rest, console);
+  return runCommand(name, await COMMANDS[name].load(), rest, console);
 }

@@ -3,8 +3,6 @@ import { type Command, numberFlag, parsed, UsageError } from "./command";
 import { dataFolder, ROOT } from "./data";
 
 export const serve: Command = {
-  name: "serve",
-  summary: "runs the workbench",
   help: `bumbrel serve [options]
 
 Runs the workbench and prints its address when it answers. Stop it with Ctrl+C.

@@ -17,8 +17,6 @@ import { type Command, choiceFlag, numberFlag, parsed, UsageError, writeBytes } 
 const MAX_SECONDS = 1800;
 
 export const tone: Command = {
-  name: "tone",
-  summary: "writes a tone, a sweep or noise as a WAV file",
   help: `bumbrel tone --kind KIND --seconds S --out FILE.wav [options]
 
 Writes mono 32-bit float WAV at 48 kHz.

@@ -4,38 +4,37 @@ import { parseSceneText } from "@bumbrel/core/check/readScene";
 import { FFT_SIZES, FRAME_RATE_HZ } from "@bumbrel/core/constants";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { FAN_COMBINES, FAN_LAYOUTS, MAX_BANDS, OCTAVE_FRACTIONS } from "@bumbrel/core/dsp/fanBands";
-import { mixToMono } from "@bumbrel/core/dsp/mix";
 import { WINDOW_NAMES } from "@bumbrel/core/dsp/window";
-import { readProjectSound } from "@bumbrel/core/format/sound";
+import { figure } from "@bumbrel/core/format/figure";
 import { csvField } from "@bumbrel/core/format/table";
 import { loadScripts } from "@bumbrel/core/program/scripts";
+import { longFileSound } from "@bumbrel/core/sound/fileSound";
 import { isMade, isStored, newSoundBasics, type Sound, type SoundBasics } from "@bumbrel/core/sound/kinds";
 import type { SoundData } from "@bumbrel/core/sound/signal";
 import { readStoredSound } from "@bumbrel/core/sound/stored";
 import { type Measure, measureSound, measureWidth } from "@bumbrel/core/strand/measures/table";
 import type { Signal } from "@bumbrel/core/strand/signal";
-import { CachedSpectra } from "@bumbrel/core/strand/spectra";
-import { columnNames, figure, rawFigure, strandTable, type TableStrand } from "@bumbrel/core/strand/tables";
+import { DirectSpectra } from "@bumbrel/core/strand/spectra";
+import { columnNames, rawFigure, strandRows, type TableStrand } from "@bumbrel/core/strand/tables";
 import {
   type Command,
   type Console,
   type ExitCode,
+  openSound,
   parsed,
   readBytes,
   UsageError,
-  writeBytes,
+  writeText,
 } from "./command";
 import { MEASURE_FLAGS, measureFromFlags } from "./measureFlags";
 
 /** A file as strands hear it: the mean of its channels, and the channels for what is defined over them. */
-export function readSignal(path: string): Signal {
-  const { channels } = readProjectSound(readBytes(path), path);
-  return { samples: mixToMono(channels).samples, channels };
+export function readSignal(path: string, console: Console): Signal {
+  const { mono, channels, weights } = longFileSound(openSound(path, console));
+  return { samples: mono, channels, weights };
 }
 
 export const trace: Command = {
-  name: "trace",
-  summary: "prints a measure of a sound, or a scene's strands on it, 100 rows a second",
   help: `bumbrel trace FILE.wav --measure MEASURE [options]
 bumbrel trace FILE.wav --scene SCENE.json [--sound NAME=FILE …] [--csv OUT|-]
 
@@ -60,7 +59,8 @@ Measures (levels are linear, a full-scale sine in the band reads 1 = 0 dBFS; sil
                 Y = log10(1 + 1000 level) / log10(1001) (Boeck & Widmer 2013): 0 to 1
   brightness    spectral centroid in Hz: sum f sqrt(P) / sum sqrt(P), or by --weights power sum f P / sum P, of
                 bins above --floor
-  pitch         YIN in Hz between --low and --high (60 to 1500 unless said); 0 below --certainty (0.8)
+  pitch         in Hz between --low and --high (60 to 1500 unless said), the likeliest row of periods over the whole
+                sound (probabilistic YIN, Mauch & Dixon 2014); 0 below --certainty (0.8)
   certainty     one minus YIN's normalised difference, 0 to 1
   fan           a row of bands over [low, high]
   beatPhase     0 to 1 over each beat: a bar-pointer model over low, middle and high onsets, the likeliest row of
@@ -107,7 +107,7 @@ Example: bumbrel trace song.wav --measure band --low 80 --high 160 --csv kick.cs
       ["FILE.wav"],
     );
     const [path] = positionals;
-    let csv: string;
+    let csv: Iterable<string>;
     if (values.scene !== undefined) {
       const flag = Object.keys(MEASURE_FLAGS).find(
         (name) => values[name as keyof typeof MEASURE_FLAGS] !== undefined,
@@ -122,39 +122,43 @@ Example: bumbrel trace song.wav --measure band --low 80 --high 160 --csv kick.cs
     } else {
       if (values.sound) throw new UsageError("--sound has a meaning beside --scene only");
       const measure = measureFromFlags(values);
-      csv = traceMeasure(readSignal(path), measure);
+      csv = traceMeasure(readSignal(path, console), measure);
     }
-    if (values.csv === undefined || values.csv === "-") console.out(csv);
-    else writeBytes(values.csv, csv);
+    writeText(values.csv, csv, console);
     return 0;
   },
 };
 
-function traceMeasure(signal: Signal, measure: Measure): string {
-  const spectra = new CachedSpectra();
-  const raw = measureSound(signal, measure, spectra);
-  const width = measureWidth(measure);
-  const columns: { head: string; value(frame: number): number }[] = [];
+/** Rows that are put together at a time. */
+const ROWS_A_PIECE = 1000;
+
+function* traceMeasure(signal: Signal, measure: Measure): Generator<string> {
+  const spectra = new DirectSpectra();
+  const read = (one: Measure) => ({
+    measure: one,
+    raw: measureSound(signal, one, spectra),
+    width: measureWidth(one),
+  });
+  const tables = [read(measure)];
+  let heads = ["value"];
   if (measure.kind === "pitch") {
     const { lowHz, highHz } = measure;
-    const certainty = measureSound(signal, { kind: "certainty", lowHz, highHz }, spectra);
-    columns.push(
-      { head: "value", value: (frame) => raw[frame] },
-      { head: "certainty", value: (frame) => certainty[frame] },
-    );
-  } else if (measure.kind === "fan") {
-    columnNames("band", measure, width).forEach((head, band) => {
-      columns.push({ head, value: (frame) => raw[frame * width + band] });
-    });
-  } else {
-    columns.push({ head: "value", value: (frame) => rawFigure(measure, raw[frame]) });
+    tables.push(read({ kind: "certainty", lowHz, highHz }));
+    heads.push("certainty");
+  } else if (measure.kind === "fan") heads = columnNames("band", measure, tables[0].width);
+  yield `${["time_s", ...heads.map(csvField)].join(",")}\n`;
+  const frames = tables[0].raw.length / tables[0].width;
+  for (let from = 0; from < frames; from += ROWS_A_PIECE) {
+    let piece = "";
+    for (let frame = from; frame < Math.min(frames, from + ROWS_A_PIECE); frame++) {
+      piece += (frame / FRAME_RATE_HZ).toFixed(2);
+      for (const { raw, width, measure: one } of tables)
+        for (let i = frame * width; i < (frame + 1) * width; i++)
+          piece += `,${figure(rawFigure(one, raw[i]))}`;
+      piece += "\n";
+    }
+    yield piece;
   }
-  const rows = [["time_s", ...columns.map(({ head }) => csvField(head))].join(",")];
-  for (let frame = 0; frame < raw.length / width; frame++) {
-    const numbers = columns.map(({ value }) => figure(value(frame)));
-    rows.push([(frame / FRAME_RATE_HZ).toFixed(2), ...numbers].join(","));
-  }
-  return `${rows.join("\n")}\n`;
 }
 
 /** A sound of the scene and the file it is read from. */
@@ -166,7 +170,12 @@ const SOUND_FLAG = /^(.+?)=(.+)$/;
  * @param path  read by every stored or live sound that no other file is given for
  * @param others  NAME=FILE for single sounds
  */
-function traceScene(scene: Scene, path: string, others: readonly string[], console: Console): string {
+function traceScene(
+  scene: Scene,
+  path: string,
+  others: readonly string[],
+  console: Console,
+): Iterable<string> {
   const files = new Map<string, string>();
   for (const other of others) {
     const [, name, file] = SOUND_FLAG.exec(other) ?? [];
@@ -186,7 +195,10 @@ function traceScene(scene: Scene, path: string, others: readonly string[], conso
     const file = files.get(sound.id) ?? path;
     let data = known.get(file);
     if (!data) {
-      data = readStoredSound({ kind: isStored(sound) ? sound.kind : "file", name: file }, readBytes(file));
+      data =
+        isStored(sound) && sound.kind !== "file"
+          ? readStoredSound({ kind: sound.kind, name: file }, readBytes(file))
+          : longFileSound(openSound(file, console));
       known.set(file, data);
     }
     return data;
@@ -199,7 +211,7 @@ function traceScene(scene: Scene, path: string, others: readonly string[], conso
     console.error(`bumbrel trace: the strand "${name}" is left out: ${why}\n`);
     return [];
   });
-  return strandTable(traced);
+  return strandRows(traced);
 }
 
 /** Keeps only the fields that every kind of sound has. */

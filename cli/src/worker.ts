@@ -8,8 +8,6 @@ import { ROOT } from "./data";
 import { DATA_HELP, withProjects } from "./stores";
 
 export const worker: Command = {
-  name: "worker",
-  summary: "makes films that others have ordered",
   help: `bumbrel worker [--data DIR]
 
 Takes shares of films that were ordered in the workbench, until it is stopped with Ctrl+C. Any number of workers, on any

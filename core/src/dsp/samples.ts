@@ -95,10 +95,14 @@ export class PcmSamples extends LongSamples {
   }
 }
 
+/** Samples that are mixed at a time: few enough to stay near the processor. */
+const MIXED = 1 << 14;
+
 /** The mean of channels, as {@link mixToMono} gives it. */
 export class MeanSamples extends LongSamples {
   readonly length: number;
   private readonly channels: readonly Samples[];
+  private readonly stretches: Float32Array[] = [];
 
   constructor(channels: readonly Samples[]) {
     super();
@@ -107,7 +111,16 @@ export class MeanSamples extends LongSamples {
   }
 
   read(from: number, out: Float32Array): void {
-    out.set(mixToMono(this.channels.map((channel) => samplesFrom(channel, from, out.length))).samples);
+    for (let at = 0; at < out.length; at += MIXED) {
+      const part = out.subarray(at, at + MIXED);
+      const stretches = this.channels.map((channel, c) => {
+        this.stretches[c] ??= new Float32Array(MIXED);
+        const stretch = this.stretches[c].subarray(0, part.length);
+        copySamples(channel, from + at, stretch);
+        return stretch;
+      });
+      mixToMono(stretches, part);
+    }
   }
 
   pack(): PackedSamples {

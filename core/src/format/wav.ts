@@ -127,6 +127,54 @@ export async function openWav(source: ByteSource, where = "the sound"): Promise<
   return reader;
 }
 
+/** A WAV file of which any stretch of a channel can be had at once. */
+export interface WavFile extends Omit<WavReader, "read" | "badSamples"> {
+  /**
+   * Fills `out` with samples of a channel from `first` on; they lie within the file. Bad ones are 0.
+   *
+   * @returns how many were bad
+   */
+  read(channel: number, first: number, out: Float32Array): number;
+}
+
+/**
+ * Opens a WAV file; only its headers are read.
+ *
+ * @param size  bytes
+ * @param readBytes  gives `length` bytes from `offset` on, which are read before the next call
+ * @throws SoundFormatError as {@link readWav}, also for a file of bad samples alone: those of float files are counted at once
+ * @returns the file, and how many bad samples it has
+ */
+export function openWavFile(
+  size: number,
+  readBytes: (offset: number, length: number) => Uint8Array,
+  where = "the sound",
+): WavFile & { badSamples: number } {
+  const fail = failure(where);
+  const walk = findSamples(size, fail);
+  let step = walk.next();
+  while (!step.done) step = walk.next(viewOf(readBytes(...step.value)));
+  const { format, dataStart, length } = step.value;
+  const { channelCount, bytesPerSample } = format;
+  const blockBytes = channelCount * bytesPerSample;
+  const read: WavFile["read"] = (channel, first, out) => {
+    if (out.length === 0) return 0;
+    const bytes = readBytes(dataStart + first * blockBytes, out.length * blockBytes);
+    return readChannel(viewOf(bytes), format, channel, out);
+  };
+  let badSamples = 0;
+  if (format.encoding.startsWith("float")) {
+    for (let channel = 0; channel < channelCount; channel++)
+      for (let first = 0; first < length; first += CHECKED_SAMPLES)
+        badSamples += read(channel, first, new Float32Array(Math.min(CHECKED_SAMPLES, length - first)));
+    refuseIfAllBad(badSamples, channelCount * length, fail);
+  }
+  return { ...format, length, dataStart, read, badSamples };
+}
+
+/** Samples that are checked at a time. */
+const CHECKED_SAMPLES = 1 << 20;
+
 const viewOf = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 const makeChannels = (count: number, length: number) =>
   Array.from({ length: count }, () => new Float32Array(length));
@@ -231,25 +279,37 @@ function readFormat(view: DataView, size: number, fail: Fail): Format {
 }
 
 /** Fills `channels` from interleaved samples, bad ones with 0; gives how many those are. */
-function readSamples(
+const readSamples = (view: DataView, format: Format, channels: readonly Float32Array[]): number =>
+  channels.reduce((bad, out, channel) => bad + readChannel(view, format, channel, out), 0);
+
+/** Fills `out` from one of the channels of interleaved samples, bad ones with 0; gives how many those are. */
+function readChannel(
   view: DataView,
   { channelCount, bytesPerSample, encoding }: Format,
-  channels: Float32Array[],
+  channel: number,
+  out: Float32Array,
 ): number {
+  if (encoding === "pcm16" && view.byteOffset % 2 === 0 && IS_LITTLE_ENDIAN) {
+    // The usual encoding, eight times as fast.
+    const pcm = new Int16Array(view.buffer, view.byteOffset, out.length * channelCount);
+    for (let i = 0, at = channel; i < out.length; i++, at += channelCount) out[i] = pcm[at] / 32_768;
+    return 0;
+  }
   const blockBytes = channelCount * bytesPerSample;
   const read = sampleReader(view, encoding);
   let bad = 0;
-  channels.forEach((out, channel) => {
-    let at = channel * bytesPerSample;
-    for (let i = 0; i < out.length; i++, at += blockBytes) {
-      out[i] = read(at);
-      if (Number.isFinite(out[i])) continue;
-      out[i] = 0;
-      bad++;
-    }
-  });
+  let at = channel * bytesPerSample;
+  for (let i = 0; i < out.length; i++, at += blockBytes) {
+    out[i] = read(at);
+    if (Number.isFinite(out[i])) continue;
+    out[i] = 0;
+    bad++;
+  }
   return bad;
 }
+
+/** Typed arrays have the byte order of the machine; WAV files are little-endian. */
+const IS_LITTLE_ENDIAN = new Uint8Array(Uint16Array.of(1).buffer)[0] === 1;
 
 function refuseIfAllBad(bad: number, all: number, fail: Fail): void {
   if (bad > 0 && bad === all)

@@ -1,6 +1,9 @@
 import { mixToMono } from "../dsp/mix";
+import { MeanSamples } from "../dsp/samples";
 import { speakerWeights } from "../dsp/speakers";
 import { readProjectSound } from "../format/sound";
+import type { WavFile } from "../format/wav";
+import { WavSamples } from "../format/wavSamples";
 import type { SoundData } from "./signal";
 
 /**
@@ -14,5 +17,18 @@ export function fileSound(bytes: Uint8Array, name: string): SoundData {
     channels,
     mono: mixToMono(channels).samples,
     weights: speakerWeights(channels.length, speakers),
+  };
+}
+
+/** The sound of a WAV file whose samples are read as they are needed: however long it is, little of it is in memory. */
+export function longFileSound(file: WavFile): SoundData {
+  const channels = Array.from(
+    { length: file.channelCount },
+    (_none, channel) => new WavSamples(file, channel),
+  );
+  return {
+    channels,
+    mono: new MeanSamples(channels),
+    weights: speakerWeights(channels.length, file.speakers),
   };
 }

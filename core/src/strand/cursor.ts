@@ -28,32 +28,40 @@ const NO_NUMBERS = new Float32Array(0);
 /** Moves through a whole sound. */
 export class WholeCursor implements FrameCursor {
   samples: Float32Array = NO_NUMBERS;
-  channels: Float32Array[] | undefined;
   centre = 0;
   frame = 0;
   powers: Float32Array = NO_NUMBERS;
   offset = 0;
   private readonly signal: Pick<Signal, "samples" | "channels">;
   private readonly spectra: SpectrumSource;
+  private readonly ofChannels: Float32Array[] | undefined;
+  /** The instant that the channels are there for: few measures look at them. */
+  private channelsAt = Number.NaN;
 
   constructor(signal: Pick<Signal, "samples" | "channels">, spectra: SpectrumSource) {
     this.signal = signal;
     this.spectra = spectra;
-    this.channels = signal.channels?.map(() => NO_NUMBERS);
+    this.ofChannels = signal.channels?.map(() => NO_NUMBERS);
     this.moveTo(0);
   }
 
   moveTo(frame: number): void {
-    const { signal, channels } = this;
+    const { signal } = this;
     const instant = frame * HOP_SAMPLES;
     const { samples, first } = windowAround(signal.samples, instant);
     this.frame = frame;
     this.samples = samples;
     this.centre = instant - first;
+  }
+
+  get channels(): readonly Float32Array[] | undefined {
+    const { signal, ofChannels, frame } = this;
+    if (!ofChannels || this.channelsAt === frame) return ofChannels;
     // Channels are kept as the mix of them is, so that their windows begin where its does.
-    for (let c = 0; channels && c < channels.length; c++) {
-      channels[c] = windowAround(signal.channels![c], instant).samples;
-    }
+    for (let c = 0; c < ofChannels.length; c++)
+      ofChannels[c] = windowAround(signal.channels![c], frame * HOP_SAMPLES).samples;
+    this.channelsAt = frame;
+    return ofChannels;
   }
 
   loadSpectrum(fftSize: number, window: WindowName): void {

@@ -1,6 +1,7 @@
 import { FRAME_RATE_HZ } from "../constants";
 import { levelToDb, SILENCE_DB } from "../dsp/decibel";
 import { fanBands } from "../dsp/fanBands";
+import { figure } from "../format/figure";
 import { csvField } from "../format/table";
 import type { Cue } from "../sound/cue";
 import { declarationOf, type Measure } from "./measures/table";
@@ -19,9 +20,6 @@ export function rawFigure(measure: Measure, raw: number): number {
   if (declarationOf(measure.kind).unit !== "loudness") return raw;
   return Math.max(SILENCE_DB, levelToDb(raw));
 }
-
-/** A number as tables have it: nine digits, more than the numbers hold. */
-export const figure = (value: number): string => String(Number(value.toPrecision(9)));
 
 /** What a measure's columns are called after a name: one a band for a fan. */
 export function columnNames(name: string, measure: Measure, width: number): string[] {
@@ -128,9 +126,8 @@ export function* strandJson(
   for (const [i, { values, ...strand }] of strands.entries()) {
     yield `${i > 0 ? "," : ""}\n${JSON.stringify(strand).slice(0, -1)},"values":[`;
     for (let at = 0; at < values.length; at += 1000) {
-      const row = Array.from(values.subarray(at, at + 1000), (value) =>
-        Number(value.toPrecision(JSON_DIGITS)),
-      );
+      const row: string[] = [];
+      for (const value of values.subarray(at, at + 1000)) row.push(figure(value, JSON_DIGITS));
       yield (at > 0 ? "," : "") + row.join(",");
     }
     yield "]}";
