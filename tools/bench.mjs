@@ -63,6 +63,27 @@ line("a drawing of 512 rectangles", `${programs.rectanglesMs.toFixed(2)} ms of s
 for (const [step, ms] of Object.entries(await tab.evaluate(() => window.qualityCosts()))) {
   line(`Regatta Night, 320 × 200, quality ${step}`, `${ms.toFixed(0)} ms a frame in software`);
 }
+const [strandsPage, measurer] = await Promise.all(
+  ["bench/strandsPage.ts", "studio/src/analysis/measure.worker.ts"].map(async (entry) => {
+    const { outputFiles } = await build({
+      entryPoints: [join(ROOT, entry)],
+      bundle: true,
+      minify: true,
+      platform: "browser",
+      format: "iife",
+      write: false,
+    });
+    return outputFiles[0].text;
+  }),
+);
+await tab.addScriptTag({ content: strandsPage });
+const strands = (threads) =>
+  tab.evaluate(([count, code]) => window.strandsMs(count, code), [threads, measurer]);
+const [alone, beside] = [await strands(0), await strands(1)];
+line(
+  "six strands that share nothing, 48 s",
+  `${alone.toFixed(0)} ms; with a second thread ${beside.toFixed(0)} ms, ${(alone / beside).toFixed(2)} times as fast`,
+);
 line("a scene of 1000 bindings, to its first frame", `${openMs.toFixed(0)} ms`);
 const devtools = await tab.context().newCDPSession(tab);
 const heapMb = async () => {

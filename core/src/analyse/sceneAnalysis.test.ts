@@ -1,12 +1,15 @@
 import { beforeEach, describe, expect, it } from "@jest/globals";
 import { newStrand } from "../document/newStrand";
 import type { ListensTo, Scene } from "../document/scene";
+import { finish as finishSliced } from "../dsp/slices";
 import { makeNoise } from "../dsp/tone";
 import { newScene } from "../kinds/create";
 import { newSoundBasics, type Sound } from "../sound/kinds";
 import type { Advice, Health } from "../strand/health";
-import { MEASURES, type Measure } from "../strand/measures/table";
+import { MEASURES, type Measure, measureWidth } from "../strand/measures/table";
+import { framesOf, type Signal } from "../strand/signal";
 import { DirectSpectra } from "../strand/spectra";
+import { type Measurers, measureSliced, type ReadElsewhere } from "./measurers";
 import { type NoNumbers, SceneAnalysis, type StrandNumbers } from "./sceneAnalysis";
 import { analyseStrand } from "./strandAnalysis";
 
@@ -35,7 +38,30 @@ beforeEach(() => {
   scene.sounds.push(sound("song"));
 });
 
-function start(hasStore = false): SceneAnalysis {
+/** Reads measures in between, as other threads do; keeps what was asked of it. */
+class OtherThreads implements Measurers {
+  readonly asked: string[] = [];
+  cancelled = 0;
+  private busy = 0;
+
+  constructor(private readonly threads: number) {}
+
+  read(signal: Signal, measure: Measure): ReadElsewhere | undefined {
+    if (this.busy >= this.threads) return undefined;
+    this.busy++;
+    this.asked.push(measure.kind);
+    const raw = new Float32Array(framesOf(signal) * measureWidth(measure));
+    const numbers = new Promise<Float32Array>((resolve) => setTimeout(resolve))
+      .then(() => {
+        finishSliced(measureSliced(signal, measure, raw));
+        return raw;
+      })
+      .finally(() => this.busy--);
+    return { numbers, cancel: () => this.cancelled++ };
+  }
+}
+
+function start(hasStore = false, measurers?: Measurers): SceneAnalysis {
   let now = 0;
   return new SceneAnalysis({
     onNumbers: (one) => numbers.push({ ...one, shaped: one.shaped.slice() }),
@@ -46,6 +72,7 @@ function start(hasStore = false): SceneAnalysis {
       now += 8;
       return now;
     },
+    measurers,
     ...(hasStore && {
       results: {
         get: async (key: string) => kept.get(key),
@@ -201,6 +228,49 @@ describe("the analysis of a scene", () => {
     third.setScene(scene);
     await finish(third);
     expect(finished("a")[0].raw).toEqual(raw);
+  });
+
+  it("has other threads read what nothing else shares, while it reads the rest", async () => {
+    const kinds = [
+      MEASURES.band,
+      MEASURES.onset,
+      MEASURES.pitch,
+      MEASURES.certainty,
+      MEASURES.momentary,
+      MEASURES.rms,
+    ];
+    kinds.forEach(({ defaults }) => {
+      strand(defaults.kind, own("song"), defaults);
+    });
+    const threads = new OtherThreads(1);
+    const analysis = start(false, threads);
+    analysis.setSound(scene.sounds[0], data);
+    analysis.setScene(scene);
+    await finish(analysis);
+    // Pitch and its certainty share their work, spectra are shared as well.
+    expect(threads.asked.length).toBeGreaterThan(0);
+    for (const kind of threads.asked) expect(["momentary", "rms"]).toContain(kind);
+    for (const { id, ...tuning } of scene.strands) {
+      const expected = analyseStrand({ samples, channels: [samples] }, tuning, new DirectSpectra());
+      expect(finished(id)[0].raw).toEqual(expected.raw);
+      expect(finished(id)[0].cues).toEqual(expected.cues);
+    }
+    expect(analysis.isDone).toBe(true);
+  });
+
+  it("stops what other threads read when it is not wanted any more, and reads alone what others depend on it for", async () => {
+    strand("a");
+    strand("b", own("song"), { kind: "rms" });
+    const threads = new OtherThreads(4);
+    const analysis = start(false, threads);
+    analysis.setSound(scene.sounds[0], data);
+    analysis.setScene(scene);
+    while (threads.asked.length === 0) analysis.work();
+    analysis.setScene(edited(({ strands }) => strands.splice(0, 2)));
+    expect(threads.cancelled).toBe(threads.asked.length);
+    await finish(analysis);
+    expect(numbers.filter(({ cues }) => cues)).toEqual([]);
+    expect(analysis.isDone).toBe(true);
   });
 
   it("knows the length of the tape once its sounds are there or have failed", () => {

@@ -10,13 +10,14 @@ import type { Sound } from "../sound/kinds";
 import type { SoundData } from "../sound/signal";
 import { signalOf } from "../sound/soundSignal";
 import { type Advice, adviseOn, type Health, healthOf } from "../strand/health";
-import { measureWidth } from "../strand/measures/table";
+import { measureWidth, sharedWork } from "../strand/measures/table";
 import { framesOf, type Signal } from "../strand/signal";
 import { CachedSpectra, type SpectrumSource } from "../strand/spectra";
 import type { Track } from "../strand/track";
 import type { Tuning } from "../strand/tuning";
 import { hearSliced, type Listening, strandsSignal } from "./hearing";
 import { loopOf, resolveListening } from "./listening";
+import { isSamplesAlone, type Measurers, type ReadElsewhere } from "./measurers";
 import { type MakeNumbers, StrandAnalysis } from "./strandAnalysis";
 
 /** The parts of a scene that the numbers of its strands depend on. */
@@ -67,6 +68,8 @@ export interface AnalysisHost {
   spectra?: SpectrumSource;
   makeNumbers?: MakeNumbers;
   results?: ResultStore;
+  /** Threads that take over measures while this one is at work on others. */
+  measurers?: Measurers | undefined;
   /** Milliseconds, for slices of even length. */
   now(): number;
 }
@@ -95,14 +98,19 @@ interface Job {
   loopS: number;
   /** Identifies the inputs of its raw numbers; they are computed again when it changes. */
   rawKey: string;
+  /** Names the work that it shares with others, if any. */
+  workKey: string | undefined;
   hearing?: Sliced<Signal | undefined>;
   signal?: Signal;
   analysis?: StrandAnalysis;
   costMs: number;
   isFetching?: boolean;
+  elsewhere?: ReadElsewhere;
   wasFetched?: boolean;
   resultKey?: string;
   known?: { raw: Float32Array; width: number };
+  /** Its raw numbers were not computed this time. */
+  wasKept?: boolean;
 }
 
 interface Done {
@@ -110,6 +118,7 @@ interface Done {
   track: Track;
   raw: Float32Array;
   rawKey: string;
+  workKey: string | undefined;
   tuning: Tuning;
   hasHealth: boolean;
 }
@@ -254,7 +263,9 @@ export class SceneAnalysis {
   }
 
   private drop(strandId: string): void {
-    this.jobs.get(strandId)?.analysis?.dispose();
+    const job = this.jobs.get(strandId);
+    job?.analysis?.dispose();
+    job?.elsewhere?.cancel();
     this.jobs.delete(strandId);
   }
 
@@ -295,7 +306,9 @@ export class SceneAnalysis {
     }
     const loopS = this.loopOf(strand);
     const rawKey = JSON.stringify([source, measure, tuning.code]);
-    this.jobs.set(strandId, { strandId, request, source, tuning, loopS, rawKey, costMs: 0 });
+    const shared = sharedWork(measure);
+    const workKey = shared && JSON.stringify([source, shared]);
+    this.jobs.set(strandId, { strandId, request, source, tuning, loopS, rawKey, workKey, costMs: 0 });
   }
 
   private giveNone(strandId: string, request: number, why: NoNumbers): void {
@@ -382,6 +395,7 @@ export class SceneAnalysis {
       if (!job.signal) return false;
     }
     if (!job.analysis && this.fetchKnown(job, job.signal)) return true;
+    if (!job.analysis && !job.known && this.readElsewhere(job, job.signal)) return true;
     const { makeNumbers } = this.host;
     job.analysis ??= new StrandAnalysis(job.signal, job.tuning, this.spectra, job.known, makeNumbers);
     const { analysis } = job;
@@ -392,7 +406,7 @@ export class SceneAnalysis {
   }
 
   private give(job: Job, analysis: StrandAnalysis): void {
-    const { strandId, request, loopS, tuning, rawKey } = job;
+    const { strandId, request, loopS, tuning, rawKey, workKey } = job;
     const { raw, shaped, width, framesReady, isDone } = analysis;
     const numbers = { strandId, request, width, raw, shaped, framesReady, loopS };
     this.jobs.delete(strandId);
@@ -404,9 +418,9 @@ export class SceneAnalysis {
     }
     analysis.dispose();
     const track = { width, values: shaped };
-    this.done.set(strandId, { request, track, raw, rawKey, tuning, hasHealth: false });
+    this.done.set(strandId, { request, track, raw, rawKey, workKey, tuning, hasHealth: false });
     this.host.onNumbers({ ...numbers, cues: analysis.cues() });
-    const isWorthKeeping = job.resultKey !== undefined && !job.known && job.costMs > WORTH_KEEPING_MS;
+    const isWorthKeeping = job.resultKey !== undefined && !job.wasKept && job.costMs > WORTH_KEEPING_MS;
     if (isWorthKeeping) void this.host.results?.put(job.resultKey!, raw).catch(() => undefined);
   }
 
@@ -438,6 +452,7 @@ export class SceneAnalysis {
     const before = this.done.get(strandId);
     if (before?.rawKey === job.rawKey) {
       job.known = { raw: before.raw, width: before.track.width };
+      job.wasKept = true;
       return false;
     }
     const { results } = this.host;
@@ -461,6 +476,35 @@ export class SceneAnalysis {
     return true;
   }
 
+  /** Has another thread read a measure while this one has others to read; returns whether it does. */
+  private readElsewhere(job: Job, signal: Signal): boolean {
+    const { measurers } = this.host;
+    if (!measurers || job.tuning.code !== undefined || !isSamplesAlone(signal)) return false;
+    const others = [...this.jobs.values()].filter((one) => one !== job && !one.isFetching);
+    // What several do together is done once, here.
+    const isShared = (one: Pick<Job, "workKey">) => job.workKey !== undefined && one.workKey === job.workKey;
+    if (others.length === 0 || others.some(isShared) || [...this.done.values()].some(isShared)) return false;
+    const elsewhere = measurers.read(signal, job.tuning.measure);
+    if (!elsewhere) return false;
+    job.elsewhere = elsewhere;
+    job.isFetching = true;
+    const before = this.host.now();
+    void elsewhere.numbers
+      .then(
+        (raw) => {
+          job.known = { raw, width: measureWidth(job.tuning.measure) };
+          job.costMs += this.host.now() - before;
+        },
+        (error: Error) => this.fail(job, error),
+      )
+      .finally(() => {
+        job.isFetching = false;
+        job.elsewhere = undefined;
+        this.host.onWork?.();
+      });
+    return true;
+  }
+
   private async fetch(job: Job, results: ResultStore, content: string, signal: Signal): Promise<void> {
     const { source, tuning } = job;
     const heard = source.kind === "sounds" ? [source.listening.kind, source.tapeS] : [];
@@ -473,6 +517,7 @@ export class SceneAnalysis {
     const numbers = this.host.makeNumbers?.(raw.length) ?? new Float32Array(raw.length);
     numbers.set(raw);
     job.known = { raw: numbers, width };
+    job.wasKept = true;
   }
 
   private contentOf({ sounds }: Listening): string | undefined {

@@ -14,7 +14,7 @@ export interface MonoMix {
  */
 export function mixToMono(
   channels: readonly Float32Array[],
-  samples = new Float32Array(channels[0]?.length ?? 0),
+  samples: Float32Array = new Float32Array(channels[0]?.length ?? 0),
 ): MonoMix {
   if (channels.length === 0) throw new RangeError("a mix needs at least one channel");
   const length = channels[0].length;

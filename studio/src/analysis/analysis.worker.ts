@@ -7,6 +7,7 @@ import { SPECTROGRAM_ROWS, spectrogram } from "@bumbrel/core/dsp/spectrogram";
 import { ownError } from "@bumbrel/core/errors";
 import { averageSpectrum } from "./averageSpectrum";
 import { loadSound, sharedNumbers } from "./loadSound";
+import { MeasurerThreads, measurerThreads } from "./measurerThreads";
 import type { FromWorker, ToWorker } from "./messages";
 
 /** Frames of a spectrogram computed between looks at the queue: about 20 ms of work. */
@@ -30,7 +31,12 @@ function send(message: FromWorker, transfer: ArrayBufferLike[] = []): void {
   postMessage(message, { transfer: transfer as ArrayBuffer[] });
 }
 
+// Without memory that threads share each would need a copy of all samples.
+const spareThreads = crossOriginIsolated ? measurerThreads(navigator.hardwareConcurrency) : 0;
+const startMeasurer = () => new Worker(new URL("./measure.worker.ts", import.meta.url), { type: "module" });
+
 const analysis = new SceneAnalysis({
+  measurers: spareThreads > 0 ? new MeasurerThreads(spareThreads, startMeasurer) : undefined,
   makeNumbers: sharedNumbers,
   now: () => performance.now(),
   onNumbers: (numbers) => send({ kind: "strand", numbers }),

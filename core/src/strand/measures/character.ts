@@ -12,6 +12,8 @@ import { pitchAhead, pitchReader } from "./pitchReader";
 const WIDTH_SAMPLES = 2400;
 const PITCHES = range(60, 1500, [PITCH_LIMITS_HZ.low, PITCH_LIMITS_HZ.high]);
 
+const sharedPitch = ({ lowHz, highHz }: { lowHz: number; highHz: number }) => `pitch ${lowHz} ${highHz}`;
+
 /** One of the two parts that medians tell apart. */
 const partOf = (part: "percussive" | "harmonic", label: string, help: string) =>
   measure({
@@ -127,6 +129,7 @@ export const CHARACTER = {
         },
       ),
     },
+    shares: sharedPitch,
     ahead: (measure) => pitchAhead(measure),
     start: (measure, signal) =>
       pitchReader(measure, signal, (hz, certainty) => (certainty >= measure.leastCertainty ? hz : 0)),
@@ -138,6 +141,7 @@ export const CHARACTER = {
     unit: "share",
     reads: ["samples"],
     settings: PITCHES,
+    shares: sharedPitch,
     ahead: (measure) => pitchAhead(measure),
     start: (measure, signal) => pitchReader(measure, signal, (_hz, certainty) => certainty),
   }),

@@ -42,6 +42,8 @@ export interface MeasureDeclaration<S extends Settings = Settings> {
   settings: S;
   /** Samples after the instant that it looks at: how late it is on a live sound. */
   ahead(measure: ValuesOf<S>): number;
+  /** Names work that measures of one sound do once together, where that is not their spectra. */
+  shares?(measure: ValuesOf<S>): string;
   /** The range in which its hits begin, where that is not the range it reads. */
   hitsIn?(measure: ValuesOf<S>): { lowHz: number; highHz: number };
   /** @throws RangeError for settings that contradict each other */

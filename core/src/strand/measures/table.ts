@@ -89,6 +89,12 @@ export function canMeasure(kind: MeasureKind, parts: ReadonlySet<SignalPart>): b
 /** True for a measure that is read from samples: its cues can be timed by the hits in them. */
 export const readsSamples = ({ kind }: Measure): boolean => declarationOf(kind).reads.includes("samples");
 
+/** Names work that measures of one sound do once together; `undefined` for one that works for itself. */
+export function sharedWork(measure: Measure): string | undefined {
+  const shares = declarationOf(measure.kind).shares?.(measure);
+  return shares ?? ("fftSize" in measure ? `spectra ${measure.fftSize} ${measure.window}` : undefined);
+}
+
 /** Numbers a frame that a measure of a sound gives; one made of other strands is as wide as they are. */
 export function measureWidth(measure: Measure): number {
   if (measure.kind === "program") return measure.bands;

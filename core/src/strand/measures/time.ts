@@ -97,6 +97,7 @@ function strike(cues: readonly Cue[], out: Float32Array): void {
   }
 }
 
+const sharedBeats = ({ beatsPerBar }: { beatsPerBar: number }) => `beats ${beatsPerBar}`;
 const beatsAhead = () => BEAT_SPECTRA.fftSize / 2;
 
 /** Beats, bars and positions. */
@@ -108,6 +109,7 @@ export const TIMES = {
     unit: "share",
     reads: ["beats", "samples"],
     settings: { ...COUNTED, leastCertainty: LEAST_CERTAINTY },
+    shares: sharedBeats,
     ahead: beatsAhead,
     start: (measure, signal) =>
       foundBeats(signal, measure, measure.leastCertainty, (_beats, beat) => fraction(beat)),
@@ -119,6 +121,7 @@ export const TIMES = {
     unit: "share",
     reads: ["beats", "samples"],
     settings: { ...COUNTED, leastCertainty: LEAST_CERTAINTY },
+    shares: sharedBeats,
     ahead: beatsAhead,
     start: (measure, signal) =>
       foundBeats(signal, measure, measure.leastCertainty, (beats, beat) => beats.barPhase(beat)),
@@ -130,6 +133,7 @@ export const TIMES = {
     unit: "share",
     reads: ["beats", "samples"],
     settings: { beatsPerBar: COUNTED.beatsPerBar },
+    shares: sharedBeats,
     ahead: beatsAhead,
     start: ({ beatsPerBar }, signal) =>
       foundBeats(signal, { beatsPerBar, tempo: "heard", oneAtS: 0 }, 0, (beats, beat) =>

@@ -1,0 +1,54 @@
+import { measureSliced } from "@bumbrel/core/analyse/measurers";
+import { type PackedSamples, unpackSamples } from "@bumbrel/core/dsp/samples";
+import { type Measure, measureWidth } from "@bumbrel/core/strand/measures/table";
+import { framesOf, type Signal } from "@bumbrel/core/strand/signal";
+import { sharedNumbers } from "./loadSound";
+
+/** A signal that offers samples alone, as it is sent. */
+export interface PackedSignal extends Pick<Signal, "weights" | "frames"> {
+  samples: PackedSamples;
+  channels?: PackedSamples[];
+}
+
+export type ToMeasurer =
+  | { kind: "read"; id: number; signal: PackedSignal; measure: Measure }
+  | { kind: "stop" };
+export type FromMeasurer =
+  | { kind: "read"; id: number; raw: Float32Array }
+  | { kind: "failed"; id: number; message: string };
+
+/** Milliseconds between two looks at newer messages. */
+const SLICE_MS = 20;
+let newest = 0;
+
+const send = (message: FromMeasurer) => postMessage(message);
+
+addEventListener("message", ({ data }: MessageEvent<ToMeasurer>) => {
+  newest++;
+  if (data.kind === "read") void read(data, newest);
+});
+
+/** Reads a measure until another message comes. */
+async function read(
+  { id, signal, measure }: Extract<ToMeasurer, { kind: "read" }>,
+  turn: number,
+): Promise<void> {
+  try {
+    const unpacked: Signal = {
+      ...signal,
+      samples: unpackSamples(signal.samples),
+      channels: signal.channels?.map(unpackSamples),
+    };
+    const raw = sharedNumbers(framesOf(unpacked) * measureWidth(measure));
+    const work = measureSliced(unpacked, measure, raw);
+    for (let before = performance.now(); !work.next().done; ) {
+      if (performance.now() - before < SLICE_MS) continue;
+      await new Promise((resolve) => setTimeout(resolve));
+      if (turn !== newest) return;
+      before = performance.now();
+    }
+    send({ kind: "read", id, raw });
+  } catch (error) {
+    send({ kind: "failed", id, message: (error as Error).message });
+  }
+}
