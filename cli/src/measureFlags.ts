@@ -4,6 +4,7 @@ import {
   FAN_LAYOUTS,
   MAX_BANDS,
   OCTAVE_FRACTIONS,
+  PITCH_CLASS_RANGE,
   withMostBands,
 } from "@bumbrel/core/dsp/fanBands";
 import { PITCH_LIMITS_HZ } from "@bumbrel/core/dsp/measureWindows";
@@ -108,6 +109,12 @@ export function measureFromFlags(flags: Flags): Measure {
     if (text === undefined) continue;
     if (!(key in measure)) throw new UsageError(`--${flag} has no meaning for --measure ${kind}`);
     Object.assign(measure, { [key]: read(text, measure) });
+  }
+  if (measure.kind === "fan" && measure.layout === "pitchClasses") {
+    if (flags.bands !== undefined)
+      throw new UsageError("--bands has no meaning for pitch classes, which are twelve");
+    if (flags.low === undefined) measure.lowHz = PITCH_CLASS_RANGE.lowHz;
+    if (flags.high === undefined) measure.highHz = Math.max(PITCH_CLASS_RANGE.highHz, measure.lowHz + 1);
   }
   if (measure.kind === "fan" && (measure.layout === "octave" || measure.layout === "constantQ")) {
     if (measure.layout === "octave" && flags["per-octave"] === undefined) measure.perOctave = 1;

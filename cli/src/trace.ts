@@ -76,7 +76,8 @@ Options:
   --layout NAME         ${FAN_LAYOUTS.join(", ")} (octave)
                         equal: equally wide. octave: IEC 61260-1, those whose mid-band frequency lies in the range.
                         doubling: each twice as wide as the one below. constantQ: low 2^(i/per-octave). mel: equally
-                        wide on 2595 log10(1 + f/700)
+                        wide on 2595 log10(1 + f/700). pitchClasses: twelve, C to B, each of all its semitones in
+                        the range (130 to 2100 unless said), A4 = 440 Hz, from FFTs of up to 16384
   --bands N             1 to ${MAX_BANDS}; for octave and constantQ the most that are kept. Octave bands without a
                         range begin at 63 Hz, or lower where they would not fit below 22 kHz
   --per-octave N        ${OCTAVE_FRACTIONS.join(", ")} (1)

@@ -1,9 +1,12 @@
 import { SAMPLE_RATE_HZ } from "../constants";
 import { type BandShares, bandPower, bandShares } from "./bands";
+import { noteHz } from "./note";
 
 /** How the bands of a fan lie. */
-export const FAN_LAYOUTS = ["equal", "octave", "doubling", "constantQ", "mel"] as const;
+export const FAN_LAYOUTS = ["equal", "octave", "doubling", "constantQ", "mel", "pitchClasses"] as const;
 export type FanLayout = (typeof FAN_LAYOUTS)[number];
+/** Layouts of as many bands as are asked for; the others have as many as they have. */
+export const COUNTED_LAYOUTS: readonly FanLayout[] = ["equal", "doubling", "mel"];
 export const MAX_BANDS = 1024;
 /** Bands an octave that IEC 61260-1 names, and finer ones by the same rule. */
 export const OCTAVE_FRACTIONS = [1, 2, 3, 6, 12, 24, 48] as const;
@@ -26,7 +29,21 @@ export interface FanBand {
   lowHz: number;
   centreHz: number;
   highHz: number;
+  /** Of a pitch class, as `C#`. */
+  name?: string;
 }
+
+/** A band that is read from a spectrum. */
+export interface ReadBand extends FanBand {
+  /** Which number of the fan it adds to. */
+  into: number;
+}
+
+/** Notes within an octave, from C on. */
+export const PITCH_CLASSES = ["C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B"] as const;
+const CLASSES = PITCH_CLASSES.length;
+/** From C3 to C7: lower semitones are narrower than spectra tell apart, higher ones are mostly overtones. */
+export const PITCH_CLASS_RANGE = { lowHz: 130, highHz: 2100 } as const;
 
 const NYQUIST_HZ = SAMPLE_RATE_HZ / 2;
 /** The octave ratio of IEC 61260-1, 10^(3/10). */
@@ -50,11 +67,14 @@ const fromMel = (mel: number) => 700 * (10 ** (mel / 2595) - 1);
  * - doubling: each twice as wide as the one below; as much wider as leaves the lowest 1 Hz where that would be narrower
  * - constantQ: mid-band frequencies low · 2^(i / perOctave), edges half a step away
  * - mel: equally wide on the mel scale, 2595 · log10(1 + f / 700)
+ * - pitchClasses: twelve, C to B, each of all the semitones of its name in the range, A4 = 440 Hz; as a band it is the
+ *   lowest of them, see {@link readBands}
  *
  * @returns 1 to 1024 of them, none above 24 kHz
  * @throws RangeError unless 0 ≤ low < high ≤ 24 000 and bands is 1 to 1024
  */
-export function fanBands({ layout, bands, perOctave, lowHz, highHz }: FanRange): FanBand[] {
+export function fanBands(range: FanRange): FanBand[] {
+  const { layout, bands, perOctave, lowHz, highHz } = range;
   if (!(lowHz >= 0 && lowHz < highHz && highHz <= NYQUIST_HZ)) {
     throw new RangeError(
       `a fan needs 0 ≤ low < high ≤ ${NYQUIST_HZ} Hz, not low ${lowHz} and high ${highHz}`,
@@ -100,7 +120,37 @@ export function fanBands({ layout, bands, perOctave, lowHz, highHz }: FanRange):
       }
       return out.length > 0 ? out : [alone(lowHz, highHz)];
     }
+    case "pitchClasses": {
+      const all = semitones(lowHz, highHz);
+      return PITCH_CLASSES.map((name, i) => {
+        const lowest = all.find(({ into }) => into === i) ?? semitone(CLASSES * 5 + i);
+        return { lowHz: lowest.lowHz, centreHz: lowest.centreHz, highHz: lowest.highHz, name };
+      });
+    }
   }
+}
+
+/** The bands that a fan is read from, lowest first: its own, or the semitones that pitch classes are made of. */
+export function readBands(range: FanRange): ReadBand[] {
+  const own = fanBands(range).map((band, into) => ({ ...band, into }));
+  return range.layout === "pitchClasses" ? semitones(range.lowHz, range.highHz) : own;
+}
+
+function semitone(note: number): ReadBand {
+  const centreHz = noteHz(note);
+  const edge = 2 ** (1 / 24);
+  return {
+    lowHz: centreHz / edge,
+    centreHz,
+    highHz: Math.min(NYQUIST_HZ, centreHz * edge),
+    into: note % CLASSES,
+  };
+}
+
+/** Semitones whose middle lies in a range. */
+function semitones(lowHz: number, highHz: number): ReadBand[] {
+  const all = Array.from({ length: 136 }, (_none, note) => semitone(note));
+  return all.filter(({ centreHz }) => centreHz >= lowHz && centreHz <= highHz);
 }
 
 /** How many times as wide each doubling band is as the one below: twice, or less where the lowest were narrower than 1 Hz. */
@@ -165,6 +215,32 @@ function strongestBin(powers: Float32Array, offset: number, band: BandShares): n
   const end = band.lastShare > 0 ? band.lastBin + 1 : band.lastBin;
   for (let bin = band.firstBin + 1; bin < end; bin++) most = Math.max(most, powers[offset + bin]);
   return most;
+}
+
+/**
+ * Adds up the levels of bands that go into the same number: their powers, the mean of those, or the largest level.
+ *
+ * @param levels  one of each band
+ * @param out  `count` numbers from `at`
+ */
+export function foldLevels(
+  bands: readonly ReadBand[],
+  levels: Float32Array,
+  combine: FanCombine,
+  count: number,
+  out: Float32Array,
+  at: number,
+): void {
+  out.fill(0, at, at + count);
+  bands.forEach(({ into }, i) => {
+    out[at + into] =
+      combine === "max" ? Math.max(out[at + into], levels[i]) : out[at + into] + levels[i] * levels[i];
+  });
+  if (combine === "max") return;
+  for (let into = 0; into < count; into++) {
+    const members = combine === "mean" ? bands.filter((band) => band.into === into).length : 1;
+    out[at + into] = Math.sqrt(out[at + into] / Math.max(1, members));
+  }
 }
 
 /** An octave or constant-Q fan that ends at its first so many bands; one that has fewer stays as it is. */

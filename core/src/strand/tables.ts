@@ -25,7 +25,9 @@ export function rawFigure(measure: Measure, raw: number): number {
 export function columnNames(name: string, measure: Measure, width: number): string[] {
   if (width === 1) return [name];
   if (measure.kind !== "fan") return Array.from({ length: width }, (_, i) => `${name} ${i + 1}`);
-  return fanBands(measure).map(({ centreHz }, i) => `${name} ${i + 1} ${Number(centreHz.toPrecision(4))} Hz`);
+  return fanBands(measure).map((band, i) =>
+    band.name ? `${name} ${band.name}` : `${name} ${i + 1} ${Number(band.centreHz.toPrecision(4))} Hz`,
+  );
 }
 
 /**

@@ -1,15 +1,18 @@
 import { FFT_SIZES, type FftSize, SAMPLE_RATE_HZ } from "../../constants";
 import {
+  COUNTED_LAYOUTS,
   FAN_COMBINES,
   FAN_LAYOUTS,
-  type FanBand,
   type FanCombine,
   type FanLayout,
   type FanRange,
   fanBands,
   fanReader,
+  foldLevels,
   MAX_BANDS,
   OCTAVE_FRACTIONS,
+  type ReadBand,
+  readBands,
 } from "../../dsp/fanBands";
 import { choice, number, numberChoice } from "../../setting/descriptor";
 import { measure, range, SPECTRUM } from "./declaration";
@@ -20,6 +23,7 @@ const LAYOUTS: Record<FanLayout, string> = {
   doubling: "doubling widths",
   constantQ: "constant Q",
   mel: "mel",
+  pitchClasses: "pitch classes",
 };
 const COMBINES: Record<FanCombine, string> = {
   sum: "band’s level",
@@ -30,17 +34,16 @@ const inOrder = <K extends string>(keys: readonly K[], words: Record<K, string>)
   Object.fromEntries(keys.map((key) => [key, words[key]])) as Record<K, string>;
 const BY_OCTAVE: FanLayout[] = ["octave", "constantQ"];
 
-/** Whether a layout has as many bands as its range holds, rather than as many as are asked for. */
-export const isByOctave = (layout: FanLayout): boolean => BY_OCTAVE.includes(layout);
-
 /** A band that is to be told from its neighbours is so many bins wide. */
 const BINS_A_BAND = 3;
 
 /** Rows of bands that are read from one FFT each, lowest first. */
 function fftRuns(measure: FanRange & { fftSize: FftSize; narrowBands: "same" | "longer" }) {
-  const bands = fanBands(measure);
-  if (measure.narrowBands === "same") return [{ fftSize: measure.fftSize, bands }];
-  const runs: { fftSize: FftSize; bands: FanBand[] }[] = [];
+  const bands = readBands(measure);
+  // Semitones are narrow: pitch classes are always read from longer FFTs.
+  if (measure.narrowBands === "same" && measure.layout !== "pitchClasses")
+    return [{ fftSize: measure.fftSize, bands }];
+  const runs: { fftSize: FftSize; bands: ReadBand[] }[] = [];
   for (const band of bands) {
     const least = (BINS_A_BAND * SAMPLE_RATE_HZ) / (band.highHz - band.lowHz);
     const fftSize =
@@ -65,7 +68,7 @@ export const FANS = {
       bands: {
         ...number("Bands", "bands", [1, MAX_BANDS, 1], 32, "Number of bands.", { chars: 4 }),
         whole: true,
-        when: { setting: "layout", is: ["equal", "doubling", "mel"] },
+        when: { setting: "layout", is: [...COUNTED_LAYOUTS] },
       },
       perOctave: {
         ...numberChoice("Bands per octave", OCTAVE_FRACTIONS, 3, "Bands in an octave.", (n) =>
@@ -81,31 +84,40 @@ export const FANS = {
         "How a band’s bins give its number.",
       ),
       tiltDb: number("Tilt", "dB/octave", [-24, 24, 0.5], 0, "Added per octave, 0 at 1 kHz.", { chars: 4 }),
-      narrowBands: choice(
-        "Narrow bands",
-        { same: "one FFT", longer: "longer FFTs" },
-        "same",
-        "Low bands are narrow: longer FFTs tell them apart, third octaves from 40 Hz on, but follow slowly, and come up to 170 ms late live.",
-      ),
+      narrowBands: {
+        ...choice(
+          "Narrow bands",
+          { same: "one FFT", longer: "longer FFTs" },
+          "same",
+          "Low bands are narrow: longer FFTs tell them apart, third octaves from 40 Hz on, but follow slowly, and come up to 170 ms late live.",
+        ),
+        when: { setting: "layout", is: FAN_LAYOUTS.filter((layout) => layout !== "pitchClasses") },
+      },
       ...SPECTRUM,
     },
-    ahead: (measure) => Math.max(...fftRuns(measure).map(({ fftSize }) => fftSize)) / 2,
+    ahead: (measure) => Math.max(measure.fftSize, ...fftRuns(measure).map(({ fftSize }) => fftSize)) / 2,
     start(measure) {
-      const { window, combine, tiltDb } = measure;
+      const { window, combine, tiltDb, layout } = measure;
+      const width = fanBands(measure).length;
+      const read = readBands(measure);
       const runs = fftRuns(measure).map(({ fftSize, bands }) => ({
         fftSize,
         count: bands.length,
         take: fanReader(bands, fftSize, combine, tiltDb, measure.fftSize),
       }));
+      const levels = new Float32Array(read.length);
       return {
-        width: runs.reduce((sum, { count }) => sum + count, 0),
+        width,
         read(cursor, out, at) {
-          let next = at;
+          const isFolded = layout === "pitchClasses";
+          const [to, first] = isFolded ? [levels, 0] : [out, at];
+          let next = first;
           for (const { fftSize, count, take } of runs) {
             cursor.loadSpectrum(fftSize, window);
-            take(cursor.powers, cursor.offset, out, next);
+            take(cursor.powers, cursor.offset, to, next);
             next += count;
           }
+          if (isFolded) foldLevels(read, levels, combine, width, out, at);
         },
       };
     },

@@ -7,6 +7,7 @@ import {
   type DealKind,
   type StageObject,
 } from "@bumbrel/core/document/scene";
+import { COUNTED_LAYOUTS } from "@bumbrel/core/dsp/fanBands";
 import { dealWords } from "@bumbrel/core/evaluate/deal";
 import { rangeForMode } from "@bumbrel/core/kinds/create";
 import { hasCopies, propertiesInUse, propertiesOf } from "@bumbrel/core/kinds/table";
@@ -454,9 +455,7 @@ function Dealing({
               onClick={() =>
                 editStrand(workbench, strand.id, `make ${copies} bands of ${strand.name}`, (draft) => {
                   if (draft.measure.kind !== "fan") return;
-                  // Octaves have as many bands as they have; the others have as many as are asked for.
-                  const { layout } = draft.measure;
-                  if (layout === "octave" || layout === "constantQ") draft.measure.layout = "mel";
+                  if (!COUNTED_LAYOUTS.includes(draft.measure.layout)) draft.measure.layout = "mel";
                   draft.measure.bands = copies;
                 })
               }

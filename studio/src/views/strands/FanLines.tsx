@@ -1,4 +1,4 @@
-import { fanBands } from "@bumbrel/core/dsp/fanBands";
+import { readBands } from "@bumbrel/core/dsp/fanBands";
 import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { MeasureOf } from "@bumbrel/core/strand/measures/table";
 import { strandColour } from "../../ui/strandLook";
@@ -18,7 +18,7 @@ export function FanLines({
   hue: number;
 }) {
   if (measure.lowHz >= measure.highHz) return null;
-  const bands = fanBands(measure);
+  const bands = readBands(measure);
   const every = Math.ceil(bands.length / MOST_LINES);
   return bands
     .filter((_, i) => i % every === 0)

@@ -69,6 +69,16 @@ function ShapedBar({ strand }: { strand: Strand }) {
   );
 }
 
+/** Where the bands of a fan are drawn, from 0 at the top to 1: where they lie on the axis, or pitch classes one over the other. */
+function bandPlaces(measure: MeasureOf<"fan">, axis: FrequencyAxis) {
+  const bands = fanBands(measure);
+  return bands.map(({ lowHz, highHz, name }, i) =>
+    name === undefined
+      ? { top: hzToTop(axis, highHz), bottom: hzToTop(axis, lowHz), name }
+      : { top: 1 - (i + 1) / bands.length, bottom: 1 - i / bands.length, name },
+  );
+}
+
 /** A fan's numbers now, each where its band lies on the axis. */
 function FanBars({
   axis,
@@ -81,10 +91,7 @@ function FanBars({
 }) {
   const workbench = useWorkbench();
   const canvas = useCanvas();
-  const bands = useMemo(
-    () => fanBands(measure).map(({ lowHz, highHz }) => [hzToTop(axis, highHz), hzToTop(axis, lowHz)]),
-    [axis, measure],
-  );
+  const bands = useMemo(() => bandPlaces(measure, axis), [axis, measure]);
   useFrame((timeS) => {
     const context = canvas.context();
     const { width, height } = canvas.size.current;
@@ -94,7 +101,7 @@ function FanBars({
     if (!track) return;
     context.fillStyle = themeColour(`strand-${strand.hue}`);
     for (let band = 0; band < Math.min(bands.length, track.width); band++) {
-      const [top, bottom] = bands[band];
+      const { top, bottom } = bands[band];
       const value = Math.min(1, Math.max(0, trackValueAt(track, timeS, band)));
       const y = top * height;
       context.fillRect(
@@ -113,6 +120,18 @@ function FanBars({
         aria-label={`Bands of ${strand.name} now`}
         className="absolute inset-0 h-full w-full"
       />
+      {bands.map(
+        ({ top, bottom, name }) =>
+          name !== undefined && (
+            <span
+              key={name}
+              className="pointer-events-none absolute right-1 -translate-y-1/2 font-mono text-xs text-mist"
+              style={{ top: `${50 * (top + bottom)}%` }}
+            >
+              {name}
+            </span>
+          ),
+      )}
     </div>
   );
 }

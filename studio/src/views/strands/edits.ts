@@ -1,6 +1,7 @@
 import { takeKeep, withKeep } from "@bumbrel/core/document/keeps";
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { ListensTo, Scene, Strand } from "@bumbrel/core/document/scene";
+import { PITCH_CLASS_RANGE } from "@bumbrel/core/dsp/fanBands";
 import { changeProgram, unlink } from "@bumbrel/core/kinds/programs";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { fitWindow } from "@bumbrel/core/strand/fit";
@@ -151,10 +152,13 @@ export function setMeasure(strand: Strand, kind: MeasureKind): void {
 
 /**
  * Sets one of a measure's settings. The ends of its range push each other along, and a fan keeps its number of bands
- * when they are laid out in another way.
+ * when they are laid out in another way; pitch classes begin with the range in which they are heard best.
  */
 export function setMeasureSetting({ measure }: Strand, key: string, value: SettingValue): void {
-  if (key === "layout" && measure.kind === "fan") measure.bands = fanWidth(measure) || measure.bands;
+  if (key === "layout" && measure.kind === "fan") {
+    measure.bands = fanWidth(measure) || measure.bands;
+    if (value === "pitchClasses") Object.assign(measure, PITCH_CLASS_RANGE);
+  }
   const limits = rangeLimits(measure.kind);
   if (limits && "lowHz" in measure && (key === "lowHz" || key === "highHz")) {
     const hz = value as number;
