@@ -144,6 +144,32 @@ test("beats that are heard are counted by buttons, and what a catch took beside 
   expect(complaints).toEqual([]);
 });
 
+test("sections are found and marked, once, and pitch classes are drawn by their names", async ({
+  page,
+}) => {
+  const complaints = complaintsOf(page);
+  await openDemo(page, server.address);
+  await page.getByRole("button", { name: "Find sections" }).click();
+  await expect(page.getByText("marks were set where they begin")).toBeVisible({ timeout: 30_000 });
+  await page.keyboard.press("Escape");
+  const marks = page.getByRole("button", { name: /^Mark [A-Z] at/ });
+  await expect(marks.first()).toHaveAccessibleName("Mark A at 0:00.0");
+  // The chorus begins with the seventh bar of 2.4 s.
+  const labels = await marks.evaluateAll((all) => all.map((one) => one.getAttribute("aria-label") ?? ""));
+  expect(labels.some((label) => /at 0:14\.[2-6]/.test(label))).toBe(true);
+  await page.getByRole("button", { name: "Find sections" }).click();
+  await expect(page.getByText("all of them are marked already")).toBeVisible({ timeout: 30_000 });
+  await page.keyboard.press("Escape");
+  await page.getByRole("button", { name: /^Undo/ }).click();
+  await expect(marks).toHaveCount(0);
+
+  await page.getByRole("combobox", { name: "Measure" }).selectOption("fan");
+  await page.getByRole("combobox", { name: "Layout" }).selectOption("pitchClasses");
+  await expect(field(page, "Low end")).toHaveValue("130.0");
+  await expect(page.getByText("F#", { exact: true })).toBeVisible();
+  expect(complaints).toEqual([]);
+});
+
 test("advice is taken with one press, keeps are gone back to, and holding a key shows how it was", async ({
   page,
 }) => {

@@ -584,3 +584,26 @@ describe("cues and catch", () => {
     expect((await bumbrel("catch", path)).error).toMatch(/--marks is missing/);
   });
 });
+
+describe("bumbrel sections", () => {
+  it("prints where a sound changes for good, and once more where it is as before", async () => {
+    const part = (hz: number, level: number) =>
+      Float32Array.from({ length: 12 * 48_000 }, (_, i) => level * Math.sin((2 * Math.PI * hz * i) / 48_000));
+    const [low, high] = [part(220, 0.1), part(1864.66, 0.4)];
+    const path = wav("parts.wav", [...low, ...high, ...low]);
+    const { out, code } = await bumbrel("sections", path);
+    expect(code).toBe(0);
+    const rows = out
+      .trim()
+      .split("\n")
+      .map((row) => row.split(","));
+    expect(rows.map(([, letter]) => letter)).toEqual(["letter", "A", "B", "A"]);
+    [0, 12, 24].forEach((timeS, i) => {
+      expect(Math.abs(Number(rows[i + 1][0]) - timeS)).toBeLessThanOrEqual(0.5);
+    });
+    expect((await bumbrel("sections", wav("short.wav", part(220, 0.1).slice(0, 48_000)))).out).toBe(
+      "time_s,letter\n",
+    );
+    expect((await bumbrel("sections", path, "--beats-per-bar", "2.5")).error).toMatch(/whole number/);
+  });
+});

@@ -20,6 +20,10 @@ const COMMANDS: Record<string, ListedCommand> = {
     summary: "finds the band and mark that best pick out marked hits",
     load: async () => (await import("./catch")).catchCommand,
   },
+  sections: {
+    summary: "prints where the sections of a sound begin",
+    load: async () => (await import("./sections")).sections,
+  },
   facts: {
     summary: "prints what is known of a sound file, as JSON",
     load: async () => (await import("./facts")).facts,

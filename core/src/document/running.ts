@@ -12,14 +12,14 @@ export interface Running {
 }
 
 /** How a sound runs: by itself, or as its group does. */
-export function runningOf(scene: Scene, sound: Sound): Running {
+export function runningOf(scene: Pick<Scene, "groups">, sound: Sound): Running {
   const group = scene.groups.find(({ id }) => id === sound.groupId);
   const { runs, loops, id: unitId } = group ?? sound;
   return { runs, loops, group, unitId };
 }
 
 /** True for a sound that starts, seeks and loops with the tape. */
-export const runsWithTape = (scene: Scene, sound: Sound): boolean =>
+export const runsWithTape = (scene: Pick<Scene, "groups">, sound: Sound): boolean =>
   !isLive(sound) && runningOf(scene, sound).runs === "tape";
 
 /** Sounds of which the longest tells after how long a sound repeats; none where it does not. */

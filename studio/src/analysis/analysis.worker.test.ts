@@ -143,4 +143,26 @@ describe("the analysis worker", () => {
     expect(levelsDb[loudest]).toBeCloseTo(20 * Math.log10(LEVEL), 0);
     expect(levelsDb[loudest] - levelsDb[loudest + 3]).toBeGreaterThan(30);
   });
+
+  it("finds sections, tells how far it is, and stops when it is told to", async () => {
+    const loud = sine(24, LEVEL);
+    // Quiet in the first half.
+    for (let i = 0; i < loud.length / 2; i++) loud[i] *= 0.05;
+    const { found } = await ask(
+      [loadSong(loud), { kind: "sections", key: "s1" }],
+      "sections",
+      (one) => !!one.found,
+    );
+    expect(found?.map(({ letter }) => letter)).toEqual(["A", "B"]);
+    expect(Math.abs((found?.[1].startS ?? 0) - 12)).toBeLessThanOrEqual(0.5);
+    const shares = said
+      .filter((one): one is Said<"sections"> => one.kind === "sections")
+      .map(({ share }) => share);
+    expect(shares.length).toBeGreaterThan(3);
+    expect(shares).toEqual([...shares].sort((a, b) => a - b));
+    said = [];
+    await ask([{ kind: "sections", key: "s1" }], "sections");
+    await ask([{ kind: "stopSections" }, { kind: "averageSpectrum", key: "s1" }], "averageSpectrum");
+    expect(said.some((one) => one.kind === "sections" && one.found)).toBe(false);
+  });
 });

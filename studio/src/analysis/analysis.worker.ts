@@ -3,8 +3,10 @@ import { frameCount } from "@bumbrel/core/constants";
 import { loudnessOfHops, WeightedEnergy } from "@bumbrel/core/dsp/loudness";
 import { MOMENTARY_S, SHORT_TERM_S } from "@bumbrel/core/dsp/measureWindows";
 import { packSamples, samplesFrom } from "@bumbrel/core/dsp/samples";
+import type { Sliced } from "@bumbrel/core/dsp/slices";
 import { SPECTROGRAM_ROWS, spectrogram } from "@bumbrel/core/dsp/spectrogram";
 import { ownError } from "@bumbrel/core/errors";
+import { findSectionsSliced, type Section } from "@bumbrel/core/strand/sections";
 import { averageSpectrum } from "./averageSpectrum";
 import { loadSound, sharedNumbers } from "./loadSound";
 import { MeasurerThreads, measurerThreads } from "./measurerThreads";
@@ -22,6 +24,8 @@ type SpectrogramRequest = Extract<ToWorker, { kind: "spectrogram" }> & { nextFra
 const spectrograms = new Map<string, SpectrogramRequest>();
 const curves = new Set<string>();
 const averages = new Set<string>();
+/** The search for sections that is under way. */
+let sectionSearch: { key: string; share: number; told: number; work?: Sliced<Section[]> } | undefined;
 const keeping = new Map<string, ReturnType<typeof setTimeout>>();
 let working = false;
 let scenes = 0;
@@ -91,6 +95,12 @@ addEventListener("message", ({ data }: MessageEvent<ToWorker>) => {
     case "averageSpectrum":
       averages.add(data.key);
       break;
+    case "sections":
+      sectionSearch = { key: data.key, share: 0, told: 0 };
+      break;
+    case "stopSections":
+      sectionSearch = undefined;
+      break;
   }
   void work();
 });
@@ -134,7 +144,7 @@ function workOnce(): boolean {
     settledScenes = scenes;
     send({ kind: "settled", scenes });
   }
-  return workOnCurve() || workOnAverage() || workOnSpectrogram();
+  return workOnCurve() || workOnAverage() || workOnSections() || workOnSpectrogram();
 }
 
 /** Samples that are weighted at a time. */
@@ -168,6 +178,30 @@ function workOnAverage(): boolean {
     return true;
   }
   return false;
+}
+
+/** Milliseconds of a search for sections between looks at the queue. */
+const SEARCH_MS = 20;
+
+function workOnSections(): boolean {
+  const search = sectionSearch;
+  const samples = search && analysis.dataOf(search.key)?.mono;
+  if (!samples) return false;
+  search.work ??= findSectionsSliced({ samples }, undefined, (share) => {
+    search.share = share;
+  });
+  for (const before = performance.now(); performance.now() - before < SEARCH_MS; ) {
+    const { done, value } = search.work.next();
+    if (!done) continue;
+    sectionSearch = undefined;
+    send({ kind: "sections", key: search.key, share: 1, found: value });
+    return true;
+  }
+  if (search.share - search.told >= 0.01) {
+    search.told = search.share;
+    send({ kind: "sections", key: search.key, share: search.share });
+  }
+  return true;
 }
 
 function workOnSpectrogram(): boolean {

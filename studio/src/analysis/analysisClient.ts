@@ -4,6 +4,7 @@ import type { Scene } from "@bumbrel/core/document/scene";
 import { type FrequencyAxis, SPECTROGRAM_ROWS } from "@bumbrel/core/dsp/spectrogram";
 import type { Cue } from "@bumbrel/core/sound/cue";
 import type { Advice, Health } from "@bumbrel/core/strand/health";
+import type { Section } from "@bumbrel/core/strand/sections";
 import type { Track } from "@bumbrel/core/strand/track";
 import type { SpectrogramImage } from "../ui/spectrogramTiles";
 import type { AverageSpectrum, FromWorker, ToWorker } from "./messages";
@@ -35,6 +36,8 @@ export class AnalysisClient {
   readonly spectrograms = new Map<string, SpectrogramImage>();
   readonly loudness = new Map<string, LoudnessCurves>();
   readonly averageSpectra = new Map<string, AverageSpectrum>();
+  /** The search for sections that is under way: the sound, and how far it is, 0 to 1. */
+  sectionSearch: { key: string; share: number; then(found: Section[]): void } | undefined;
   private readonly send: (message: ToWorker) => void;
   private sent: AnalysedScene | undefined;
   private scenesSent = 0;
@@ -123,6 +126,17 @@ export class AnalysisClient {
     this.send({ kind: "stopSpectrogram", viewer });
   }
 
+  /** Has the sections of a sound found; another search gives way to this one. */
+  findSections(key: string, then: (found: Section[]) => void): void {
+    this.sectionSearch = { key, share: 0, then };
+    this.send({ kind: "sections", key });
+  }
+
+  stopFindingSections(): void {
+    this.sectionSearch = undefined;
+    this.send({ kind: "stopSections" });
+  }
+
   /** Has curves of a sound computed once; they appear in `loudness` or `averageSpectra`. */
   request(kind: "loudness" | "averageSpectrum", key: string): void {
     const name = `${kind} ${key}`;
@@ -144,6 +158,16 @@ export class AnalysisClient {
       case "averageSpectrum":
         this.averageSpectra.set(message.key, message.bands);
         return { shown: true };
+      case "sections": {
+        const search = this.sectionSearch;
+        if (search?.key !== message.key) return {};
+        search.share = message.share;
+        if (message.found) {
+          this.sectionSearch = undefined;
+          search.then(message.found);
+        }
+        return { shown: true };
+      }
       case "strand":
         return this.receiveStrand(message);
       case "noStrand":

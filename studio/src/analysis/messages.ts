@@ -4,6 +4,7 @@ import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import type { SoundData } from "@bumbrel/core/sound/signal";
 import type { Advice, Health } from "@bumbrel/core/strand/health";
+import type { Section } from "@bumbrel/core/strand/sections";
 
 export type ToWorker =
   /** Load and keep a sound's samples: from a URL, or by making them. */
@@ -23,7 +24,10 @@ export type ToWorker =
   | { kind: "stopSpectrogram"; viewer: string }
   /** Compute the loudness curves and the average spectrum of a sound. */
   | { kind: "loudness"; key: string }
-  | { kind: "averageSpectrum"; key: string };
+  | { kind: "averageSpectrum"; key: string }
+  /** Find the sections of a sound, instead of those of another one. */
+  | { kind: "sections"; key: string }
+  | { kind: "stopSections" };
 
 /** A sound's samples on their way to the page. */
 export interface PackedSound extends Pick<SoundData, "notes" | "table"> {
@@ -50,7 +54,9 @@ export type FromWorker =
   /** LUFS a frame. */
   | { kind: "loudness"; key: string; momentary: Float32Array; shortTerm: Float32Array }
   /** Mean level of each third-octave band over the whole sound. */
-  | { kind: "averageSpectrum"; key: string; bands: AverageSpectrum };
+  | { kind: "averageSpectrum"; key: string; bands: AverageSpectrum }
+  /** How far the search for sections is, 0 to 1, and at its end what it found. */
+  | { kind: "sections"; key: string; share: number; found?: Section[] };
 
 export interface AverageSpectrum {
   centresHz: number[];

@@ -15,6 +15,7 @@ import { LiveText } from "../../ui/LiveText";
 import { themeColour } from "../../ui/strandLook";
 import { useCanvas } from "../../ui/useCanvas";
 import { useResults, useScene, useWorkbench } from "./context";
+import { FindSections } from "./FindSections";
 import { AnswerTicks, MarkHere, TapeMarks } from "./TapeMarks";
 import { useUi } from "./uiState";
 import { useTransport } from "./useTransport";
@@ -67,6 +68,7 @@ export function Tape() {
           <Repeat size={17} />
         </IconButton>
         <MarkHere />
+        <FindSections />
         {stretch && (
           <IconButton
             label="Loop the whole tape, not only the stretch"

@@ -14,6 +14,7 @@ import type { Mark, RestValue, Scene, StageObject } from "@bumbrel/core/document
 import { withSingletons } from "@bumbrel/core/kinds/create";
 import { kindOf, propertiesInUse, propertyOf } from "@bumbrel/core/kinds/table";
 import type { ReferenceTarget, Settings } from "@bumbrel/core/setting/descriptor";
+import type { Section } from "@bumbrel/core/strand/sections";
 import { nanoid } from "nanoid";
 import type { Workbench } from "../../project/workbench";
 
@@ -212,6 +213,28 @@ export function addMark(workbench: Workbench, timeS: number): string {
     });
   });
   return id;
+}
+
+/** Marks nearer to each other than this stand for the same section. */
+const SAME_SECTION_S = 1;
+
+/** Marks where sections begin, except where one is marked already; gives how many marks that are. */
+export function addSections(workbench: Workbench, sections: readonly Section[]): number {
+  const known = workbench.scene.marks.filter(({ beginsSection }) => beginsSection);
+  const isNew = ({ startS }: Section) =>
+    known.every(({ timeS }) => Math.abs(timeS - startS) >= SAME_SECTION_S);
+  const added = sections.filter(isNew);
+  if (added.length === 0) return 0;
+  workbench.edit("mark the sections", (draft) => {
+    for (const { startS, letter } of added)
+      (draft as Scene).marks.push({
+        id: nanoid(10),
+        name: letter,
+        timeS: Math.round(startS * 1000) / 1000,
+        beginsSection: true,
+      });
+  });
+  return added.length;
 }
 
 export function editMark(workbench: Workbench, id: string, change: Partial<Mark>): void {

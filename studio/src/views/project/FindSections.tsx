@@ -1,0 +1,67 @@
+import { runsWithTape } from "@bumbrel/core/document/running";
+import { samplesKey } from "@bumbrel/core/sound/key";
+import type { Section } from "@bumbrel/core/strand/sections";
+import { SquareSplitHorizontal } from "lucide-react";
+import { Popover } from "radix-ui";
+import { useState } from "react";
+import { IconButton } from "../../ui/Button";
+import { addSections } from "../stage/answers/answerEdits";
+import { useResults, useScene, useWorkbench } from "./context";
+
+/** What was found, in words. */
+function foundText(found: readonly Section[], added: number): string {
+  if (found.length < 2)
+    return "No sections were found: the sound is much the same throughout, or shorter than ten seconds.";
+  const letters = found.map(({ letter }) => letter).join(" ");
+  if (added === 0) return `${letters}: all of them are marked already.`;
+  return `${letters}: ${added} ${added === 1 ? "mark was" : "marks were"} set where they begin. Sections that sound alike share a letter.`;
+}
+
+/** Finds the sections of the longest sound on the tape and marks where they begin. */
+export function FindSections() {
+  const workbench = useWorkbench();
+  const scene = useScene(({ sounds, groups }) => ({ sounds, groups }));
+  useResults();
+  const [text, setText] = useState<string>();
+  const { analysis, library } = workbench;
+  const [isSearching, setIsSearching] = useState(analysis.sectionSearch !== undefined);
+  const [longest] = scene.sounds
+    .filter((sound) => sound.heard && runsWithTape(scene, sound) && library.soundOf(sound))
+    .sort((a, b) => library.lengthOf(b) - library.lengthOf(a));
+  const key = longest && samplesKey(longest);
+  const search = isSearching ? analysis.sectionSearch : undefined;
+  const press = () => {
+    setText(undefined);
+    setIsSearching(!search);
+    if (search) analysis.stopFindingSections();
+    else if (key !== undefined)
+      analysis.findSections(key, (found) => {
+        setIsSearching(false);
+        setText(foundText(found, found.length < 2 ? 0 : addSections(workbench, found)));
+      });
+  };
+  return (
+    <Popover.Root open={text !== undefined} onOpenChange={(isOpen) => !isOpen && setText(undefined)}>
+      <Popover.Anchor asChild>
+        <span className="inline-flex">
+          <IconButton
+            label={search ? `Stop finding sections, ${Math.round(100 * search.share)} %` : "Find sections"}
+            disabled={key === undefined && !search}
+            onClick={press}
+          >
+            {search ? (
+              <span className="figures text-xs text-brass">{Math.round(100 * search.share)}%</span>
+            ) : (
+              <SquareSplitHorizontal size={16} />
+            )}
+          </IconButton>
+        </span>
+      </Popover.Anchor>
+      <Popover.Portal>
+        <Popover.Content side="top" sideOffset={6} className="floating z-30 w-72 p-3 text-sm">
+          <p role="status">{text}</p>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
