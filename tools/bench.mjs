@@ -36,7 +36,8 @@ async function runInNode(name) {
   });
   if (run(process.execPath, ["--expose-gc", join(out, `${name}.mjs`)]) !== 0) process.exit(1);
 }
-for (const name of ["core", "catch", "beats", "pitches", "sections", "saves", "bodies", "runtime"]) await runInNode(name);
+for (const name of ["core", "catch", "beats", "pitches", "sections", "parts", "saves", "bodies", "runtime"])
+  await runInNode(name);
 
 const page = await build({
   entryPoints: [join(ROOT, "bench/framePage.ts")],

@@ -198,6 +198,16 @@ export const soundBeatsSliced = (...all) => later.soundBeatsSliced(...all);`,
     code: `${LATER}export const partsReader = (...all) => later.partsReader(...all);`,
   },
   {
+    by: join(ROOT, "core/src/analyse/strandAnalysis.ts"),
+    of: "../strand/partSignal",
+    code: `${LATER}export const partSignalSliced = (...all) => later.partSignalSliced(...all);`,
+  },
+  {
+    by: join(ROOT, "core/src/strand/live.ts"),
+    of: "./partSignal",
+    code: `${LATER}export function LiveParts(wanted) { return new later.LiveParts(wanted); }`,
+  },
+  {
     by: join(MEASURE_ROOM, "loudness.ts"),
     of: "./laterWeighted",
     code: `${LATER}export function LoudnessMeter(...all) { return new later.LoudnessMeter(...all); }

@@ -4,21 +4,25 @@ import { parseSceneText } from "@bumbrel/core/check/readScene";
 import { FFT_SIZES, FRAME_RATE_HZ } from "@bumbrel/core/constants";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { FAN_COMBINES, FAN_LAYOUTS, MAX_BANDS, OCTAVE_FRACTIONS } from "@bumbrel/core/dsp/fanBands";
+import { finish } from "@bumbrel/core/dsp/slices";
 import { WINDOW_NAMES } from "@bumbrel/core/dsp/window";
 import { figure } from "@bumbrel/core/format/figure";
 import { csvField } from "@bumbrel/core/format/table";
 import { loadScripts } from "@bumbrel/core/program/scripts";
 import { longFileSound } from "@bumbrel/core/sound/fileSound";
 import { isMade, isStored, newSoundBasics, type Sound, type SoundBasics } from "@bumbrel/core/sound/kinds";
+import { SOUND_PART_NAMES } from "@bumbrel/core/sound/parts";
 import type { SoundData } from "@bumbrel/core/sound/signal";
 import { readStoredSound } from "@bumbrel/core/sound/stored";
 import { type Measure, measureSound, measureWidth } from "@bumbrel/core/strand/measures/table";
+import { partSignalSliced } from "@bumbrel/core/strand/partSignal";
 import type { Signal } from "@bumbrel/core/strand/signal";
 import { DirectSpectra } from "@bumbrel/core/strand/spectra";
 import { columnNames, rawFigure, strandRows, type TableStrand } from "@bumbrel/core/strand/tables";
 import {
   type Command,
   type Console,
+  choiceFlag,
   type ExitCode,
   openSound,
   parsed,
@@ -83,6 +87,8 @@ Options:
   --per-octave N        ${OCTAVE_FRACTIONS.join(", ")} (1)
   --combine NAME        ${FAN_COMBINES.join(", ")} (sum): the band's level; its power spread over its bins; its strongest bin
   --tilt DB             dB an octave that are added, 0 at 1 kHz
+  --part PART           percussive, harmonic: what is heard of the sound, by medians of its spectra (Fitzgerald 2010),
+                        in one channel
   --certainty SHARE     for pitch and beats: less certain counts as none
   --sound NAME=FILE     with --scene: the file of one sound; can be given several times
   --narrow-bands WAY    same, longer: for fans, whether low bands are read from longer FFTs (same)
@@ -101,6 +107,7 @@ Example: bumbrel trace song.wav --measure band --low 80 --high 160 --csv kick.cs
       args,
       {
         ...MEASURE_FLAGS,
+        part: { type: "string" },
         scene: { type: "string" },
         sound: { type: "string", multiple: true },
         csv: { type: "string" },
@@ -110,8 +117,8 @@ Example: bumbrel trace song.wav --measure band --low 80 --high 160 --csv kick.cs
     const [path] = positionals;
     let csv: Iterable<string>;
     if (values.scene !== undefined) {
-      const flag = Object.keys(MEASURE_FLAGS).find(
-        (name) => values[name as keyof typeof MEASURE_FLAGS] !== undefined,
+      const flag = [...Object.keys(MEASURE_FLAGS), "part"].find(
+        (name) => values[name as keyof typeof MEASURE_FLAGS | "part"] !== undefined,
       );
       if (flag)
         throw new UsageError(
@@ -123,7 +130,9 @@ Example: bumbrel trace song.wav --measure band --low 80 --high 160 --csv kick.cs
     } else {
       if (values.sound) throw new UsageError("--sound has a meaning beside --scene only");
       const measure = measureFromFlags(values);
-      csv = traceMeasure(readSignal(path, console), measure);
+      const part = values.part === undefined ? undefined : choiceFlag("part", values.part, SOUND_PART_NAMES);
+      const signal = readSignal(path, console);
+      csv = traceMeasure(part ? finish(partSignalSliced(signal, part)) : signal, measure);
     }
     writeText(values.csv, csv, console);
     return 0;

@@ -10,10 +10,10 @@ export class HeardStrand {
   readonly latencyS: number;
   readonly reader: Reader | CombinedLive;
 
-  constructor({ id, name, measure }: PlannedStrand, reader: Reader | CombinedLive) {
+  constructor({ id, name, measure, part }: PlannedStrand, reader: Reader | CombinedLive) {
     this.id = id;
     this.name = name;
-    this.latencyS = windowLatencyS(measure);
+    this.latencyS = windowLatencyS(measure, part);
     this.reader = reader;
   }
 

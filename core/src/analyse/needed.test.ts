@@ -1,7 +1,7 @@
 import { describe, expect, it } from "@jest/globals";
 import { newStrand } from "../document/newStrand";
 import { newBinding, newObject, newScene } from "../kinds/create";
-import { drivingStrands, neededParts } from "./needed";
+import { drivingStrands, neededParts, neededReaders } from "./needed";
 
 describe("drivingStrands", () => {
   it("names each strand that is bound, once, in the order of the scene", () => {
@@ -51,5 +51,19 @@ describe("neededParts", () => {
     expect(neededParts(scene)).toEqual(["effects", "models", "words"]);
     scene.objects.find(({ kind }) => kind === "environment")!.settings = { scenery: "panorama" };
     expect(neededParts(scene)).toContain("panorama");
+  });
+});
+
+describe("neededReaders", () => {
+  it("has what splits a sound where a strand listens to a part of it", () => {
+    const scene = newScene("Quay");
+    const lantern = newObject("lantern", "sphere", "Lantern");
+    scene.objects.push(lantern);
+    scene.bindings.push(newBinding("b", "a", lantern, "scale"));
+    const listensTo = { kind: "bus", id: "drums", tap: "before" } as const;
+    scene.strands = [newStrand(scene, "a", "A", listensTo)];
+    expect(neededReaders(scene, false)).toEqual([]);
+    scene.strands = [newStrand(scene, "a", "A", { ...listensTo, part: "percussive" })];
+    expect(neededReaders(scene, false)).toEqual(["parts"]);
   });
 });

@@ -146,7 +146,7 @@ export const READER_PARTS = {
   scripts: "numbers by programs",
   pitch: "pitches",
   beats: "beats that are heard",
-  parts: "percussive and harmonic levels",
+  parts: "percussive and harmonic parts",
   weighted: "A-weighted levels and loudness",
   hits: "hits that were learnt",
 } as const;

@@ -25,7 +25,7 @@ export function planNumbers(scene: Scene, strands: readonly Strand[] = drivingSt
       continue;
     }
     const { id, name } = strand;
-    const { measure, shaping, cues, code } = tuningOf(scene, strand);
+    const { measure, shaping, cues, code, part } = tuningOf(scene, strand);
     planned.push({
       id,
       name,
@@ -36,6 +36,7 @@ export function planNumbers(scene: Scene, strands: readonly Strand[] = drivingSt
       shaping,
       ...(cues && { cues }),
       ...(code !== undefined && { code }),
+      ...(part && { part }),
     });
   }
   return {

@@ -305,9 +305,9 @@ export class SceneAnalysis {
       return;
     }
     const loopS = this.loopOf(strand);
-    const rawKey = JSON.stringify([source, measure, tuning.code]);
+    const rawKey = JSON.stringify([source, measure, tuning.code, tuning.part]);
     const shared = sharedWork(measure);
-    const workKey = shared && JSON.stringify([source, shared]);
+    const workKey = shared && JSON.stringify([source, shared, tuning.part]);
     this.jobs.set(strandId, { strandId, request, source, tuning, loopS, rawKey, workKey, costMs: 0 });
   }
 
@@ -466,6 +466,7 @@ export class SceneAnalysis {
     const hasSpectra =
       "fftSize" in measure &&
       spectra instanceof CachedSpectra &&
+      !tuning.part &&
       spectra.has(signal.samples, measure.fftSize, measure.window);
     if (hasSpectra) return false;
     job.isFetching = true;
@@ -479,7 +480,8 @@ export class SceneAnalysis {
   /** Has another thread read a measure while this one has others to read; returns whether it does. */
   private readElsewhere(job: Job, signal: Signal): boolean {
     const { measurers } = this.host;
-    if (!measurers || job.tuning.code !== undefined || !isSamplesAlone(signal)) return false;
+    const { code, part } = job.tuning;
+    if (!measurers || code !== undefined || part || !isSamplesAlone(signal)) return false;
     const others = [...this.jobs.values()].filter((one) => one !== job && !one.isFetching);
     // What several do together is done once, here.
     const isShared = (one: Pick<Job, "workKey">) => job.workKey !== undefined && one.workKey === job.workKey;
@@ -508,7 +510,8 @@ export class SceneAnalysis {
   private async fetch(job: Job, results: ResultStore, content: string, signal: Signal): Promise<void> {
     const { source, tuning } = job;
     const heard = source.kind === "sounds" ? [source.listening.kind, source.tapeS] : [];
-    const read = tuning.code === undefined ? [tuning.measure] : [tuning.measure, tuning.code];
+    const { code, part } = tuning;
+    const read = [tuning.measure, ...(code === undefined ? [] : [code]), ...(part ? [{ part }] : [])];
     const text = JSON.stringify([MEASURES_VERSION, content, heard, ...read]);
     job.resultKey = await results.digest(text);
     const raw = await results.get(job.resultKey).catch(() => undefined);

@@ -1,10 +1,12 @@
 import type { Sliced } from "../dsp/slices";
 import type { Cue } from "../sound/cue";
+import type { SoundPart } from "../sound/parts";
 import { type CueSettings, pickCues } from "../strand/cues";
 import { WholeCursor } from "../strand/cursor";
 import { timedCues } from "../strand/hitTime";
 import type { MeasureReader } from "../strand/measures/declaration";
 import { type Measure, readsSamples, startMeasure } from "../strand/measures/table";
+import { partSignalSliced } from "../strand/partSignal";
 import { type FrameStep, shaper } from "../strand/shaping";
 import { framesOf, type Signal } from "../strand/signal";
 import type { SpectrumSource } from "../strand/spectra";
@@ -31,11 +33,11 @@ export class StrandAnalysis {
   framesReady = 0;
   private readonly preparing: Sliced<void> | undefined;
   private isPrepared = false;
-  private readonly reader: MeasureReader | undefined;
+  private reader: MeasureReader | undefined;
   private readonly next: FrameStep;
-  private readonly cursor: WholeCursor;
+  private cursor: WholeCursor;
   private readonly cueSettings: CueSettings | undefined;
-  private readonly signal: Signal;
+  private signal: Signal;
   private readonly measure: Measure;
 
   /**
@@ -45,15 +47,14 @@ export class StrandAnalysis {
    */
   constructor(
     signal: Signal,
-    { measure, shaping, cues, code }: Tuning,
+    { measure, shaping, cues, code, part }: Tuning,
     spectra: SpectrumSource,
     known?: { raw: Float32Array; width: number },
     make: MakeNumbers = (length) => new Float32Array(length),
   ) {
     this.frames = framesOf(signal);
-    this.reader = known
-      ? undefined
-      : startMeasure(measure, code === undefined ? signal : { ...signal, code });
+    const start = (heard: Signal) => startMeasure(measure, code === undefined ? heard : { ...heard, code });
+    this.reader = known ? undefined : start(signal);
     this.width = known?.width ?? this.reader!.width;
     this.raw = known?.raw ?? make(this.frames * this.width);
     this.shaped = make(this.frames * this.width);
@@ -62,8 +63,24 @@ export class StrandAnalysis {
     this.cueSettings = cues;
     this.signal = signal;
     this.measure = measure;
-    this.preparing = this.reader?.prepare?.();
+    // Cues are timed by what is heard, known numbers or not.
+    const hearsPart = part && signal.samples.length > 0 && (!known || cues?.on);
+    this.preparing = hearsPart ? this.hearPart(part, start, spectra) : this.reader?.prepare?.();
     this.isPrepared = !this.preparing;
+  }
+
+  /** Goes over to a part of the sound, and begins to read that. */
+  private *hearPart(
+    part: SoundPart,
+    start: (heard: Signal) => MeasureReader,
+    spectra: SpectrumSource,
+  ): Sliced<void> {
+    this.signal = yield* partSignalSliced(this.signal, part);
+    this.cursor = new WholeCursor(this.signal, spectra);
+    if (!this.reader) return;
+    this.reader.dispose?.();
+    this.reader = start(this.signal);
+    if (this.reader.prepare) yield* this.reader.prepare();
   }
 
   /** Gives back what its measure holds. */

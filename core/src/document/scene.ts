@@ -20,6 +20,7 @@ import {
 } from "../setting/schema";
 import { BusSchema, GroupSchema, SoundSchema } from "../sound/kinds";
 import { TAPS } from "../sound/mix";
+import { SOUND_PART_NAMES } from "../sound/parts";
 import { CueSettingsSchema } from "../strand/cues";
 import { MeasureSchema } from "../strand/measures/table";
 import { ShapingSchema } from "../strand/shaping";
@@ -46,11 +47,14 @@ export const STRAND_SHAPES = [
 ] as const;
 export type StrandShape = (typeof STRAND_SHAPES)[number];
 
+/** What of a sound is heard; all of it without one. */
+const part = Type.Optional(oneOf(SOUND_PART_NAMES));
+
 /** What a strand listens to. */
 export const ListensToSchema = tagged([
   Type.Object({ kind: Type.Literal("nothing") }, closed),
-  Type.Object({ kind: Type.Literal("sound"), id: Id, tap: oneOf(TAPS) }, closed),
-  Type.Object({ kind: Type.Literal("bus"), id: Id, tap: oneOf(TAPS) }, closed),
+  Type.Object({ kind: Type.Literal("sound"), id: Id, tap: oneOf(TAPS), part }, closed),
+  Type.Object({ kind: Type.Literal("bus"), id: Id, tap: oneOf(TAPS), part }, closed),
   /** A zone on the stage: how near its middle visitors or things are. */
   Type.Object({ kind: Type.Literal("zone"), id: Id }, closed),
   /** Other strands, shaped, in the order they are combined. */

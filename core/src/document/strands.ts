@@ -1,4 +1,5 @@
 import { isLive } from "../sound/kinds";
+import { readsSamples } from "../strand/measures/table";
 import type { Tuning } from "../strand/tuning";
 import type { Scene, Strand } from "./scene";
 
@@ -40,9 +41,12 @@ class StrandGraph {
 }
 
 /** Everything that a strand's numbers depend on, beside what it listens to. */
-export function tuningOf({ programs }: Pick<Scene, "programs">, { measure, shaping, cues }: Strand): Tuning {
-  if (measure.kind !== "program") return { measure, shaping, cues };
-  return { measure, shaping, cues, code: programs.find(({ id }) => id === measure.programId)?.code };
+export function tuningOf({ programs }: Pick<Scene, "programs">, strand: Strand): Tuning {
+  const { measure, shaping, cues, listensTo } = strand;
+  const part = "part" in listensTo && readsSamples(measure) ? { part: listensTo.part } : {};
+  if (measure.kind !== "program") return { measure, shaping, cues, ...part };
+  const code = programs.find(({ id }) => id === measure.programId)?.code;
+  return { measure, shaping, cues, code, ...part };
 }
 
 /** The strands that a strand is made of, in order; those that are gone are left out. */

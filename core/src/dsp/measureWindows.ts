@@ -1,4 +1,4 @@
-import { DEFAULT_FFT_SIZE } from "../constants";
+import { DEFAULT_FFT_SIZE, HOP_SAMPLES } from "../constants";
 import { DEFAULT_WINDOW, type WindowName } from "./window";
 
 /**
@@ -14,6 +14,10 @@ export const PITCH_LIMITS_HZ = { low: 30, high: 3000 } as const;
 
 /** Frames on either side that percussive and harmonic parts are told apart by: 80 ms. */
 export const PARTS_AROUND = 8;
+/** Samples of the windows that a sound is split into parts by. */
+export const PART_WINDOW = 4 * HOP_SAMPLES;
+/** Samples by which the parts of a live sound come later. */
+export const PART_DELAY = PARTS_AROUND * HOP_SAMPLES + PART_WINDOW - HOP_SAMPLES;
 
 interface Spectra {
   fftSize: number;

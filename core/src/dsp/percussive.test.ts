@@ -1,6 +1,7 @@
 import { describe, expect, it } from "@jest/globals";
 import { PARTS_AROUND } from "./measureWindows";
-import { PartsMeter } from "./percussive";
+import { PartsMeter, PowerHistory } from "./percussive";
+import { seededRandom } from "./random";
 import { makeNoise, makeTone } from "./tone";
 
 const db = (level: number) => 20 * Math.log10(level);
@@ -51,5 +52,40 @@ describe("PartsMeter", () => {
     expect(levels.flat().every((level) => Number.isFinite(level))).toBe(true);
     expect(read(new Float32Array(48_000)).percussive).toBe(0);
     expect(PARTS_AROUND).toBe(8);
+  });
+});
+
+describe("PowerHistory", () => {
+  it("shares bins out by medians of 17 frames and of 17 bins, fewer at the ends of the spectrum", () => {
+    const bins = 40;
+    const random = seededRandom(3);
+    const history = new PowerHistory(bins);
+    // Many powers are equal, as those of silence are.
+    const frames = Array.from({ length: 60 }, () =>
+      Float32Array.from({ length: bins }, () => (random() < 0.3 ? 0 : Math.floor(9 * random()) / 8)),
+    );
+    const median = (all: number[]) => [...all].sort((a, b) => a - b)[all.length >> 1];
+    frames.forEach((row, frame) => {
+      history.add(frame, (powers, at) => powers.set(row, at));
+      const own = frame - PARTS_AROUND;
+      if (own < PARTS_AROUND) return;
+      const [first, last] = own % 2 ? [0, bins - 1] : [5, 30];
+      const out = new Float32Array(bins);
+      history.struckShares(own, first, last, out);
+      for (let bin = first; bin <= last; bin++) {
+        const along = median(frames.slice(own - PARTS_AROUND, own + PARTS_AROUND + 1).map((one) => one[bin]));
+        const across = median([...frames[own].slice(Math.max(0, bin - 8), bin + 9)]);
+        expect(out[bin]).toBeCloseTo(along + across > 0 ? across / (along + across) : 0.5, 6);
+      }
+    });
+  });
+
+  it("goes on after powers that are no numbers", () => {
+    const history = new PowerHistory(20);
+    for (let frame = 0; frame < 60; frame++)
+      history.add(frame, (powers, at) => powers.fill(frame === 20 ? Number.NaN : 1, at, at + 20));
+    const out = new Float32Array(20);
+    history.struckShares(50, 0, 19, out);
+    expect(out.every((share) => share === 0.5)).toBe(true);
   });
 });

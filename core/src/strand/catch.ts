@@ -58,7 +58,7 @@ export interface Catch {
   missed: number[];
   extra: Cue[];
   /** The strand that gives these cues. */
-  tuning: Required<Omit<Tuning, "code">>;
+  tuning: Required<Omit<Tuning, "code" | "part">>;
 }
 
 /** A cue at each peak that reaches a mark. */
@@ -84,7 +84,7 @@ export function hitTuning(
   markDb: number,
   topDb: number,
   gapMs = HIT_GAP_MS,
-): Required<Omit<Tuning, "code">> {
+): Required<Omit<Tuning, "code" | "part">> {
   const shaping = defaultShaping();
   const floorDb = within(SHAPING_STEPS.window.settings.floorDb, tenth(topDb) - RANGE_DB);
   changeShaping(shaping, {
@@ -120,7 +120,7 @@ const CLEAR_DB = 3;
 /** With fewer others there is nothing to learn from. */
 const LEAST_OTHERS = 2;
 /** Learnt hits ring on as those of a level do. */
-const learntTuning = (learnt: string): Required<Omit<Tuning, "code">> => {
+const learntTuning = (learnt: string): Required<Omit<Tuning, "code" | "part">> => {
   const shaping = defaultShaping("share");
   changeShaping(shaping, { follow: { attackMs: 0, releaseMs: RELEASE_MS } });
   return {

@@ -3,11 +3,13 @@ import { PowerSpectrum } from "../dsp/spectrum";
 import type { WindowName } from "../dsp/window";
 import { areScriptsLoaded, loadScripts } from "../program/scripts";
 import type { Cue } from "../sound/cue";
+import type { SoundPart } from "../sound/parts";
 import { CuePicker, cueValue } from "./cues";
 import type { FrameCursor } from "./cursor";
 import { HitTimer } from "./hitTime";
 import type { MeasureReader } from "./measures/declaration";
 import { declarationOf, type Measure, startMeasure } from "./measures/table";
+import { LiveParts } from "./partSignal";
 import { type FrameStep, shaper } from "./shaping";
 import type { Signal } from "./signal";
 import type { Track } from "./track";
@@ -43,6 +45,9 @@ export class LiveCursor implements FrameCursor {
     { spectrum: PowerSpectrum; powers: Float32Array; heardAt: number }
   >();
   private moment = 0;
+  private parts: LiveParts | undefined;
+  private readonly ofParts = new Map<SoundPart, LiveCursor>();
+  private splitAt = -1;
 
   /** Sets the sound up to now: at least {@link LIVE_HISTORY} samples. */
   push(latest: Float32Array): void {
@@ -54,6 +59,22 @@ export class LiveCursor implements FrameCursor {
   moveTo(aheadSamples: number, frame: number): void {
     this.centre = this.samples.length - aheadSamples;
     this.frame = frame;
+  }
+
+  /** The same in a part of the sound, which is known later: those who share it ask at every moment. */
+  part(part: SoundPart): LiveCursor {
+    this.parts ??= new LiveParts(LIVE_HISTORY);
+    const cursor = this.ofParts.get(part) ?? new LiveCursor();
+    this.ofParts.set(part, cursor);
+    if (this.splitAt !== this.moment) {
+      this.splitAt = this.moment;
+      this.parts.push(this.samples);
+    }
+    if (cursor.moment !== this.moment) {
+      cursor.moment = this.moment;
+      cursor.samples = this.parts.latest(part);
+    }
+    return cursor;
   }
 
   loadSpectrum(fftSize: number, window: WindowName): void {
@@ -134,6 +155,7 @@ abstract class NewestNumbers {
  */
 export class LiveStrand extends NewestNumbers {
   private readonly ahead: number;
+  private readonly soundPart: SoundPart | undefined;
   private readonly reader: MeasureReader | undefined;
   private readonly timer: HitTimer | undefined;
   private readonly readNotes: ((now: NotesNow) => number) | undefined;
@@ -148,6 +170,7 @@ export class LiveStrand extends NewestNumbers {
     const { measure, cues } = tuning;
     const { ahead, reads } = declarationOf(measure.kind);
     this.ahead = ahead(measure);
+    this.soundPart = tuning.part;
     if (from === "keys") this.readNotes = notesReader(measure);
     else if (reads.includes("samples"))
       this.reader = startMeasure(measure, { ...NOTHING_YET, code: tuning.code });
@@ -161,8 +184,9 @@ export class LiveStrand extends NewestNumbers {
   }
 
   /** Reads one more frame from an input. */
-  readSamples(cursor: LiveCursor): void {
+  readSamples(whole: LiveCursor): void {
     if (!this.reader) return;
+    const cursor = this.soundPart ? whole.part(this.soundPart) : whole;
     cursor.moveTo(this.ahead, this.frame++);
     if (!this.readFrame(this.reader, cursor)) return;
     const { cueCount } = this;

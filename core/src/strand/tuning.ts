@@ -1,3 +1,4 @@
+import type { SoundPart } from "../sound/parts";
 import type { CueSettings } from "./cues";
 import type { Measure } from "./measures/table";
 import type { Shaping } from "./shaping";
@@ -10,4 +11,6 @@ export interface Tuning {
   cues?: CueSettings;
   /** Code of the program that gives its numbers. */
   code?: string | undefined;
+  /** What it hears of the sound it listens to; all of it without one. */
+  part?: SoundPart | undefined;
 }

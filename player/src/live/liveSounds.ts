@@ -142,7 +142,7 @@ export class LiveSounds {
         settings,
         track: kept?.track ?? liveTrack(width),
         raw: kept?.raw ?? liveTrack(width),
-        windowS: windowLatencyS(measure),
+        windowS: windowLatencyS(measure, tuning.part),
         cues: kept?.cues ?? [],
         cueCount: 0,
         keys,

@@ -22,10 +22,23 @@ export const LATER_PARTS = {
 } as const satisfies Record<string, { kinds: readonly MeasureKind[]; load: () => Promise<object> }>;
 export type LaterPart = keyof typeof LATER_PARTS;
 
+/** A strand as far as it says which code it needs; what it listens to is in the document, its part in plans. */
+interface Needing {
+  measure: { kind: MeasureKind };
+  part?: unknown;
+  listensTo?: object;
+}
+const listensToPart = ({ part, listensTo }: Needing) =>
+  part !== undefined || (listensTo !== undefined && "part" in listensTo);
+
 /** The parts that some strands need. */
-export const laterPartsOf = (strands: readonly { measure: { kind: MeasureKind } }[]): LaterPart[] =>
+export const laterPartsOf = (strands: readonly Needing[]): LaterPart[] =>
   (Object.keys(LATER_PARTS) as LaterPart[]).filter((part) =>
-    strands.some(({ measure }) => (LATER_PARTS[part].kinds as readonly MeasureKind[]).includes(measure.kind)),
+    strands.some(
+      (strand) =>
+        (LATER_PARTS[part].kinds as readonly MeasureKind[]).includes(strand.measure.kind) ||
+        (part === "parts" && listensToPart(strand)),
+    ),
   );
 
 /** Loads what some strands need. */

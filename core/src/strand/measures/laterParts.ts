@@ -1,1 +1,2 @@
+export { LiveParts, partSignalSliced } from "../partSignal";
 export { partsReader } from "./partsReader";

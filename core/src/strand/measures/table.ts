@@ -2,9 +2,11 @@ import { Type } from "@sinclair/typebox";
 import { SAMPLE_RATE_HZ } from "../../constants";
 import { safeLevel } from "../../dsp/decibel";
 import { fanBands } from "../../dsp/fanBands";
+import { PART_DELAY } from "../../dsp/measureWindows";
 import { finish } from "../../dsp/slices";
 import { defaultsOf, type Settings, type ValuesOf } from "../../setting/descriptor";
 import { closed, settingSchemas, tagged } from "../../setting/schema";
+import type { SoundPart } from "../../sound/parts";
 import type { SignalPart } from "../../sound/signal";
 import { WholeCursor } from "../cursor";
 import { framesOf, type Signal } from "../signal";
@@ -101,9 +103,9 @@ export function measureWidth(measure: Measure): number {
   return measure.kind === "fan" ? fanBands(measure).length : 1;
 }
 
-/** How late a strand's numbers are on a live sound by what it looks at alone, in seconds. */
-export function windowLatencyS(measure: Measure): number {
-  return declarationOf(measure.kind).ahead(measure) / SAMPLE_RATE_HZ;
+/** How late a strand's numbers are on a live sound by what it looks at alone, in seconds; of a part of it more. */
+export function windowLatencyS(measure: Measure, part?: SoundPart): number {
+  return (declarationOf(measure.kind).ahead(measure) + (part ? PART_DELAY : 0)) / SAMPLE_RATE_HZ;
 }
 
 /**

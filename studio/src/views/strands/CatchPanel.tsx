@@ -37,6 +37,8 @@ export function CatchPanel({ strand }: { strand: Strand }) {
     if (!result) return;
     editStrand(workbench, strand.id, `catch for ${strand.name}`, (draft) => {
       Object.assign(draft, structuredClone(result.tuning));
+      // The hits were looked for in all of the sound.
+      if ("part" in draft.listensTo) delete draft.listensTo.part;
     });
     endCatch();
   };

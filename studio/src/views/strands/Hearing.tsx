@@ -3,7 +3,14 @@ import { happensLive, isMadeOf } from "@bumbrel/core/document/strands";
 import { exposedNumbers } from "@bumbrel/core/program/exposedNumbers";
 import { type Setting, type SettingValue, toggle } from "@bumbrel/core/setting/descriptor";
 import type { NumberProperty } from "@bumbrel/core/setting/property";
-import { canMeasure, declarationOf, MEASURES, type MeasureKind } from "@bumbrel/core/strand/measures/table";
+import { SOUND_PARTS, type SoundPart } from "@bumbrel/core/sound/parts";
+import {
+  canMeasure,
+  declarationOf,
+  MEASURES,
+  type MeasureKind,
+  readsSamples,
+} from "@bumbrel/core/strand/measures/table";
 import { Crosshair, X } from "lucide-react";
 import { Fragment } from "react";
 import { Button, IconButton } from "../../ui/Button";
@@ -72,7 +79,7 @@ export function Hearing({ strand }: { strand: Strand }) {
       {(measure.kind === "beatPhase" || measure.kind === "barPhase") && (
         <BeatCounting strand={strand} measure={measure} />
       )}
-      {!sharesRow(measure) && <TapChoice strand={strand} />}
+      {!sharesRow(measure) && <HeardChoices strand={strand} />}
     </div>
   );
 }
@@ -150,7 +157,7 @@ function MeasureFields({ strand, change }: FieldsProps) {
           </Fragment>
         );
       })}
-      {sharesRow(measure) && <TapChoice strand={strand} />}
+      {sharesRow(measure) && <HeardChoices strand={strand} />}
     </div>
   );
 }
@@ -260,6 +267,7 @@ function SourceChoice({ strand }: { strand: Strand }) {
   const { look } = useUi();
   const { listensTo } = strand;
   const tap = listensTo.kind === "sound" || listensTo.kind === "bus" ? listensTo.tap : "before";
+  const part = "part" in listensTo ? { part: listensTo.part } : {};
   const value =
     listensTo.kind === "nothing"
       ? ""
@@ -281,7 +289,7 @@ function SourceChoice({ strand }: { strand: Strand }) {
         ? { kind, ids: [] }
         : kind === "zone"
           ? { kind, id }
-          : { kind: kind as "sound" | "bus", id, tap };
+          : { kind: kind as "sound" | "bus", id, tap, ...part };
     listenTo(workbench, strand.id, next);
     if (next.kind === "sound") look(workbench.projectId, { soundId: next.id });
   };
@@ -343,6 +351,38 @@ function Ingredients({ strand }: { strand: Strand }) {
         />
       )}
     </div>
+  );
+}
+
+/** Whether a strand hears all of a sound, or what strikes or what lasts in it. */
+function PartChoice({ strand }: { strand: Strand }) {
+  const workbench = useWorkbench();
+  const { listensTo, measure } = strand;
+  if ((listensTo.kind !== "sound" && listensTo.kind !== "bus") || !readsSamples(measure)) return null;
+  return (
+    <Choice
+      label="Part of the sound"
+      title="Drums without the chords under them, or chords without the drums over them; live it comes 110 ms later"
+      className="w-fit"
+      value={listensTo.part ?? ""}
+      choices={[["", "all of it"], ...Object.entries(SOUND_PARTS)]}
+      onChange={(chosen) =>
+        editStrand(workbench, strand.id, "listen to another part of the sound", (draft) => {
+          const { part: _part, ...whole } = listensTo;
+          draft.listensTo = chosen === "" ? whole : { ...whole, part: chosen as SoundPart };
+        })
+      }
+    />
+  );
+}
+
+/** What of a sound or bus is heard, and on which side of its fader. */
+function HeardChoices({ strand }: { strand: Strand }) {
+  return (
+    <>
+      <TapChoice strand={strand} />
+      <PartChoice strand={strand} />
+    </>
   );
 }
 

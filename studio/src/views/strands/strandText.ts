@@ -1,8 +1,9 @@
-import type { Scene, Strand } from "@bumbrel/core/document/scene";
+import type { ListensTo, Scene, Strand } from "@bumbrel/core/document/scene";
 import { levelToDb } from "@bumbrel/core/dsp/decibel";
 import { fanBands } from "@bumbrel/core/dsp/fanBands";
 import { propertiesOf } from "@bumbrel/core/kinds/table";
 import { partsOf } from "@bumbrel/core/sound/kinds";
+import { SOUND_PARTS } from "@bumbrel/core/sound/parts";
 import { MEASURE_GROUPS as GROUP_LABELS } from "@bumbrel/core/strand/measures/declaration";
 import { declarationOf, MEASURE_KINDS, MEASURES } from "@bumbrel/core/strand/measures/table";
 import type { MeasureUnit } from "@bumbrel/core/strand/shaping";
@@ -34,6 +35,11 @@ export function rawText(workbench: Workbench, strand: Strand, timeS: number): st
 
 /** What a strand listens to, in words. */
 export function sourceText(scene: Scene, { listensTo }: Strand): string {
+  const part = "part" in listensTo && listensTo.part ? `, ${SOUND_PARTS[listensTo.part]}` : "";
+  return wholeSourceText(scene, listensTo) + part;
+}
+
+function wholeSourceText(scene: Scene, listensTo: ListensTo): string {
   switch (listensTo.kind) {
     case "nothing":
       return "nothing";
