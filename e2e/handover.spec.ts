@@ -202,7 +202,7 @@ test("what is taken away is small", async ({ request }) => {
   }
 });
 
-test("a page carries what hears pitches and beats where its strands do", async ({ page, request }) => {
+test("a page carries what hears pitches, beats and parts where its strands do", async ({ page, request }) => {
   const complaints = complaintsOf(page);
   const scene = simpleScene();
   scene.strands[0].measure = { ...MEASURES.pitch.defaults };
@@ -218,6 +218,9 @@ test("a page carries what hears pitches and beats where its strands do", async (
     ),
   );
   scene.bindings.push(newBinding("turn", "beat", scene.objects.at(-1)!, "rotation"));
+  const lasting = { kind: "sound", id: "tone", tap: "before", part: "harmonic" } as const;
+  scene.strands.push(newStrand(scene, "lasting", "Lasting", lasting, { ...MEASURES.rms.defaults }));
+  scene.bindings.push(newBinding("fade", "lasting", scene.objects.at(-1)!, "opacity"));
   const created = await request.post(`${server.address}/api/projects`, { data: { scene } });
   const { id } = await created.json();
   const html = join(ROOM, "pitch.html");
@@ -248,6 +251,8 @@ test("a page carries what hears pitches and beats where its strands do", async (
   const expected = (strandId: string) => trackValueAt(tracks.get(strandId)!, 2);
   expect(strands.Level).toBe(expected("level"));
   expect(strands.Level).toBeGreaterThan(0.2);
+  expect(strands.Lasting).toBe(expected("lasting"));
+  expect(strands.Lasting).toBeGreaterThan(0.2);
   expect(strands.Beat).toBe(expected("beat"));
   expect(complaints).toEqual([]);
 });

@@ -144,9 +144,7 @@ test("beats that are heard are counted by buttons, and what a catch took beside 
   expect(complaints).toEqual([]);
 });
 
-test("sections are found and marked, once, and pitch classes are drawn by their names", async ({
-  page,
-}) => {
+test("sections are found and marked, once, and pitch classes are drawn by their names", async ({ page }) => {
   const complaints = complaintsOf(page);
   await openDemo(page, server.address);
   await page.getByRole("button", { name: "Find sections" }).click();
@@ -167,6 +165,13 @@ test("sections are found and marked, once, and pitch classes are drawn by their 
   await page.getByRole("combobox", { name: "Layout" }).selectOption("pitchClasses");
   await expect(field(page, "Low end")).toHaveValue("130.0");
   await expect(page.getByText("F#", { exact: true })).toBeVisible();
+
+  await page.getByRole("combobox", { name: "Measure" }).selectOption("rms");
+  const part = page.getByRole("combobox", { name: "Part of the sound" });
+  await part.selectOption({ label: "what lasts" });
+  await expect(part).toHaveValue("harmonic");
+  await page.getByRole("button", { name: /^Undo/ }).click();
+  await expect(part).toHaveValue("");
   expect(complaints).toEqual([]);
 });
 

@@ -88,8 +88,15 @@ function withoutRemarks(source) {
   );
 }
 
-/** Parts of a declaration that are for the interface and the schema, and what stands in their place. */
-const DECLARED_FOR_PEOPLE = { settings: "{}", label: '""', help: '""', group: '""', unit: '""' };
+/** Parts of a declaration that are for the workbench and the schema, and what stands in their place. */
+const DECLARED_FOR_PEOPLE = {
+  settings: "{}",
+  label: '""',
+  help: '""',
+  group: '""',
+  unit: '""',
+  shares: "undefined",
+};
 
 /** Calls whose results nobody misses where that is left out. */
 export const DECLARING_CALLS = [

@@ -19,6 +19,7 @@ import { ROOT } from "./setup.mjs";
 /** What reads each kind of sound that not every scene has. */
 const READERS = {
   made: "core/src/sound/made.ts",
+  files: "core/src/sound/fileSound.ts",
   encoded: "player/src/sound/decodeEncoded.ts",
   notes: "core/src/sound/noteSound.ts",
   tables: "core/src/sound/tableSound.ts",

@@ -140,6 +140,7 @@ export function neededParts(scene: Scene): PlayerPart[] {
 /** Parts of what reads sounds and computes strands that only some scenes use. */
 export const READER_PARTS = {
   made: "tones, noises and clocks",
+  files: "sound files",
   encoded: "the decoder of encoded sounds",
   notes: "note files",
   tables: "tables of numbers",
@@ -163,6 +164,7 @@ export function neededReaders(scene: Scene, hasEncoded: boolean): ReaderPart[] {
   const later: readonly ReaderPart[] = laterPartsOf(driving);
   const uses: Partial<Record<ReaderPart, boolean>> = {
     made: scene.sounds.some(isMade),
+    files: has("file"),
     encoded: hasEncoded,
     notes: has("notes"),
     tables: has("table"),

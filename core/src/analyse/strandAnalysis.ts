@@ -64,7 +64,7 @@ export class StrandAnalysis {
     this.signal = signal;
     this.measure = measure;
     // Cues are timed by what is heard, known numbers or not.
-    const hearsPart = part && signal.samples.length > 0 && (!known || cues?.on);
+    const hearsPart = part && readsSamples(measure) && signal.samples.length > 0 && (!known || cues?.on);
     this.preparing = hearsPart ? this.hearPart(part, start, spectra) : this.reader?.prepare?.();
     this.isPrepared = !this.preparing;
   }

@@ -1,5 +1,4 @@
 import { isLive } from "../sound/kinds";
-import { readsSamples } from "../strand/measures/table";
 import type { Tuning } from "../strand/tuning";
 import type { Scene, Strand } from "./scene";
 
@@ -43,7 +42,7 @@ class StrandGraph {
 /** Everything that a strand's numbers depend on, beside what it listens to. */
 export function tuningOf({ programs }: Pick<Scene, "programs">, strand: Strand): Tuning {
   const { measure, shaping, cues, listensTo } = strand;
-  const part = "part" in listensTo && readsSamples(measure) ? { part: listensTo.part } : {};
+  const part = "part" in listensTo ? { part: listensTo.part } : {};
   if (measure.kind !== "program") return { measure, shaping, cues, ...part };
   const code = programs.find(({ id }) => id === measure.programId)?.code;
   return { measure, shaping, cues, code, ...part };

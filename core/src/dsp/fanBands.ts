@@ -29,8 +29,6 @@ export interface FanBand {
   lowHz: number;
   centreHz: number;
   highHz: number;
-  /** Of a pitch class, as `C#`. */
-  name?: string;
 }
 
 /** A band that is read from a spectrum. */
@@ -41,7 +39,7 @@ export interface ReadBand extends FanBand {
 
 /** Notes within an octave, from C on. */
 export const PITCH_CLASSES = ["C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B"] as const;
-const CLASSES = PITCH_CLASSES.length;
+const CLASSES = 12;
 /** From C3 to C7: lower semitones are narrower than spectra tell apart, higher ones are mostly overtones. */
 export const PITCH_CLASS_RANGE = { lowHz: 130, highHz: 2100 } as const;
 
@@ -122,10 +120,10 @@ export function fanBands(range: FanRange): FanBand[] {
     }
     case "pitchClasses": {
       const all = semitones(lowHz, highHz);
-      return PITCH_CLASSES.map((name, i) => {
-        const lowest = all.find(({ into }) => into === i) ?? semitone(CLASSES * 5 + i);
-        return { lowHz: lowest.lowHz, centreHz: lowest.centreHz, highHz: lowest.highHz, name };
-      });
+      return Array.from(
+        { length: CLASSES },
+        (_none, i) => all.find(({ into }) => into === i) ?? semitone(60 + i),
+      );
     }
   }
 }

@@ -289,8 +289,8 @@ function readChannel(
   channel: number,
   out: Float32Array,
 ): number {
-  if (encoding === "pcm16" && view.byteOffset % 2 === 0 && IS_LITTLE_ENDIAN) {
-    // The usual encoding, eight times as fast.
+  if (encoding === "pcm16" && view.byteOffset % 2 === 0) {
+    // The usual encoding, eight times as fast: WAV files and all machines with browsers are little-endian.
     const pcm = new Int16Array(view.buffer, view.byteOffset, out.length * channelCount);
     for (let i = 0, at = channel; i < out.length; i++, at += channelCount) out[i] = pcm[at] / 32_768;
     return 0;
@@ -307,9 +307,6 @@ function readChannel(
   }
   return bad;
 }
-
-/** Typed arrays have the byte order of the machine; WAV files are little-endian. */
-const IS_LITTLE_ENDIAN = new Uint8Array(Uint16Array.of(1).buffer)[0] === 1;
 
 function refuseIfAllBad(bad: number, all: number, fail: Fail): void {
   if (bad > 0 && bad === all)

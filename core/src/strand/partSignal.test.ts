@@ -84,9 +84,11 @@ describe("parts of a sound as signals", () => {
   it("are what a strand listens to, where its measure reads samples", () => {
     const scene = newScene("Quay");
     const listensTo = { kind: "sound", id: "song", tap: "before", part: "harmonic" } as const;
-    expect(tuningOf(scene, newStrand(scene, "a", "A", listensTo)).part).toBe("harmonic");
-    expect(
-      tuningOf(scene, newStrand(scene, "b", "B", listensTo, MEASURES.velocity.defaults)).part,
-    ).toBeUndefined();
+    const tuning = tuningOf(scene, newStrand(scene, "a", "A", listensTo, level.measure));
+    expect(tuning.part).toBe("harmonic");
+    expect(analyseStrand({ samples }, tuning, new DirectSpectra()).raw[100]).toBeCloseTo(0.3 / Math.SQRT2, 1);
+    const beats = { beatAt: (timeS: number) => timeS, barPhase: () => 0, ticks: () => [] };
+    const ticking = { ...tuning, measure: MEASURES.ticks.defaults };
+    expect(analyseStrand({ samples, beats }, ticking, new DirectSpectra()).raw[50]).toBe(0);
   });
 });

@@ -1,6 +1,6 @@
 import { FRAME_RATE_HZ } from "../constants";
 import { levelToDb, SILENCE_DB } from "../dsp/decibel";
-import { fanBands } from "../dsp/fanBands";
+import { fanBands, PITCH_CLASSES } from "../dsp/fanBands";
 import { figure } from "../format/figure";
 import { csvField } from "../format/table";
 import type { Cue } from "../sound/cue";
@@ -25,9 +25,8 @@ export function rawFigure(measure: Measure, raw: number): number {
 export function columnNames(name: string, measure: Measure, width: number): string[] {
   if (width === 1) return [name];
   if (measure.kind !== "fan") return Array.from({ length: width }, (_, i) => `${name} ${i + 1}`);
-  return fanBands(measure).map((band, i) =>
-    band.name ? `${name} ${band.name}` : `${name} ${i + 1} ${Number(band.centreHz.toPrecision(4))} Hz`,
-  );
+  if (measure.layout === "pitchClasses") return PITCH_CLASSES.map((one) => `${name} ${one}`);
+  return fanBands(measure).map(({ centreHz }, i) => `${name} ${i + 1} ${Number(centreHz.toPrecision(4))} Hz`);
 }
 
 /**

@@ -1,6 +1,5 @@
 import { type PackedSamples, packSamples, type Samples } from "@bumbrel/core/dsp/samples";
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
-import { fileSound } from "@bumbrel/core/sound/fileSound";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import type { SoundData } from "@bumbrel/core/sound/signal";
 
@@ -49,7 +48,7 @@ async function readSound(sound: Sound, bytes: Uint8Array | undefined): Promise<S
       if (!bytes) return undefined;
       return encodedFormatOf(bytes)
         ? (await import("../sound/decodeEncoded")).decodeSound(bytes, sound.name)
-        : fileSound(bytes, sound.name);
+        : (await import("@bumbrel/core/sound/fileSound")).fileSound(bytes, sound.name);
     case "notes":
       return bytes && (await import("@bumbrel/core/sound/noteSound")).noteSound(bytes, sound.name);
     case "table":

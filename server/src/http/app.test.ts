@@ -719,6 +719,7 @@ const PAGE_PARTS: PageParts = {
       },
       parts: {
         made: "others",
+        files: "decoder",
         encoded: "decoder",
         notes: "others",
         tables: "others",
@@ -744,7 +745,7 @@ const PAGE_PARTS: PageParts = {
         reading: { code: "read()", needs: [], mayNeed: ["decoder"] },
         decoder: { code: "decode()", needs: [], mayNeed: [] },
       },
-      parts: { made: "decoder", encoded: "decoder", notes: "decoder", tables: "decoder" },
+      parts: { made: "decoder", files: "decoder", encoded: "decoder", notes: "decoder", tables: "decoder" },
     },
     model: { entry: "model", modules: { model: { code: "", needs: [], mayNeed: [] } }, parts: {} as never },
     encode: { entry: "encode", modules: { encode: { code: "", needs: [], mayNeed: [] } }, parts: {} },

@@ -3,6 +3,7 @@ import { PITCH_CLASS_RANGE, PITCH_CLASSES, readBands } from "../../dsp/fanBands"
 import { noteHz } from "../../dsp/note";
 import { makeNoise } from "../../dsp/tone";
 import { DirectSpectra } from "../spectra";
+import { columnNames } from "../tables";
 import { MEASURES, type MeasureOf, measureSound, windowLatencyS } from "./table";
 
 const CLASSES: MeasureOf<"fan"> = { ...MEASURES.fan.defaults, layout: "pitchClasses", ...PITCH_CLASS_RANGE };
@@ -69,6 +70,10 @@ describe("a fan of pitch classes", () => {
     const power = samples.reduce((sum, x) => sum + x * x, 0) / samples.length;
     const heard = classes.reduce((sum, level) => sum + level * level, 0);
     expect(Math.abs(10 * Math.log10(heard / (2 * power * share)))).toBeLessThan(1.5);
+  });
+
+  it("names its columns by their notes", () => {
+    expect(columnNames("band", CLASSES, 12)).toEqual(PITCH_CLASSES.map((name) => `band ${name}`));
   });
 
   it("is silent where no semitone lies, and comes half its longest FFT late", () => {

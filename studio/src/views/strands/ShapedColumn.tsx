@@ -1,5 +1,5 @@
 import type { Strand } from "@bumbrel/core/document/scene";
-import { fanBands } from "@bumbrel/core/dsp/fanBands";
+import { fanBands, PITCH_CLASSES } from "@bumbrel/core/dsp/fanBands";
 import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { MeasureOf } from "@bumbrel/core/strand/measures/table";
 import { trackValueAt } from "@bumbrel/core/strand/track";
@@ -72,10 +72,10 @@ function ShapedBar({ strand }: { strand: Strand }) {
 /** Where the bands of a fan are drawn, from 0 at the top to 1: where they lie on the axis, or pitch classes one over the other. */
 function bandPlaces(measure: MeasureOf<"fan">, axis: FrequencyAxis) {
   const bands = fanBands(measure);
-  return bands.map(({ lowHz, highHz, name }, i) =>
-    name === undefined
-      ? { top: hzToTop(axis, highHz), bottom: hzToTop(axis, lowHz), name }
-      : { top: 1 - (i + 1) / bands.length, bottom: 1 - i / bands.length, name },
+  return bands.map(({ lowHz, highHz }, i) =>
+    measure.layout === "pitchClasses"
+      ? { top: 1 - (i + 1) / bands.length, bottom: 1 - i / bands.length, name: PITCH_CLASSES[i] }
+      : { top: hzToTop(axis, highHz), bottom: hzToTop(axis, lowHz) },
   );
 }
 
