@@ -585,6 +585,40 @@ describe("cues and catch", () => {
   });
 });
 
+describe("sounds of several channels and of bad samples", () => {
+  const sine = Float32Array.from({ length: 96_000 }, (_, i) => Math.sin((2 * Math.PI * 997 * i) / 48_000));
+  const silence = new Float32Array(sine.length);
+
+  it("have loudness by the speakers: a side channel 1.5 dB more, the low-frequency one nothing", async () => {
+    const momentary = async (channel: number) => {
+      const path = join(folder, "surround.wav");
+      const channels = Array.from({ length: 6 }, (_, i) => (i === channel ? sine : silence));
+      writeFileSync(path, writeWav(channels, 48_000, "float32"));
+      return readRows((await bumbrel("trace", path, "--measure", "momentary")).out).values[100];
+    };
+    expect(await momentary(0)).toBeCloseTo(-3.01, 1);
+    expect(await momentary(4)).toBeCloseTo(-1.52, 1);
+    expect(await momentary(3)).toBe(-200);
+  });
+
+  it("count bad samples as 0 and say how many there are", async () => {
+    const broken = sine.slice();
+    broken[100] = Number.NaN;
+    broken[200] = Number.POSITIVE_INFINITY;
+    const path = join(folder, "bad.wav");
+    const bytes = writeWav([sine], 48_000, "float32");
+    new Float32Array(bytes.buffer, 44).set(broken);
+    writeFileSync(path, bytes);
+    const { out, error, code } = await bumbrel("trace", path, "--measure", "peak");
+    expect(code).toBe(0);
+    expect(error).toContain("2 samples are no finite numbers and count as 0");
+    expect(Math.max(...readRows(out).values)).toBeLessThanOrEqual(1);
+    new Float32Array(bytes.buffer, 44).fill(Number.NaN);
+    writeFileSync(path, bytes);
+    expect((await bumbrel("trace", path, "--measure", "peak")).error).toMatch(/none of its samples/);
+  });
+});
+
 describe("bumbrel sections", () => {
   it("prints where a sound changes for good, and once more where it is as before", async () => {
     const part = (hz: number, level: number) =>
