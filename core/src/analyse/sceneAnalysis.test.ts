@@ -258,6 +258,27 @@ describe("the analysis of a scene", () => {
     expect(analysis.isDone).toBe(true);
   });
 
+  it("reads here what another thread cannot", async () => {
+    const made = strand("a", own("song"), MEASURES.momentary.defaults);
+    strand("b", own("song"), { kind: "rms" });
+    let asked = 0;
+    const broken: Measurers = {
+      read: () => {
+        asked++;
+        return { numbers: Promise.reject(new Error("it is broken")), cancel: () => undefined };
+      },
+    };
+    const analysis = start(false, broken);
+    analysis.setSound(scene.sounds[0], data);
+    analysis.setScene(scene);
+    await finish(analysis);
+    expect(asked).toBeGreaterThan(0);
+    const expected = analyseStrand({ samples, channels: [samples] }, made, new DirectSpectra());
+    expect(finished("a")[0].raw).toEqual(expected.raw);
+    expect(finished("b")).toHaveLength(1);
+    expect(none).toEqual([]);
+  });
+
   it("stops what other threads read when it is not wanted any more, and reads alone what others depend on it for", async () => {
     strand("a");
     strand("b", own("song"), { kind: "rms" });

@@ -106,6 +106,7 @@ interface Job {
   costMs: number;
   isFetching?: boolean;
   elsewhere?: ReadElsewhere;
+  isReadHere?: boolean;
   wasFetched?: boolean;
   resultKey?: string;
   known?: { raw: Float32Array; width: number };
@@ -481,7 +482,7 @@ export class SceneAnalysis {
   private readElsewhere(job: Job, signal: Signal): boolean {
     const { measurers } = this.host;
     const { code, part } = job.tuning;
-    if (!measurers || code !== undefined || part || !isSamplesAlone(signal)) return false;
+    if (!measurers || job.isReadHere || code !== undefined || part || !isSamplesAlone(signal)) return false;
     const others = [...this.jobs.values()].filter((one) => one !== job && !one.isFetching);
     // What several do together is done once, here.
     const isShared = (one: Pick<Job, "workKey">) => job.workKey !== undefined && one.workKey === job.workKey;
@@ -497,7 +498,10 @@ export class SceneAnalysis {
           job.known = { raw, width: measureWidth(job.tuning.measure) };
           job.costMs += this.host.now() - before;
         },
-        (error: Error) => this.fail(job, error),
+        // Whatever is wrong there, it is read here; what is wrong with the measure is said then.
+        () => {
+          job.isReadHere = true;
+        },
       )
       .finally(() => {
         job.isFetching = false;

@@ -24,7 +24,7 @@ beforeAll(async () => {
 const oneThread = () =>
   new MeasurerThreads(1, () => {
     const postMessage = (message: ToMeasurer) => setTimeout(hear, 0, { data: structuredClone(message) });
-    thread = { postMessage, onmessage: null };
+    thread = { postMessage, onmessage: null, onerror: null };
     return thread;
   });
 
@@ -57,6 +57,18 @@ describe("threads that read measures", () => {
   it("say what cannot be read", async () => {
     const upsideDown = { ...MEASURES.band.defaults, lowHz: 900, highHz: 100 };
     await expect(oneThread().read(signal, upsideDown)?.numbers).rejects.toThrow(/low/);
+  });
+
+  it("are not asked again once they are broken", async () => {
+    const threads = new MeasurerThreads(1, () => {
+      thread = { postMessage: () => undefined, onmessage: null, onerror: null };
+      return thread;
+    });
+    const elsewhere = threads.read(signal, MEASURES.rms.defaults);
+    const stopped = { message: "no such file", preventDefault: () => undefined } as ErrorEvent;
+    thread.onerror?.(stopped);
+    await expect(elsewhere?.numbers).rejects.toThrow("no such file");
+    expect(threads.read(signal, MEASURES.rms.defaults)).toBeUndefined();
   });
 
   it("are as many as there are processors to spare", () => {

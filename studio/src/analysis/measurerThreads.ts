@@ -8,10 +8,13 @@ import type { FromMeasurer, PackedSignal, ToMeasurer } from "./measure.worker";
 export interface MeasurerWorker {
   postMessage(message: ToMeasurer): void;
   onmessage: ((event: MessageEvent<FromMeasurer>) => void) | null;
+  /** Called when it cannot be started, or an error escapes it. */
+  onerror: ((event: ErrorEvent) => void) | null;
 }
 
 interface Thread {
   worker?: MeasurerWorker;
+  isBroken?: boolean;
   reading?: { id: number; resolve(raw: Float32Array): void; reject(error: Error): void } | undefined;
 }
 
@@ -33,7 +36,7 @@ export class MeasurerThreads implements Measurers {
   }
 
   read(signal: Signal, measure: Measure): ReadElsewhere | undefined {
-    const thread = this.threads.find(({ reading }) => !reading);
+    const thread = this.threads.find(({ reading, isBroken }) => !reading && !isBroken);
     if (!thread) return undefined;
     const worker = this.workerOf(thread);
     const id = ++this.reads;
@@ -58,6 +61,12 @@ export class MeasurerThreads implements Measurers {
       thread.reading = undefined;
       if (data.kind === "read") reading.resolve(data.raw);
       else reading.reject(new Error(data.message));
+    };
+    worker.onerror = (event) => {
+      event.preventDefault();
+      thread.isBroken = true;
+      thread.reading?.reject(new Error(event.message || "the thread cannot be started"));
+      thread.reading = undefined;
     };
     thread.worker = worker;
     return worker;
