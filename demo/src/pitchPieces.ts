@@ -19,7 +19,7 @@ interface PitchPieceOptions {
   seed: number;
   /** White noise under the voice, dB below it. */
   noiseDb: number;
-  /** Whether drums play over it. */
+  /** True for drums over it. */
   hasDrums?: boolean;
 }
 

@@ -21,7 +21,7 @@ export interface Measurers {
   read(signal: Signal, measure: Measure): ReadElsewhere | undefined;
 }
 
-/** Whether all that a signal offers can be sent to another thread. */
+/** True for a signal whose every part can be sent to another thread. */
 export const isSamplesAlone = (signal: Signal): boolean =>
   Object.entries(signal).every(
     ([part, value]) => value === undefined || ["samples", "channels", "weights", "frames"].includes(part),

@@ -484,7 +484,7 @@ export class SceneAnalysis {
     const { code, part } = job.tuning;
     if (!measurers || job.isReadHere || code !== undefined || part || !isSamplesAlone(signal)) return false;
     const others = [...this.jobs.values()].filter((one) => one !== job && !one.isFetching);
-    // What several do together is done once, here.
+    // Shared work is done once, by this thread.
     const isShared = (one: Pick<Job, "workKey">) => job.workKey !== undefined && one.workKey === job.workKey;
     if (others.length === 0 || others.some(isShared) || [...this.done.values()].some(isShared)) return false;
     const elsewhere = measurers.read(signal, job.tuning.measure);
@@ -498,7 +498,7 @@ export class SceneAnalysis {
           job.known = { raw, width: measureWidth(job.tuning.measure) };
           job.costMs += this.host.now() - before;
         },
-        // Whatever is wrong there, it is read here; what is wrong with the measure is said then.
+        // After an error there the measure is read here, which reports its own errors.
         () => {
           job.isReadHere = true;
         },

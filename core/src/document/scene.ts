@@ -47,7 +47,7 @@ export const STRAND_SHAPES = [
 ] as const;
 export type StrandShape = (typeof STRAND_SHAPES)[number];
 
-/** What of a sound is heard; all of it without one. */
+/** The part of a sound that is heard; all of it without one. */
 const part = Type.Optional(oneOf(SOUND_PART_NAMES));
 
 /** What a strand listens to. */

@@ -28,7 +28,7 @@ export class PartsSplitter {
   private readonly frame = new Float32Array(FFT_SIZE);
   private readonly backRe = new Float32Array(BINS);
   private readonly backIm = new Float32Array(BINS);
-  /** What strikes, as far as windows have added to it; its first hop is complete. */
+  /** The percussive part, as far as windows have added to it; its first hop is complete. */
   private readonly struck = new Float32Array(PART_WINDOW);
   /** The sound as late as its parts. */
   private readonly late = new Float32Array((PART_DELAY_HOPS + 1) * HOP_SAMPLES);

@@ -29,7 +29,7 @@ function* struckSliced(samples: Samples): Sliced<Float32Array> {
     const from = i * HOP_SAMPLES;
     const window = windowAround(samples, Math.min(from, samples.length));
     copySamples(window.samples, from - window.first, hop);
-    // What a block of a long sound holds beyond its end is 0.
+    // Blocks of long sounds are 0 beyond the end.
     splitter.push(hop, percussive, harmonic);
     const at = from - PART_DELAY_HOPS * HOP_SAMPLES;
     if (at >= 0) out.set(percussive.subarray(0, Math.min(HOP_SAMPLES, out.length - at)), at);

@@ -29,7 +29,7 @@ const REACH_BLOCKS = 24;
 const LEAST_NOVELTY = 0.12;
 /** Sections are no shorter than this. */
 const LEAST_S = 5;
-/** What lies one apart: 4 dB, a third of an octave of brightness, and pitch classes half of whose levels are others. */
+/** Distances that count as one: 4 dB, a third of an octave of brightness, half of the length of all pitch classes. */
 const DB_APART = 4;
 const OCTAVES_APART = 0.35;
 const CLASSES_APART = 0.5;
@@ -47,7 +47,7 @@ const SPECTRUM = { fftSize: 2048, window: "hann" } as const;
 const CLASSES = 12;
 const WIDTH = 2 + CLASSES;
 
-/** Features of each tenth of a second: level in dB, brightness in octaves, and pitch classes of length 1. */
+/** Features of each tenth of a second: power, brightness in octaves, and the levels of pitch classes. */
 function* featuresSliced(signal: Signal, onProgress: (share: number) => void): Sliced<FeatureRows> {
   const frames = framesOf(signal);
   const steps = Math.max(1, Math.floor(frames / STEP_FRAMES));

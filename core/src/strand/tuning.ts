@@ -11,6 +11,6 @@ export interface Tuning {
   cues?: CueSettings;
   /** Code of the program that gives its numbers. */
   code?: string | undefined;
-  /** What it hears of the sound it listens to; all of it without one. */
+  /** The part of the sound that it hears; all of it without one. */
   part?: SoundPart | undefined;
 }

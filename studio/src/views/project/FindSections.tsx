@@ -8,7 +8,7 @@ import { IconButton } from "../../ui/Button";
 import { addSections } from "../stage/answers/answerEdits";
 import { useResults, useScene, useWorkbench } from "./context";
 
-/** What was found, in words. */
+/** Describes the sections that were found. */
 function foundText(found: readonly Section[], added: number): string {
   if (found.length < 2)
     return "No sections were found: the sound is much the same throughout, or shorter than ten seconds.";

@@ -354,7 +354,7 @@ function Ingredients({ strand }: { strand: Strand }) {
   );
 }
 
-/** Whether a strand hears all of a sound, or what strikes or what lasts in it. */
+/** Chooses the part of a sound that a strand hears. */
 function PartChoice({ strand }: { strand: Strand }) {
   const workbench = useWorkbench();
   const { listensTo, measure } = strand;
@@ -376,7 +376,7 @@ function PartChoice({ strand }: { strand: Strand }) {
   );
 }
 
-/** What of a sound or bus is heard, and on which side of its fader. */
+/** Choices of the fader's side and of the part of a sound or bus. */
 function HeardChoices({ strand }: { strand: Strand }) {
   return (
     <>
