@@ -107,11 +107,10 @@ interface Job {
   isFetching?: boolean;
   elsewhere?: ReadElsewhere;
   isReadHere?: boolean;
+  wasReadElsewhere?: boolean;
   wasFetched?: boolean;
   resultKey?: string;
   known?: { raw: Float32Array; width: number };
-  /** Its raw numbers were not computed this time. */
-  wasKept?: boolean;
 }
 
 interface Done {
@@ -421,7 +420,8 @@ export class SceneAnalysis {
     const track = { width, values: shaped };
     this.done.set(strandId, { request, track, raw, rawKey, workKey, tuning, hasHealth: false });
     this.host.onNumbers({ ...numbers, cues: analysis.cues() });
-    const isWorthKeeping = job.resultKey !== undefined && !job.wasKept && job.costMs > WORTH_KEEPING_MS;
+    const isNew = !job.known || job.wasReadElsewhere;
+    const isWorthKeeping = job.resultKey !== undefined && isNew && job.costMs > WORTH_KEEPING_MS;
     if (isWorthKeeping) void this.host.results?.put(job.resultKey!, raw).catch(() => undefined);
   }
 
@@ -453,7 +453,6 @@ export class SceneAnalysis {
     const before = this.done.get(strandId);
     if (before?.rawKey === job.rawKey) {
       job.known = { raw: before.raw, width: before.track.width };
-      job.wasKept = true;
       return false;
     }
     const { results } = this.host;
@@ -496,6 +495,7 @@ export class SceneAnalysis {
       .then(
         (raw) => {
           job.known = { raw, width: measureWidth(job.tuning.measure) };
+          job.wasReadElsewhere = true;
           job.costMs += this.host.now() - before;
         },
         // After an error there the measure is read here, which reports its own errors.
@@ -514,9 +514,8 @@ export class SceneAnalysis {
   private async fetch(job: Job, results: ResultStore, content: string, signal: Signal): Promise<void> {
     const { source, tuning } = job;
     const heard = source.kind === "sounds" ? [source.listening.kind, source.tapeS] : [];
-    const { code, part } = tuning;
-    const read = [tuning.measure, ...(code === undefined ? [] : [code]), ...(part ? [{ part }] : [])];
-    const text = JSON.stringify([MEASURES_VERSION, content, heard, ...read]);
+    const { measure, code, part } = tuning;
+    const text = JSON.stringify([MEASURES_VERSION, content, heard, measure, code, part]);
     job.resultKey = await results.digest(text);
     const raw = await results.get(job.resultKey).catch(() => undefined);
     const width = measureWidth(tuning.measure);
@@ -524,7 +523,6 @@ export class SceneAnalysis {
     const numbers = this.host.makeNumbers?.(raw.length) ?? new Float32Array(raw.length);
     numbers.set(raw);
     job.known = { raw: numbers, width };
-    job.wasKept = true;
   }
 
   private contentOf({ sounds }: Listening): string | undefined {

@@ -216,29 +216,28 @@ function strongestBin(powers: Float32Array, offset: number, band: BandShares): n
 }
 
 /**
- * Adds up the levels of bands that go into the same number: their powers, the mean of those, or the largest level.
+ * Prepares adding up the levels of bands that go into the same number: their powers, the mean of those, or the largest level.
  *
- * @param levels  one of each band
- * @param out  `count` numbers from `at`
+ * @param count  numbers of the fan
+ * @returns adds up one level of each band, and writes `count` numbers from `at` on
  */
-export function foldLevels(
+export function levelFolder(
   bands: readonly ReadBand[],
-  levels: Float32Array,
   combine: FanCombine,
   count: number,
-  out: Float32Array,
-  at: number,
-): void {
-  out.fill(0, at, at + count);
-  bands.forEach(({ into }, i) => {
-    out[at + into] =
-      combine === "max" ? Math.max(out[at + into], levels[i]) : out[at + into] + levels[i] * levels[i];
-  });
-  if (combine === "max") return;
-  for (let into = 0; into < count; into++) {
-    const members = combine === "mean" ? bands.filter((band) => band.into === into).length : 1;
-    out[at + into] = Math.sqrt(out[at + into] / Math.max(1, members));
-  }
+): (levels: Float32Array, out: Float32Array, at: number) => void {
+  const members = new Float32Array(count).fill(combine === "mean" ? 0 : 1);
+  if (combine === "mean") for (const { into } of bands) members[into]++;
+  return (levels, out, at) => {
+    out.fill(0, at, at + count);
+    for (let i = 0; i < bands.length; i++) {
+      const to = at + bands[i].into;
+      out[to] = combine === "max" ? Math.max(out[to], levels[i]) : out[to] + levels[i] * levels[i];
+    }
+    if (combine === "max") return;
+    for (let into = 0; into < count; into++)
+      out[at + into] = Math.sqrt(out[at + into] / Math.max(1, members[into]));
+  };
 }
 
 /** An octave or constant-Q fan that ends at its first so many bands; one that has fewer stays as it is. */

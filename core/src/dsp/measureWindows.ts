@@ -16,8 +16,10 @@ export const PITCH_LIMITS_HZ = { low: 30, high: 3000 } as const;
 export const PARTS_AROUND = 8;
 /** Samples of the windows that a sound is split into parts by. */
 export const PART_WINDOW = 4 * HOP_SAMPLES;
-/** Samples by which the parts of a live sound come later. */
-export const PART_DELAY = PARTS_AROUND * HOP_SAMPLES + PART_WINDOW - HOP_SAMPLES;
+/** Hops by which the parts come later than the sound: the medians look ahead, and the last window has to be over. */
+export const PART_DELAY_HOPS = PARTS_AROUND + PART_WINDOW / HOP_SAMPLES - 1;
+/** The same in samples. */
+export const PART_DELAY = PART_DELAY_HOPS * HOP_SAMPLES;
 
 interface Spectra {
   fftSize: number;

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "@jest/globals";
 import { HOP_SAMPLES } from "../constants";
-import { PART_DELAY } from "./measureWindows";
-import { PART_DELAY_HOPS, PartsSplitter } from "./partsSplitter";
+import { PART_DELAY, PART_DELAY_HOPS } from "./measureWindows";
+import { PartsSplitter } from "./partsSplitter";
 import { makeNoise } from "./tone";
 
 const tone = (count: number) =>

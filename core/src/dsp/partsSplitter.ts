@@ -1,6 +1,6 @@
 import { HOP_SAMPLES } from "../constants";
 import { RealFft } from "./fft";
-import { PART_WINDOW, PARTS_AROUND } from "./measureWindows";
+import { PART_DELAY_HOPS, PART_WINDOW, PARTS_AROUND } from "./measureWindows";
 import { PowerHistory } from "./percussive";
 import { createWindow } from "./window";
 
@@ -8,8 +8,6 @@ const FFT_SIZE = 2048;
 const BINS = FFT_SIZE / 2 + 1;
 /** Hann windows a quarter of their length apart, squared, add up to this. */
 const OVERLAP_SUM = 1.5;
-/** Hops by which the parts come later than the sound: the medians look ahead, and the last window has to be over. */
-export const PART_DELAY_HOPS = PARTS_AROUND + PART_WINDOW / HOP_SAMPLES - 1;
 
 /**
  * Splits a sound into what strikes and what lasts, as it comes: each bin of its spectra is shared out by medians along

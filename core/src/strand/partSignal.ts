@@ -1,5 +1,6 @@
 import { HOP_SAMPLES } from "../constants";
-import { PART_DELAY_HOPS, PartsSplitter } from "../dsp/partsSplitter";
+import { PART_DELAY_HOPS } from "../dsp/measureWindows";
+import { PartsSplitter } from "../dsp/partsSplitter";
 import { copySamples, type Samples, windowAround } from "../dsp/samples";
 import type { Sliced } from "../dsp/slices";
 import { SOUND_PART_NAMES, type SoundPart } from "../sound/parts";

@@ -1,8 +1,9 @@
-import { FRAME_RATE_HZ, HOP_SAMPLES } from "../constants";
+import { DEFAULT_FFT_SIZE, FRAME_RATE_HZ, HOP_SAMPLES } from "../constants";
 import { brightnessHz } from "../dsp/brightness";
-import { PITCH_CLASS_RANGE } from "../dsp/fanBands";
+import { PITCH_CLASS_RANGE, PITCH_CLASSES } from "../dsp/fanBands";
 import { type FeatureRows, noveltyOf, similarity } from "../dsp/selfSimilarity";
 import type { Sliced } from "../dsp/slices";
+import { DEFAULT_WINDOW } from "../dsp/window";
 import { TICK_STRENGTHS } from "../sound/beats";
 import { WholeCursor } from "./cursor";
 import { soundBeatsSliced } from "./measures/heardBeats";
@@ -13,7 +14,7 @@ import { DirectSpectra } from "./spectra";
 /** A section of a sound. */
 export interface Section {
   startS: number;
-  /** Those that sound alike share a letter, A for the first. */
+  /** Sections that sound alike have the same letter; the first section has A. */
   letter: string;
 }
 
@@ -43,9 +44,7 @@ const SHARP_BLOCKS = 16;
 const HEARD_BARS = 0.12;
 /** Beats less certain than this are not taken for beats. */
 const LEAST_CERTAINTY = 0.2;
-const SPECTRUM = { fftSize: 2048, window: "hann" } as const;
-const CLASSES = 12;
-const WIDTH = 2 + CLASSES;
+const WIDTH = 2 + PITCH_CLASSES.length;
 
 /** Features of each tenth of a second: power, brightness in octaves, and the levels of pitch classes. */
 function* featuresSliced(signal: Signal, onProgress: (share: number) => void): Sliced<FeatureRows> {
@@ -61,8 +60,8 @@ function* featuresSliced(signal: Signal, onProgress: (share: number) => void): S
     const reach = (STEP_FRAMES * HOP_SAMPLES) / 2;
     let energy = 0;
     for (let i = centre - reach; i < centre + reach; i++) energy += (samples[i] || 0) ** 2;
-    cursor.loadSpectrum(SPECTRUM.fftSize, SPECTRUM.window);
-    const hz = brightnessHz(cursor.powers, cursor.offset, SPECTRUM.fftSize, "magnitude", 1e-10);
+    cursor.loadSpectrum(DEFAULT_FFT_SIZE, DEFAULT_WINDOW);
+    const hz = brightnessHz(cursor.powers, cursor.offset, DEFAULT_FFT_SIZE, "magnitude", 1e-10);
     const at = step * WIDTH;
     values[at] = energy / (2 * reach);
     values[at + 1] = Math.log2(Math.max(50, hz));

@@ -1,7 +1,7 @@
-import { measureSliced } from "@bumbrel/core/analyse/measurers";
 import { type PackedSamples, unpackSamples } from "@bumbrel/core/dsp/samples";
-import { type Measure, measureWidth } from "@bumbrel/core/strand/measures/table";
-import { framesOf, type Signal } from "@bumbrel/core/strand/signal";
+import { type Measure, measureSliced } from "@bumbrel/core/strand/measures/table";
+import type { Signal } from "@bumbrel/core/strand/signal";
+import { DirectSpectra } from "@bumbrel/core/strand/spectra";
 import { sharedNumbers } from "./loadSound";
 
 /** A signal that offers samples alone, as it is sent. */
@@ -39,15 +39,18 @@ async function read(
       samples: unpackSamples(signal.samples),
       channels: signal.channels?.map(unpackSamples),
     };
-    const raw = sharedNumbers(framesOf(unpacked) * measureWidth(measure));
-    const work = measureSliced(unpacked, measure, raw);
-    for (let before = performance.now(); !work.next().done; ) {
+    const work = measureSliced(unpacked, measure, new DirectSpectra(), sharedNumbers);
+    for (let before = performance.now(); ; ) {
+      const { done, value } = work.next();
+      if (done) {
+        send({ kind: "read", id, raw: value });
+        return;
+      }
       if (performance.now() - before < SLICE_MS) continue;
       await new Promise((resolve) => setTimeout(resolve));
       if (turn !== newest) return;
       before = performance.now();
     }
-    send({ kind: "read", id, raw });
   } catch (error) {
     send({ kind: "failed", id, message: (error as Error).message });
   }

@@ -8,7 +8,7 @@ import {
   type FanRange,
   fanBands,
   fanReader,
-  foldLevels,
+  levelFolder,
   MAX_BANDS,
   OCTAVE_FRACTIONS,
   type ReadBand,
@@ -106,18 +106,18 @@ export const FANS = {
         take: fanReader(bands, fftSize, combine, tiltDb, measure.fftSize),
       }));
       const levels = new Float32Array(read.length);
+      const fold = layout === "pitchClasses" ? levelFolder(read, combine, width) : undefined;
       return {
         width,
         read(cursor, out, at) {
-          const isFolded = layout === "pitchClasses";
-          const [to, first] = isFolded ? [levels, 0] : [out, at];
-          let next = first;
+          const to = fold ? levels : out;
+          let next = fold ? 0 : at;
           for (const { fftSize, count, take } of runs) {
             cursor.loadSpectrum(fftSize, window);
             take(cursor.powers, cursor.offset, to, next);
             next += count;
           }
-          if (isFolded) foldLevels(read, levels, combine, width, out, at);
+          fold?.(levels, out, at);
         },
       };
     },

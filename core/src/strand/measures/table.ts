@@ -3,7 +3,7 @@ import { SAMPLE_RATE_HZ } from "../../constants";
 import { safeLevel } from "../../dsp/decibel";
 import { fanBands } from "../../dsp/fanBands";
 import { PART_DELAY } from "../../dsp/measureWindows";
-import { finish } from "../../dsp/slices";
+import { finish, type Sliced } from "../../dsp/slices";
 import { defaultsOf, type Settings, type ValuesOf } from "../../setting/descriptor";
 import { closed, settingSchemas, tagged } from "../../setting/schema";
 import type { SoundPart } from "../../sound/parts";
@@ -141,14 +141,35 @@ export function startMeasure(measure: Measure, signal: Signal): MeasureReader {
  * @throws RangeError as {@link startMeasure} does
  */
 export function measureSound(signal: Signal, measure: Measure, spectra: SpectrumSource): Float32Array {
+  return finish(measureSliced(signal, measure, spectra));
+}
+
+const FRAMES_A_SLICE = 64;
+
+/**
+ * {@link measureSound} in slices.
+ *
+ * @param make  makes what the numbers are written to
+ */
+export function* measureSliced(
+  signal: Signal,
+  measure: Measure,
+  spectra: SpectrumSource,
+  make: (length: number) => Float32Array = (length) => new Float32Array(length),
+): Sliced<Float32Array> {
   const reading = startMeasure(measure, signal);
-  if (reading.prepare) finish(reading.prepare());
-  const frames = framesOf(signal);
-  const out = new Float32Array(frames * reading.width);
-  const cursor = new WholeCursor(signal, spectra);
-  for (let frame = 0; frame < frames; frame++) {
-    cursor.moveTo(frame);
-    reading.read(cursor, out, frame * reading.width);
+  try {
+    if (reading.prepare) yield* reading.prepare();
+    const frames = framesOf(signal);
+    const out = make(frames * reading.width);
+    const cursor = new WholeCursor(signal, spectra);
+    for (let frame = 0; frame < frames; frame++) {
+      if (frame % FRAMES_A_SLICE === 0) yield;
+      cursor.moveTo(frame);
+      reading.read(cursor, out, frame * reading.width);
+    }
+    return out;
+  } finally {
+    reading.dispose?.();
   }
-  return out;
 }
