@@ -3,7 +3,7 @@ import { DEFAULT_FFT_SIZE, frameCount, HOP_SAMPLES, SAMPLE_RATE_HZ } from "@bumb
 import { RealFft } from "@bumbrel/core/dsp/fft";
 import { PowerSpectrum } from "@bumbrel/core/dsp/spectrum";
 import { PROGRAM_EXAMPLES } from "@bumbrel/core/program/examples";
-import { loadScripts } from "@bumbrel/core/program/scripts";
+import { loadScripts } from "@bumbrel/core/program/loadScripts";
 import { WholeCursor } from "@bumbrel/core/strand/cursor";
 import { LiveListening, LiveStrand } from "@bumbrel/core/strand/live";
 import { MEASURES, type Measure, measureSound, startMeasure } from "@bumbrel/core/strand/measures/table";

@@ -1,9 +1,9 @@
+import { runScriptsIn } from "@bumbrel/core/analyse/scripts/scriptThread";
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { ObjectKind, QualityStep, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
 import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
 import { giveProgram } from "@bumbrel/core/kinds/programs";
 import { exposedKey } from "@bumbrel/core/program/exposed";
-import { loadScripts } from "@bumbrel/core/program/scripts";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
 import { REGATTA_SOUNDS, regattaScene } from "@bumbrel/demo/regattaScene";
@@ -11,6 +11,8 @@ import { ScenePlayer } from "@bumbrel/player/scenePlayer";
 import { ProgramTextures } from "@bumbrel/player/stage/programs/programTextures";
 import { QUALITY } from "@bumbrel/player/stage/quality";
 import { Stage } from "@bumbrel/player/stage/stage";
+
+runScriptsIn(() => new Worker(window.scriptsAddress));
 
 export interface FrameFigures {
   /** Median milliseconds of script a frame, without having it drawn. */
@@ -143,19 +145,19 @@ async function qualityCosts(): Promise<Record<string, number>> {
     stage.resize(320, 200, 1);
     player.attach(stage);
     player.setTracks(new Map());
-    player.show(2);
+    await player.show(2);
     await player.whenLoaded();
     const gl = stage.renderer.getContext();
     const pixel = new Uint8Array(4);
-    const drawn = (timeS: number) => {
-      player.show(timeS);
+    const drawn = async (timeS: number) => {
+      await player.show(timeS);
       // Reading a pixel back waits until the frame is drawn.
       gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, pixel);
     };
-    drawn(2);
-    drawn(2.05);
+    await drawn(2);
+    await drawn(2.05);
     const before = performance.now();
-    for (let i = 1; i <= 2; i++) drawn(2.05 + i / 60);
+    for (let i = 1; i <= 2; i++) await drawn(2.05 + i / 60);
     costs[quality] = (performance.now() - before) / 2;
     stage.dispose();
     player.dispose();
@@ -203,7 +205,6 @@ async function rectanglesMs(): Promise<number> {
   const scene = sceneWith([object("sheet", "drawing", {}, { programId: "p" })]);
   const program = { id: "p", name: "P", kind: "drawing" as const, code, draft: null };
   scene.programs.push(program);
-  await loadScripts();
   const state = new SceneState(scene);
   const stage = new Stage(document.createElement("canvas"));
   stage.attach(state);
@@ -212,7 +213,7 @@ async function rectanglesMs(): Promise<number> {
   const drawing = stage.assets.drawing(program, stage.entries.get("sheet")!.source)!;
   const times: number[] = [];
   for (let frame = 0; frame < 240; frame++) {
-    drawing.show(stage.renderer, frame / 60, 1);
+    await drawing.reach(stage.renderer, frame / 60, 1);
     if (frame >= 60) times.push(drawing.lastMs);
   }
   drawing.dispose();
@@ -222,6 +223,8 @@ async function rectanglesMs(): Promise<number> {
 
 declare global {
   interface Window {
+    /** Where the thread for scripts is loaded from. */
+    scriptsAddress: string;
     programCosts(): Promise<{ texturesMs: number; rectanglesMs: number }>;
     qualityCosts(): Promise<Record<string, number>>;
     measureFrames(): { ring: FrameFigures; heavy: FrameFigures; openMs: number };

@@ -67,7 +67,7 @@ async function lookAt(page: Page, ids: readonly string[]) {
           player.pause();
           player.seek(frame / rate);
           const numbers = player.drawnOf(ids).map((parts) => Object.values(parts).flat());
-          return { numbers, pixels: [...player.captureFrame(frame, rate, width, height)] };
+          return { numbers, pixels: [...(await player.captureFrame(frame, rate, width, height))] };
         },
         [ids, frame, FRAMES_PER_SECOND, WIDTH, HEIGHT] as const,
       ),

@@ -42,7 +42,10 @@ async function writeCode(page: Page, code: string): Promise<void> {
 }
 const state = (page: Page) => page.getByRole("region", { name: "Program" }).getByRole("status");
 const capture = (page: Page, timeS: number) =>
-  page.evaluate((at) => [...window.bumbrel!.captureFrame(Math.round(at * 60), 60, 120, 75)], timeS);
+  page.evaluate(
+    async (at) => [...(await window.bumbrel!.captureFrame(Math.round(at * 60), 60, 120, 75))],
+    timeS,
+  );
 const difference = (a: readonly number[], b: readonly number[]) =>
   a.reduce((sum, byte, i) => sum + Math.abs(byte - b[i]), 0) / a.length;
 
@@ -323,7 +326,7 @@ function draw(canvas, frame) {
   const green = async () => {
     const bytes = await page.evaluate(async () => {
       await window.bumbrel!.whenLoaded();
-      return [...window.bumbrel!.captureFrame(30, 60, 32, 20)];
+      return [...(await window.bumbrel!.captureFrame(30, 60, 32, 20))];
     });
     return bytes.slice((10 * 32 + 16) * 4, (10 * 32 + 16) * 4 + 3);
   };
@@ -509,7 +512,10 @@ test("programs of all kinds give the same after seeks, after a reload and on a d
           player.pause();
           player.seek(at / 60);
           const { growth, position } = player.values().bars as Record<string, number | number[]>;
-          return { numbers: [growth, position].flat(), pixels: [...player.captureFrame(at, 60, 120, 75)] };
+          return {
+            numbers: [growth, position].flat(),
+            pixels: [...(await player.captureFrame(at, 60, 120, 75))],
+          };
         }, frame),
       );
     }

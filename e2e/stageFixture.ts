@@ -1,6 +1,7 @@
 import { join } from "node:path";
 import { type Browser, expect, type Page } from "@playwright/test";
 import { build } from "esbuild";
+import { scriptsForPage } from "../tools/scriptsCode.mjs";
 import { complaintsOf } from "./helpers";
 
 /**
@@ -20,6 +21,7 @@ export async function openStagePage(browser: Browser): Promise<{ page: Page; clo
   const page = await browser.newPage();
   const complaints = complaintsOf(page);
   await page.setContent("<!doctype html><title>Stage</title>");
+  await page.addScriptTag({ content: await scriptsForPage() });
   await page.addScriptTag({ content: outputFiles[0].text });
   const close = async () => {
     expect(complaints).toEqual([]);

@@ -1,3 +1,4 @@
+import { runScriptsIn } from "@bumbrel/core/analyse/scripts/scriptThread";
 import { FlashMeter } from "@bumbrel/core/check/flash";
 import { FlashLimiter } from "@bumbrel/core/check/flashLimiter";
 import type { Scene } from "@bumbrel/core/document/scene";
@@ -11,6 +12,8 @@ import { Stage } from "@bumbrel/player/stage/stage";
 
 declare global {
   interface Window {
+    /** Where the thread for scripts is loaded from. */
+    scriptsAddress: string;
     /**
      * Shows frames one after the other and reads the last one.
      *
@@ -63,15 +66,17 @@ declare global {
   }
 }
 
-async function onStage<T>(scene: Scene, look: (player: ScenePlayer, stage: Stage) => T): Promise<T> {
+runScriptsIn(() => new Worker(window.scriptsAddress));
+
+async function onStage<T>(scene: Scene, look: (player: ScenePlayer, stage: Stage) => Promise<T>): Promise<T> {
   const player = new ScenePlayer(scene);
   const stage = new Stage(document.createElement("canvas"));
   stage.resize(8, 8, 1);
   const detach = player.attach(stage);
   player.setTracks(new Map());
-  player.show(0);
+  await player.show(0);
   await player.whenLoaded();
-  const seen = look(player, stage);
+  const seen = await look(player, stage);
   detach();
   stage.dispose();
   player.dispose();
@@ -79,11 +84,11 @@ async function onStage<T>(scene: Scene, look: (player: ScenePlayer, stage: Stage
 }
 
 window.drawFrames = (scene, frames, framesPerSecond, side) =>
-  onStage(scene, (player, stage) => {
+  onStage(scene, async (player, stage) => {
     stage.resize(side, side, 1);
     const handle = playerHandle(player, stage);
-    for (const frame of frames.slice(0, -1)) player.showFrame(frame, framesPerSecond);
-    return [...handle.captureFrame(frames.at(-1)!, framesPerSecond, side, side)];
+    for (const frame of frames.slice(0, -1)) await player.showFrame(frame, framesPerSecond);
+    return [...(await handle.captureFrame(frames.at(-1)!, framesPerSecond, side, side))];
   });
 const checking = new OffscreenCanvas(1, 1).getContext("webgl2")!;
 window.checkProgram = (code, kind = "surface") => checkGlsl(checking, kind, code);
@@ -104,12 +109,12 @@ window.checkBroken = (programs, count, seed) => {
 /** Rises by 0.1 a second for ten seconds; its second band is half of that. */
 const rising = Float32Array.from({ length: 2000 }, (_, i) => Math.min(1, (i >> 1) / 1000) / (1 + (i & 1)));
 window.drawTracked = (scene, frames, framesPerSecond, side) =>
-  onStage(scene, (player, stage) => {
+  onStage(scene, async (player, stage) => {
     player.setTracks(new Map([["s", { width: 2, values: rising, cues: [] }]]));
     stage.resize(side, side, 1);
     const handle = playerHandle(player, stage);
-    for (const frame of frames.slice(0, -1)) player.showFrame(frame, framesPerSecond);
-    return [...handle.captureFrame(frames.at(-1)!, framesPerSecond, side, side)];
+    for (const frame of frames.slice(0, -1)) await player.showFrame(frame, framesPerSecond);
+    return [...(await handle.captureFrame(frames.at(-1)!, framesPerSecond, side, side))];
   });
 let shared: { player: ScenePlayer; stage: Stage } | undefined;
 function sharedStage(scene: Scene) {
@@ -131,9 +136,9 @@ window.drawOnShared = async (scene, frame, value, width, height) => {
   // As many pixels are drawn as are read, whatever share of the screen's the quality draws.
   const { pixels } = QUALITY[stage.quality];
   stage.resize(width / pixels, height / pixels, 1);
-  player.show(0);
+  await player.show(0);
   await player.whenLoaded();
-  player.show(frame / 60);
+  await player.show(frame / 60);
   stage.renderClean();
   const copy = new OffscreenCanvas(width, height).getContext("2d", { willReadFrequently: true })!;
   copy.drawImage(stage.canvas, 0, 0, width, height);
@@ -149,17 +154,17 @@ window.limitFlashes = async (scene, colours, framesPerSecond) => {
     player.attach(stage);
     player.setTracks(new Map());
     stage.resize(SIDE, SIDE, 1);
-    player.show(0);
+    await player.show(0);
     await player.whenLoaded();
     stage.forgetImages();
     const objects = (colour: string) =>
       scene.objects.map((one) =>
         one.kind === "backdrop" ? { ...one, rest: { ...one.rest, top: colour, bottom: colour } } : one,
       );
-    const read = (colour: string, timeS: number) => {
+    const read = async (colour: string, timeS: number) => {
       player.setScene({ ...scene, limitsFlashes, objects: objects(colour) });
       stage.shownS = timeS;
-      player.show(0);
+      await player.show(0);
       seen.drawImage(stage.canvas, 0, 0);
       return seen.getImageData(0, 0, SIDE, SIDE).data;
     };
@@ -173,10 +178,10 @@ window.limitFlashes = async (scene, colours, framesPerSecond) => {
   let strength = 0;
   const farthest = (a: Uint8ClampedArray, b: Uint8ClampedArray) =>
     a.reduce((far, value, i) => Math.max(far, Math.abs(value - b[i])), 0);
-  colours.forEach((colour, frame) => {
+  for (const [frame, colour] of colours.entries()) {
     const timeS = frame / framesPerSecond;
-    const raw = plain.read(colour, timeS);
-    const shown = limited.read(colour, timeS);
+    const raw = await plain.read(colour, timeS);
+    const shown = await limited.read(colour, timeS);
     [raw, shown].forEach((rgba, i) => {
       const { general, red } = meters[i].push(timeS, rgba);
       most[i] = Math.max(most[i], general, red);
@@ -186,12 +191,12 @@ window.limitFlashes = async (scene, colours, framesPerSecond) => {
     definition.push(timeS, own);
     apart.push(farthest(own, shown));
     strength = Math.max(strength, limited.stage.limiterStrength ?? 0);
-  });
+  }
   for (const { stage } of [plain, limited]) stage.dispose();
   return { plain: most[0], limited: most[1], changed, apart, strength };
 };
 window.trianglesOf = (scene) =>
-  onStage(scene, (player, stage) => {
-    player.show(0);
+  onStage(scene, async (player, stage) => {
+    await player.show(0);
     return stage.weight().triangles;
   });

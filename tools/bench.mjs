@@ -10,6 +10,7 @@ import { measureRenders } from "../bench/renders.mjs";
 import { measureVisits } from "../bench/visits.mjs";
 import { launchChromium, startServer } from "./browse.mjs";
 import { buildAll } from "./build.mjs";
+import { scriptsForPage } from "./scriptsCode.mjs";
 import { ensureChromium, ensureInstalled, ROOT, run } from "./setup.mjs";
 
 const line = (what, figure) => console.log(`${what.padEnd(46)} ${figure}`);
@@ -49,6 +50,7 @@ const page = await build({
 });
 const browser = await launchChromium();
 const tab = await browser.newPage();
+await tab.addScriptTag({ content: await scriptsForPage() });
 await tab.addScriptTag({ content: page.outputFiles[0].text });
 const { ring, heavy, openMs } = await tab.evaluate(() => window.measureFrames());
 const figures = ({ scriptMs, withDrawCallsMs, copies, particles }) =>

@@ -22,7 +22,10 @@ export async function buildCli() {
   const { build } = await import("esbuild");
   await rm(join(ROOT, "cli/dist"), { recursive: true, force: true });
   await build({
-    entryPoints: { cli: join(ROOT, "cli/src/main.ts") },
+    entryPoints: {
+      cli: join(ROOT, "cli/src/main.ts"),
+      scriptWorker: join(ROOT, "server/src/scripts/scriptWorker.ts"),
+    },
     outdir: join(ROOT, "cli/dist"),
     outExtension: { ".js": ".mjs" },
     bundle: true,

@@ -5,6 +5,7 @@
 import { mkdirSync, readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { launchChromium } from "./browse.mjs";
+import { scriptsForPage } from "./scriptsCode.mjs";
 import { ensureChromium, ensureInstalled, ROOT } from "./setup.mjs";
 
 ensureInstalled();
@@ -37,6 +38,7 @@ await page.route("http://sheet.invalid/**", (route) =>
     : route.fulfill({ contentType: "text/html", body: "<!doctype html><title>One</title>" }),
 );
 await page.goto("http://sheet.invalid/");
+await page.addScriptTag({ content: await scriptsForPage() });
 await page.addScriptTag({ content: outputFiles[0].text });
 const shown = await page.evaluate(() => window.shown);
 const cells = [];

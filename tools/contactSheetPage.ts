@@ -1,3 +1,4 @@
+import { runScriptsIn } from "@bumbrel/core/analyse/scripts/scriptThread";
 import type { ObjectKind, Scene } from "@bumbrel/core/document/scene";
 import { newObject, newProject } from "@bumbrel/core/kinds/create";
 import { paintNew } from "@bumbrel/core/kinds/palette";
@@ -8,6 +9,8 @@ import { tuningShedScene } from "@bumbrel/demo/tuningShed";
 import { ScenePlayer } from "@bumbrel/player/scenePlayer";
 import { Stage } from "@bumbrel/player/stage/stage";
 
+runScriptsIn(() => new Worker(window.scriptsAddress));
+
 interface Shown {
   label: string;
   isExample: boolean;
@@ -15,6 +18,8 @@ interface Shown {
 
 declare global {
   interface Window {
+    /** Where the thread for scripts is loaded from. */
+    scriptsAddress: string;
     /** What there is to show: the examples, then every kind of object. */
     shown: Shown[];
     /** Draws one of them on the whole page. */
@@ -72,9 +77,9 @@ window.showOne = async (index, width, height) => {
   stage.resize(width, height, 1);
   const detach = player.attach(stage);
   player.setTracks(new Map());
-  player.show(0);
+  await player.show(0);
   await player.whenLoaded();
-  player.show(timeS);
+  await player.show(timeS);
   // The image is read before the next one is drawn.
   await createImageBitmap(canvas);
   detach();

@@ -165,7 +165,7 @@ export { none as choice, none as defaultsOf, none as number, none as numberChoic
 /** Rooms that the runtime for games goes without, and what stands in their place: nobody visits there, and no program runs. */
 const NOT_IN_RUNTIME = {
   "core/src/program/scripts.ts":
-    "export const areScriptsLoaded = () => true; export const loadScripts = async () => {}; export const theScripts = () => undefined;",
+    "export const areScriptsLoaded = () => true; export const theScripts = () => undefined;",
   "core/src/strand/measures/programmed.ts": "export const PROGRAMMED = {};",
   "core/src/strand/measures/visited.ts": "export const VISITED = {};",
   "core/src/setting/descriptor.ts": NO_SETTINGS,

@@ -13,6 +13,7 @@ import {
   withoutSchemas,
   withPartsLater,
 } from "./leanSources.mjs";
+import { scriptsCode } from "./scriptsCode.mjs";
 import { ROOT, run } from "./setup.mjs";
 
 /** Where packed packages lie. */
@@ -98,7 +99,7 @@ export async function buildPlayer() {
     external: THREE,
     // Pieces that some scenes load share what the entry has.
     preserveEntrySignatures: "allow-extension",
-    plugins: [withoutSchemas, numbersOnly, withoutHelp, plainShaders],
+    plugins: [await scriptsInside(), withoutSchemas, numbersOnly, withoutHelp, plainShaders],
     treeshake: { manualPureFunctions: DECLARING_CALLS },
   });
   await bundle.write({
@@ -110,6 +111,18 @@ export async function buildPlayer() {
   });
   await bundle.close();
   await pack(room);
+}
+
+/** Puts the code of the thread for scripts into the package as a text. */
+async function scriptsInside() {
+  const text = await scriptsCode();
+  return {
+    name: "scripts-inside",
+    load: (id) =>
+      id.endsWith("player/src/staged/scriptsCode.ts")
+        ? { code: `export const SCRIPTS_CODE = ${JSON.stringify(text)};`, moduleType: "js" }
+        : undefined,
+  };
 }
 
 /** Packs a package into one file that `npm install` takes. */

@@ -32,7 +32,6 @@ const THINGS = {
   panorama: "player/src/stage/panorama.ts",
   programs: "player/src/stage/programs/stagePrograms.ts",
   lut: "player/src/stage/lut.ts",
-  scripts: "core/src/program/engine.ts",
   answers: "core/src/simulate/answering.ts",
   bodies: "core/src/simulate/bodiesPart.ts",
 };
@@ -72,7 +71,7 @@ const ENTRIES = {
     plugins: [withPartsLater, withoutSchemas, wholeNumbersOnly, withoutHelp],
     parts: {
       ...READERS,
-      scripts: "core/src/program/engine.ts",
+      scripts: "core/src/analyse/scripts/reading.ts",
       ...LATER_FILES,
     },
   },
@@ -80,6 +79,12 @@ const ENTRIES = {
   decode: { source: "player/src/page/decodePage.ts", plugins: [withoutSchemas, withoutHelp], parts: {} },
   /** Encodes sounds for a server, which has no encoder. */
   encode: { source: "player/src/page/encodePage.ts", plugins: [withoutSchemas, withoutHelp], parts: {} },
+  /** Runs scripts, in a thread that can be ended. */
+  scripts: {
+    source: "player/src/scripts/scripts.worker.ts",
+    plugins: [withoutSchemas, wholeNumbersOnly, withoutHelp],
+    parts: { engine: "core/src/program/engine.ts" },
+  },
   live: {
     source: "player/src/live/strands.worker.ts",
     plugins: [withoutSchemas, numbersOnly, withoutHelp],

@@ -34,8 +34,8 @@ async function picture(id, name, timeS) {
   await page.getByRole("combobox", { name: "Quality" }).selectOption("desktop");
   await page.waitForTimeout(FINE_MS);
   const base64 = await page.evaluate(
-    ([atS, width, height]) => {
-      const pixels = window.bumbrel.captureFrame(Math.round(atS * 60), 60, width * 2, height * 2);
+    async ([atS, width, height]) => {
+      const pixels = await window.bumbrel.captureFrame(Math.round(atS * 60), 60, width * 2, height * 2);
       const canvas = new OffscreenCanvas(width * 2, height * 2);
       canvas.getContext("2d").putImageData(new ImageData(new Uint8ClampedArray(pixels), width * 2), 0, 0);
       const small = document.createElement("canvas");

@@ -1,3 +1,5 @@
+import { fileURLToPath } from "node:url";
+import { runScriptsInThreads } from "@bumbrel/server/scripts/nodeScripts";
 import { type Command, type Console, type ExitCode, runCommand } from "./command";
 
 /** A command as the list of them shows it; its code is loaded when it is called. */
@@ -87,6 +89,9 @@ ${Object.entries(COMMANDS)
 bumbrel COMMAND --help tells more of one.
 `;
 
+/** The thread that programs run in, as it is built beside this. */
+const SCRIPT_WORKER = fileURLToPath(new URL("scriptWorker.mjs", import.meta.url));
+
 /**
  * The command line.
  *
@@ -105,5 +110,6 @@ export async function main(args: string[], console: Console): Promise<ExitCode> 
     );
     return 2;
   }
+  runScriptsInThreads(SCRIPT_WORKER);
   return runCommand(name, await COMMANDS[name].load(), rest, console);
 }

@@ -1,5 +1,4 @@
-import { hasNumberPrograms } from "@bumbrel/core/analyse/needed";
-import { analyseSceneNow } from "@bumbrel/core/analyse/tracks";
+import { analyseScene } from "@bumbrel/core/analyse/tracks";
 import { parseSceneText } from "@bumbrel/core/check/readScene";
 import { FFT_SIZES, FRAME_RATE_HZ } from "@bumbrel/core/constants";
 import type { Scene } from "@bumbrel/core/document/scene";
@@ -8,7 +7,6 @@ import { finish } from "@bumbrel/core/dsp/slices";
 import { WINDOW_NAMES } from "@bumbrel/core/dsp/window";
 import { figure } from "@bumbrel/core/format/figure";
 import { csvField } from "@bumbrel/core/format/table";
-import { loadScripts } from "@bumbrel/core/program/scripts";
 import { longFileSound } from "@bumbrel/core/sound/fileSound";
 import { isMade, isStored, newSoundBasics, type Sound, type SoundBasics } from "@bumbrel/core/sound/kinds";
 import { SOUND_PART_NAMES } from "@bumbrel/core/sound/parts";
@@ -125,8 +123,7 @@ Example: bumbrel trace song.wav --measure band --low 80 --high 160 --csv kick.cs
           `--${flag} has no meaning beside --scene, whose strands have measures of their own`,
         );
       const scene = parseSceneText(new TextDecoder().decode(readBytes(values.scene)));
-      if (hasNumberPrograms(scene.strands)) await loadScripts();
-      csv = traceScene(scene, path, values.sound ?? [], console);
+      csv = await traceScene(scene, path, values.sound ?? [], console);
     } else {
       if (values.sound) throw new UsageError("--sound has a meaning beside --scene only");
       const measure = measureFromFlags(values);
@@ -180,12 +177,12 @@ const SOUND_FLAG = /^(.+?)=(.+)$/;
  * @param path  read by every stored or live sound that no other file is given for
  * @param others  NAME=FILE for single sounds
  */
-function traceScene(
+async function traceScene(
   scene: Scene,
   path: string,
   others: readonly string[],
   console: Console,
-): Iterable<string> {
+): Promise<Iterable<string>> {
   const files = new Map<string, string>();
   for (const other of others) {
     const [, name, file] = SOUND_FLAG.exec(other) ?? [];
@@ -213,7 +210,7 @@ function traceScene(
     }
     return data;
   };
-  const { numbers, failures } = analyseSceneNow(heard, dataOf, heard.strands);
+  const { numbers, failures } = await analyseScene(heard, dataOf, heard.strands);
   const traced = scene.strands.flatMap(({ id, name, measure }): TableStrand[] => {
     const found = numbers.get(id);
     if (found) return [{ name, measure, raw: found.raw, shaped: found.shaped, width: found.width }];

@@ -2,11 +2,14 @@ interface WasmMemory {
   readonly buffer: ArrayBuffer;
 }
 
+/** A timer that has been set: a number in browsers, an object in Node. */
+export type Timer = { readonly isTimer?: never };
+
 /** What the core needs of the engine it runs in beside the language itself: browsers, workers and Node all have it. */
 interface Platform {
   WebAssembly: {
     Module: new (bytes: Uint8Array) => object;
-    Memory: new (size: { initial: number }) => WasmMemory;
+    Memory: new (size: { initial: number; maximum?: number }) => WasmMemory;
     Instance: new (
       module: object,
       imports: { env: { memory: WasmMemory } },
@@ -19,6 +22,8 @@ interface Platform {
   TextDecoder: new () => { decode(bytes: Uint8Array): string };
   TextEncoder: new () => { encode(text: string): Uint8Array };
   structuredClone<T>(value: T): T;
+  setTimeout(carryOut: () => void, ms: number): Timer;
+  clearTimeout(timer: Timer | undefined): void;
 }
 
 export const platform = globalThis as unknown as Platform;

@@ -29,7 +29,12 @@ export interface PlayerHandle {
    *
    * @returns RGBA, 0 to 255, rows from top to bottom
    */
-  captureFrame(frame: number, framesPerSecond: number, width: number, height: number): Uint8ClampedArray;
+  captureFrame(
+    frame: number,
+    framesPerSecond: number,
+    width: number,
+    height: number,
+  ): Promise<Uint8ClampedArray>;
   /** Milliseconds of script that a frame takes, smoothed. */
   frameCostMs(): number;
   /** Seconds of the run at hand; `undefined` while time is the tape's. */
@@ -67,7 +72,7 @@ export function playerHandle(player: ScenePlayer, stage?: Stage): PlayerHandle {
       player.readNow();
       return objectIds.map((id) => stage?.entries.get(id)?.rendered.drawnParts() ?? {});
     },
-    captureFrame: (frame, framesPerSecond, width, height) => {
+    captureFrame: async (frame, framesPerSecond, width, height) => {
       if (!stage) throw new Error("There is no stage to capture.");
       return captureFrame(player, stage, frame / framesPerSecond, width, height);
     },
@@ -88,11 +93,11 @@ export function playerHandle(player: ScenePlayer, stage?: Stage): PlayerHandle {
   };
 }
 
-function captureFrame(player: ScenePlayer, stage: Stage, timeS: number, width: number, height: number) {
+async function captureFrame(player: ScenePlayer, stage: Stage, timeS: number, width: number, height: number) {
   const { canvas } = stage;
   const before = { width: canvas.clientWidth, height: canvas.clientHeight };
   stage.resize(width, height, 1);
-  player.show(timeS);
+  await player.show(timeS);
   stage.renderClean();
   const copy = document.createElement("canvas");
   copy.width = width;

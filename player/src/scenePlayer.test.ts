@@ -16,6 +16,7 @@ function notingStage() {
     update: () => {},
     render: () => notes.push("render"),
     redraw: () => {},
+    reachImage: () => undefined,
     onArrival: () => () => {},
     isLoaded: true,
     hasFeedback: false,

@@ -287,7 +287,7 @@ export class ScenePlayer {
     this.state.simulation.mayGoOn = () => performance.now() - before < SIMULATION_MS;
     if (this.take.isRun) this.state.advanceTo(timeS);
     this.followUnits(timeS);
-    const drawingMs = this.isDrawingDue(before) ? this.draw(timeS, false) : 0;
+    const drawingMs = this.isDrawingDue(before) ? this.draw(timeS) : 0;
     if (!this.hasBeenLoaded && before - this.watchedMs < LOADING_LOOK_MS) return;
     this.watchedMs = before;
     this.followMix(timeS, this.transport);
@@ -302,6 +302,7 @@ export class ScenePlayer {
   }
 
   private isDrawingDue(nowMs: number): boolean {
+    if (this.showing > 0) return false;
     const { transport } = this;
     this.hasBeenLoaded ||= this.isLoaded || transport.state === "playing" || transport.hasRunningUnits;
     if (!this.hasBeenLoaded && nowMs - this.drawnMs < LOADING_PAUSE_MS) return false;
@@ -311,13 +312,20 @@ export class ScenePlayer {
 
   /**
    * Draws the scene as it is at a time, exactly: every step of the image's memory is taken, after a seek from up to two
-   * seconds before.
+   * seconds before, and drawings by programs are waited for. Without those it is done when it returns.
    */
-  show(timeS: number): void {
-    this.state.simulation.mayGoOn = () => true;
-    for (const stage of this.stages) stage.redraw();
-    this.draw(timeS, true);
+  async show(timeS: number): Promise<void> {
+    this.showing++;
+    try {
+      this.state.simulation.mayGoOn = () => true;
+      for (const stage of this.stages) stage.redraw();
+      for (const waiting of this.drawFrame(timeS, true)) if (waiting) await waiting;
+    } finally {
+      this.showing--;
+    }
   }
+  /** Exact pictures that are being drawn: meanwhile no others are. */
+  private showing = 0;
 
   /** Brings the scene to a time without drawing it, so that places and units can be read. */
   follow(timeS: number): void {
@@ -327,12 +335,21 @@ export class ScenePlayer {
   }
 
   /** Draws a frame by its number, see {@link show}. */
-  showFrame(frame: number, framesPerSecond: number): void {
-    this.show(frame / framesPerSecond);
+  showFrame(frame: number, framesPerSecond: number): Promise<void> {
+    return this.show(frame / framesPerSecond);
   }
 
   /** @returns milliseconds that drawing took */
-  private draw(timeS: number, isExact: boolean): number {
+  private draw(timeS: number): number {
+    const before = performance.now();
+    for (const _waiting of this.drawFrame(timeS, false)) {
+      // A live frame shows drawings as they are.
+    }
+    return performance.now() - before;
+  }
+
+  /** Draws a frame; between its parts it hands over what an exact one has to wait for. */
+  private *drawFrame(timeS: number, isExact: boolean): Generator<Promise<unknown> | undefined> {
     const { state } = this;
     const step = Math.floor(timeS * FEEDBACK_HZ + 1e-6);
     const stages = [...this.stages];
@@ -341,20 +358,21 @@ export class ScenePlayer {
     this.advance(hadFeedback ? step / FEEDBACK_HZ : timeS);
     for (const stage of stages) stage.update(this.hasLive);
     const hasFeedback = stages.some((stage) => stage.hasFeedback);
-    const before = performance.now();
     if (hasFeedback) {
-      this.rollForward(step, isExact);
+      yield* this.rollForward(step, isExact);
       if (state.timeS !== step / FEEDBACK_HZ) {
         this.advance(step / FEEDBACK_HZ);
         for (const stage of stages) stage.update(this.hasLive);
       }
     }
-    for (const stage of stages) stage.render(hasFeedback ? step : undefined);
-    return performance.now() - before;
+    for (const stage of stages) {
+      if (isExact) yield stage.reachImage();
+      stage.render(hasFeedback ? step : undefined);
+    }
   }
 
   /** Takes the steps between what the images remember and the one that is to be shown. */
-  private rollForward(step: number, isExact: boolean): void {
+  private *rollForward(step: number, isExact: boolean): Generator<Promise<unknown> | undefined> {
     for (const stage of this.stages) {
       const { memoryStep } = stage;
       const behind = memoryStep === undefined ? Number.POSITIVE_INFINITY : step - memoryStep - 1;
@@ -368,6 +386,7 @@ export class ScenePlayer {
       for (let at = Math.max(0, step - steps); at < step; at++) {
         this.advance(at / FEEDBACK_HZ);
         stage.update(true);
+        if (isExact) yield stage.reachImage();
         stage.remember(at);
       }
     }

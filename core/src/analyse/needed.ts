@@ -51,9 +51,15 @@ export function neededSounds(scene: Scene): Sound[] {
   return scene.sounds.filter(({ id, heard }) => heard || listenedTo.has(id));
 }
 
-/** True if programs compute any of the strands: the engine of scripts has to be loaded before. */
+/** True if programs compute any of the strands. */
 export const hasNumberPrograms = (strands: readonly Strand[]): boolean =>
   strands.some(({ measure }) => measure.kind === "program" && measure.programId !== null);
+
+/** True if scripts draw anything: they need a thread of their own. */
+export const hasDrawings = ({ objects }: Scene): boolean =>
+  objects.some(
+    ({ kind, settings }) => typeof settings.programId === "string" && programKindOf(kind) === "drawing",
+  );
 
 /** Parts of the player that only some scenes use; a delivered page carries those of its scene. */
 export const PLAYER_PARTS = {
@@ -64,7 +70,6 @@ export const PLAYER_PARTS = {
   panorama: "panoramas as light",
   lut: "LUTs",
   programs: "programs",
-  scripts: "drawings by programs",
   visits: "what visitors do",
   answers: "what happens on a cue",
   bodies: "rigid bodies",
@@ -122,7 +127,6 @@ export function neededParts(scene: Scene): PlayerPart[] {
     words: has("text"),
     panorama: objects.some((object) => settingOf(object, "scenery") === "panorama"),
     programs: programmed.length > 0,
-    scripts: programmed.some(({ kind }) => programKindOf(kind) === "drawing"),
     lut: hasPasses && settingOf(lens, "hasLut") === true,
     visits: isVisited(scene),
     answers: needsAnswering(scene),

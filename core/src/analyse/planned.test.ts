@@ -11,7 +11,7 @@ import type { SoundData } from "../sound/signal";
 import { MEASURES, type Measure } from "../strand/measures/table";
 import { planNumbers } from "./numbersPlan";
 import { analysePlan } from "./planned";
-import { analyseSceneNow, trackOf } from "./tracks";
+import { analyseScene, trackOf } from "./tracks";
 
 const random = seededRandom(7);
 const noise = (seconds: number): SoundData => {
@@ -65,9 +65,9 @@ const planned = (scene: Scene) =>
   );
 
 describe("a plan of numbers", () => {
-  it("gives the numbers of the scene, to the bit", () => {
+  it("gives the numbers of the scene, to the bit", async () => {
     const scene = harbour();
-    const { numbers } = analyseSceneNow(scene, dataOf, scene.strands);
+    const { numbers } = await analyseScene(scene, dataOf, scene.strands);
     const { tracks, failures } = planned(scene);
     expect(failures.size).toBe(0);
     expect([...tracks.keys()].sort()).toEqual(scene.strands.map(({ id }) => id).sort());

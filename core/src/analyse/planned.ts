@@ -4,11 +4,13 @@ import type { NoteFile } from "../format/midi";
 import type { Table } from "../format/table";
 import type { SoundData } from "../sound/signal";
 import { type SignalSource, signalOf } from "../sound/soundSignal";
+import { measureWidth } from "../strand/measures/table";
 import type { Signal } from "../strand/signal";
 import { DirectSpectra } from "../strand/spectra";
 import type { Track } from "../strand/track";
 import type { Tuning } from "../strand/tuning";
 import { hearSliced, type Listening, strandsSignal } from "./hearing";
+import type { ReadElsewhere } from "./measurers";
 import { StrandAnalysis } from "./strandAnalysis";
 
 export const NUMBERS_FORMAT = "bumbrel-numbers";
@@ -65,6 +67,12 @@ export interface PlannedNumbers {
   failures: Map<string, string>;
 }
 
+/** Reads what a program gives over a whole signal, in a thread apart. */
+export type ReadProgram = (signal: Signal, tuning: Tuning) => ReadElsewhere;
+
+/** Work in slices that may hand over something to wait for before the next slice. */
+export type WaitingSlices<T> = Generator<Promise<unknown> | undefined, T, void>;
+
 /** Frames of a strand between two chances to stop. */
 const FRAMES_A_SLICE = 64;
 
@@ -73,12 +81,14 @@ const FRAMES_A_SLICE = 64;
  *
  * @param dataOf  a sound's samples by its id; `undefined` when there are none
  * @param onProgress  called with 0..1
+ * @param readProgram  reads strands by programs; without it they fail
  */
 export function* analysePlan(
   { sounds, strands }: Pick<NumbersPlan, "sounds" | "strands">,
   dataOf: (soundId: string) => SoundData | undefined,
   onProgress: (share: number) => void = () => {},
-): Sliced<PlannedNumbers> {
+  readProgram?: ReadProgram,
+): WaitingSlices<PlannedNumbers> {
   const signals = new Map<string, Signal>();
   let tapeS = 0;
   for (const sound of sounds) {
@@ -91,22 +101,23 @@ export function* analysePlan(
   const raws = new Map<string, Float32Array>();
   const failures = new Map<string, string>();
   const spectra = new DirectSpectra();
-  const known = strands.filter((strand) => !strand.isLive);
-  for (const [i, { id, from, loopsWith, ...tuning }] of known.entries()) {
+  const whole = strands.filter((strand) => !strand.isLive);
+  for (const [i, { id, from, loopsWith, ...tuning }] of whole.entries()) {
     try {
       const signal =
         from.kind === "sounds"
-          ? yield* hearSliced(from.listening, (soundId) => signals.get(soundId), tapeS)
+          ? yield* inTurns(hearSliced(from.listening, (soundId) => signals.get(soundId), tapeS))
           : strandsSignal(
               (from as { ids: string[] }).ids.map((one) => tracks.get(one)),
               tapeS,
             );
-      if (!signal) throw new Error(whyNot(from, sounds, signals, known, tracks));
-      const analysis = new StrandAnalysis(signal, tuning, spectra);
+      if (!signal) throw new Error(whyNot(from, sounds, signals, whole, tracks));
+      const known = tuning.code === undefined ? undefined : yield* readApart(signal, tuning, readProgram);
+      const analysis = new StrandAnalysis(signal, tuning, spectra, known);
       while (!analysis.isDone) {
         analysis.advance(FRAMES_A_SLICE);
-        onProgress((i + analysis.framesReady / Math.max(1, analysis.frames)) / known.length);
-        yield;
+        onProgress((i + analysis.framesReady / Math.max(1, analysis.frames)) / whole.length);
+        yield undefined;
       }
       const { width, raw, shaped: values } = analysis;
       raws.set(id, raw);
@@ -119,6 +130,39 @@ export function* analysePlan(
   }
   onProgress(1);
   return { tracks, raws, failures };
+}
+
+function* inTurns<T>(work: Sliced<T>): WaitingSlices<T> {
+  for (;;) {
+    const { done, value } = work.next();
+    if (done) return value;
+    yield undefined;
+  }
+}
+
+function* readApart(
+  signal: Signal,
+  tuning: Tuning,
+  readProgram: ReadProgram | undefined,
+): WaitingSlices<{ raw: Float32Array; width: number }> {
+  if (!readProgram) throw new Error("Programs are not run here.");
+  const reading = readProgram(signal, tuning);
+  let outcome: { raw: Float32Array } | { error: Error } | undefined;
+  const settled = reading.numbers.then(
+    (raw) => {
+      outcome = { raw };
+    },
+    (error: Error) => {
+      outcome = { error };
+    },
+  );
+  try {
+    while (!outcome) yield settled;
+  } finally {
+    if (!outcome) reading.cancel();
+  }
+  if ("error" in outcome) throw outcome.error;
+  return { raw: outcome.raw, width: measureWidth(tuning.measure) };
 }
 
 const lengthS = (signal: Signal | undefined) => (signal?.samples.length ?? 0) / SAMPLE_RATE_HZ;

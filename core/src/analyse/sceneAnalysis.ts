@@ -3,7 +3,6 @@ import { runsWithTape } from "../document/running";
 import type { Scene, Strand } from "../document/scene";
 import { happensLive, inMakingOrder, isMadeOf, sourcesOf, tuningOf } from "../document/strands";
 import type { Sliced } from "../dsp/slices";
-import { areScriptsLoaded, loadScripts } from "../program/scripts";
 import type { Cue } from "../sound/cue";
 import { samplesKey } from "../sound/key";
 import type { Sound } from "../sound/kinds";
@@ -18,6 +17,7 @@ import type { Tuning } from "../strand/tuning";
 import { hearSliced, type Listening, strandsSignal } from "./hearing";
 import { loopOf, resolveListening } from "./listening";
 import { isSamplesAlone, type Measurers, type ReadElsewhere } from "./measurers";
+import { ProgramReader } from "./scripts/programReader";
 import { type MakeNumbers, StrandAnalysis } from "./strandAnalysis";
 
 /** The parts of a scene that the numbers of its strands depend on. */
@@ -146,6 +146,7 @@ interface Loaded {
 export class SceneAnalysis {
   private readonly host: AnalysisHost;
   private readonly spectra: SpectrumSource;
+  private readonly programs = new ProgramReader();
   private scene: AnalysedScene | undefined;
   private wanted: readonly Strand[] = [];
   private readonly loaded = new Map<string, Loaded>();
@@ -226,6 +227,11 @@ export class SceneAnalysis {
   get isDone(): boolean {
     if (this.jobs.size > 0) return false;
     return [...this.asked.values()].every(({ why }) => why !== "waiting");
+  }
+
+  /** Whether it waits for something that is computed or fetched elsewhere; `onWork` is called when that has come. */
+  get isWaiting(): boolean {
+    return [...this.jobs.values()].some(({ isFetching }) => isFetching);
   }
 
   /** Share of the numbers that have been computed, 0..1. */
@@ -369,16 +375,6 @@ export class SceneAnalysis {
 
   /** @returns false while it has to wait */
   private workOn(job: Job): boolean {
-    if (job.tuning.code !== undefined && !areScriptsLoaded()) {
-      job.isFetching = true;
-      void loadScripts()
-        .catch((error: Error) => this.fail(job, error))
-        .finally(() => {
-          job.isFetching = false;
-          this.host.onWork?.();
-        });
-      return true;
-    }
     const before = this.host.now();
     const isOver = () => this.host.now() - before >= SLICE_MS;
     if (!job.signal) {
@@ -477,38 +473,46 @@ export class SceneAnalysis {
     return true;
   }
 
-  /** Has another thread read a measure while this one has others to read; returns whether it does. */
+  /**
+   * Has another thread read a measure: a program always, others while this thread has more to read.
+   *
+   * @returns whether it does
+   */
   private readElsewhere(job: Job, signal: Signal): boolean {
+    if (job.tuning.code !== undefined) {
+      this.awaitElsewhere(job, this.programs.read(signal, job.tuning), (error) => this.fail(job, error));
+      return true;
+    }
     const { measurers } = this.host;
-    const { code, part } = job.tuning;
-    if (!measurers || job.isReadHere || code !== undefined || part || !isSamplesAlone(signal)) return false;
+    if (!measurers || job.isReadHere || job.tuning.part || !isSamplesAlone(signal)) return false;
     const others = [...this.jobs.values()].filter((one) => one !== job && !one.isFetching);
     // Shared work is done once, by this thread.
     const isShared = (one: Pick<Job, "workKey">) => job.workKey !== undefined && one.workKey === job.workKey;
     if (others.length === 0 || others.some(isShared) || [...this.done.values()].some(isShared)) return false;
     const elsewhere = measurers.read(signal, job.tuning.measure);
     if (!elsewhere) return false;
+    // After an error there the measure is read here, which reports its own errors.
+    this.awaitElsewhere(job, elsewhere, () => {
+      job.isReadHere = true;
+    });
+    return true;
+  }
+
+  private awaitElsewhere(job: Job, elsewhere: ReadElsewhere, onError: (error: Error) => void): void {
     job.elsewhere = elsewhere;
     job.isFetching = true;
     const before = this.host.now();
     void elsewhere.numbers
-      .then(
-        (raw) => {
-          job.known = { raw, width: measureWidth(job.tuning.measure) };
-          job.wasReadElsewhere = true;
-          job.costMs += this.host.now() - before;
-        },
-        // After an error there the measure is read here, which reports its own errors.
-        () => {
-          job.isReadHere = true;
-        },
-      )
+      .then((raw) => {
+        job.known = { raw, width: measureWidth(job.tuning.measure) };
+        job.wasReadElsewhere = true;
+        job.costMs += this.host.now() - before;
+      }, onError)
       .finally(() => {
         job.isFetching = false;
         job.elsewhere = undefined;
         this.host.onWork?.();
       });
-    return true;
   }
 
   private async fetch(job: Job, results: ResultStore, content: string, signal: Signal): Promise<void> {

@@ -1,14 +1,12 @@
 import { describe, expect, it } from "@jest/globals";
 import { newStrand } from "../document/newStrand";
 import type { Scene } from "../document/scene";
-import { finish } from "../dsp/slices";
 import { newBinding, newObject, newScene } from "../kinds/create";
 import { newSoundBasics } from "../sound/kinds";
 import type { SoundData } from "../sound/signal";
-import { MEASURES } from "../strand/measures/table";
 import { DirectSpectra } from "../strand/spectra";
 import { analyseStrand } from "./strandAnalysis";
-import { analyseScene, analyseSceneNow, trackOf } from "./tracks";
+import { analyseScene, trackOf } from "./tracks";
 
 const tone = Float32Array.from(
   { length: 24_000 },
@@ -33,37 +31,21 @@ function sceneWith(...soundIds: string[]): Scene {
 const dataOf = ({ id }: { id: string }) => (id === "song" ? song : undefined);
 
 describe("analysing a scene", () => {
-  it("gives the numbers of each strand's own analysis, as tracks", () => {
+  it("gives the numbers of each strand's own analysis, as tracks", async () => {
     const scene = sceneWith("song");
-    const { numbers } = analyseSceneNow(scene, dataOf);
+    const { numbers } = await analyseScene(scene, dataOf);
     const { shaped } = analyseStrand({ samples: tone }, scene.strands[0], new DirectSpectra());
     expect(trackOf(numbers.get("s0")!)).toEqual({ ...shaped, loopS: 0, cues: [] });
   });
 
-  it("skips what drives nothing, says why a strand has no numbers, and finishes", () => {
+  it("skips what drives nothing, says why a strand has no numbers, and finishes", async () => {
     const scene = sceneWith("song", "lost", "gone", "song", "song");
     Object.assign(scene.strands[3].measure, { lowHz: 900, highHz: 100 });
     scene.bindings.pop();
-    const shares: number[] = [];
-    const { numbers, failures } = analyseSceneNow(scene, dataOf, undefined, (share) => shares.push(share));
+    const { numbers, failures } = await analyseScene(scene, dataOf);
     expect([...numbers.keys()]).toEqual(["s0"]);
     expect([...failures.keys()].sort()).toEqual(["s1", "s3"]);
     expect(failures.get("s1")).toMatch(/cannot be loaded/);
     expect(failures.get("s3")).toMatch(/band|range/);
-    expect(shares.at(-1)).toBe(1);
-  });
-
-  it("does not keep anyone waiting: many short slices, and stopping half-way is safe", () => {
-    const scene = sceneWith("song");
-    scene.strands[0].measure = MEASURES.beatPhase.defaults;
-    const work = analyseScene(scene, dataOf);
-    let slices = 0;
-    while (!work.next().done) slices++;
-    expect(slices).toBeGreaterThan(3);
-    const stopped = analyseScene(scene, dataOf);
-    stopped.next();
-    stopped.return({ numbers: new Map(), failures: new Map() });
-    expect(stopped.next().done).toBe(true);
-    expect(finish(analyseScene(scene, dataOf)).numbers.size).toBe(1);
   });
 });

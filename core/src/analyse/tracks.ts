@@ -1,5 +1,4 @@
 import type { Scene, Strand } from "../document/scene";
-import { finish, type Sliced } from "../dsp/slices";
 import { samplesKey } from "../sound/key";
 import { isMade, type Sound } from "../sound/kinds";
 import { madeSoundData } from "../sound/made";
@@ -24,27 +23,26 @@ export interface SceneNumbers {
 }
 
 /**
- * Numbers over time of a scene's strands, in slices.
+ * Numbers over time of a scene's strands.
  *
  * @param dataOf  a stored sound's samples; `undefined` when there are none
  * @param strands  those that are wanted; without it those that drive something
- * @param onProgress  called with 0..1
  */
-export function* analyseScene(
+export async function analyseScene(
   scene: Scene,
   dataOf: (sound: Sound) => SoundData | undefined,
   strands: readonly Strand[] = drivingStrands(scene),
-  onProgress: (share: number) => void = () => {},
-): Sliced<SceneNumbers> {
+): Promise<SceneNumbers> {
   const numbers = new Map<string, StrandNumbers>();
   const failures = new Map<string, string>();
-  let turn = 0;
+  let onWork = () => {};
   const analysis = new SceneAnalysis({
     onNumbers: (one) => one.cues && numbers.set(one.strandId, one),
     onNone: (strandId, _request, why) => why.kind === "failed" && failures.set(strandId, why.message),
+    onWork: () => onWork(),
     spectra: new DirectSpectra(),
-    // A slice a call: whoever runs it measures time.
-    now: () => turn++ * SLICE_TURN,
+    // Nobody else waits for this thread: no slice is ever over.
+    now: () => 0,
   });
   for (const sound of scene.sounds) {
     const key = samplesKey(sound);
@@ -52,19 +50,13 @@ export function* analyseScene(
     const data = isMade(sound) ? madeSoundData(sound) : dataOf(sound);
     if (data) analysis.setSound(sound, data);
     else analysis.setSoundFailed(key, "It is not there.");
-    yield;
   }
   analysis.setScene(scene, strands);
-  while (analysis.work()) {
-    onProgress(analysis.share);
-    yield;
+  for (;;) {
+    if (analysis.work()) continue;
+    if (!analysis.isWaiting) return { numbers, failures };
+    await new Promise<void>((resolve) => {
+      onWork = resolve;
+    });
   }
-  onProgress(1);
-  return { numbers, failures };
 }
-/** Turns of the analysis in a slice of this module. */
-const SLICE_TURN = 2;
-
-/** {@link analyseScene} at once. */
-export const analyseSceneNow = (...all: Parameters<typeof analyseScene>): SceneNumbers =>
-  finish(analyseScene(...all));

@@ -2,7 +2,7 @@
 export type Sliced<T> = Generator<void, T, void>;
 
 /** Does sliced work at once. */
-export function finish<T>(work: Sliced<T>): T {
+export function finish<T>(work: Generator<unknown, T, void>): T {
   for (;;) {
     const { done, value } = work.next();
     if (done) return value;

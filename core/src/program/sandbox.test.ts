@@ -2,8 +2,9 @@ import { afterEach, beforeAll, describe, expect, test } from "@jest/globals";
 import { MEMORY_ROWS } from "./memory";
 
 import { loadEngine, Sandbox } from "./sandbox";
+import { ScriptError } from "./scriptError";
+import { SCRIPT_LIMITS } from "./scriptLimits";
 import type { ScriptLayout } from "./scriptPrelude";
-import { ScriptError } from "./strip";
 
 const NUMBER: ScriptLayout = { kind: "number", columns: 3, sounds: 0, bands: 1, values: [], strands: [] };
 const made: Sandbox[] = [];
@@ -106,6 +107,23 @@ describe("a script in its sandbox", () => {
     expect(message).toMatch(new RegExp(words));
     // An empty loop has no line of its own.
     expect(line).toBe(body === "for (;;) {}" ? 1 : 2);
+  });
+
+  test("has no more memory than its engine's own has an end for, however typed arrays are made", () => {
+    const one = sandbox(next("const all: any[] = []; for (;;) all.push(new Uint8Array(4000000).slice());"));
+    expect(() => one.run(0, 0)).toThrow("MB of memory");
+    const { buffer } = one.floats("out");
+    expect(buffer.byteLength).toBeLessThanOrEqual(SCRIPT_LIMITS.engineMegabytes * 2 ** 20);
+  });
+
+  test("uses private members of the engine that are still there", () => {
+    const one = sandbox(next("return 1;")) as unknown as { context: Record<string, Record<string, unknown>> };
+    const { module, memory, ffi, ctx } = one.context;
+    expect(module.HEAPU8).toBeInstanceOf(Uint8Array);
+    expect(typeof memory.newHeapBufferPointer).toBe("function");
+    expect(typeof memory.heapValueHandle).toBe("function");
+    expect(typeof ffi.QTS_NewArrayBuffer).toBe("function");
+    expect(typeof ctx.value).toBe("number");
   });
 
   test("can be started again after it was stopped", () => {

@@ -1,20 +1,20 @@
 import variant from "@jitl/quickjs-singlefile-browser-release-sync";
 import {
   newQuickJSWASMModuleFromVariant,
+  newVariant,
   type QuickJSContext,
   type QuickJSHandle,
   type QuickJSRuntime,
   type QuickJSWASMModule,
 } from "quickjs-emscripten-core";
+import { platform } from "../platform";
 import { MOST_RECORDED } from "./canvasOffers";
 import type { ProgramProblem } from "./exposed";
 import { MEMORY_COLUMNS, MEMORY_ROWS, VALUE_NUMBERS, WAVE_SAMPLES } from "./memory";
-
+import { ScriptError } from "./scriptError";
 import { SCRIPT_LIMITS } from "./scriptLimits";
 import { type ScriptLayout, scriptPrelude } from "./scriptPrelude";
-import { ScriptError, strip, syntaxInWords } from "./strip";
-
-export { ScriptError };
+import { strip, syntaxInWords } from "./strip";
 
 const MEMORY_BYTES = SCRIPT_LIMITS.megabytes * 2 ** 20;
 const STACK_BYTES = 256 * 1024;
@@ -23,9 +23,24 @@ const STEPS_A_CHECK = 10_000;
 let engine: QuickJSWASMModule | undefined;
 let loading: Promise<void> | undefined;
 
+/** Bytes in a page of WebAssembly memory, and pages that the engine starts with. */
+const PAGE_BYTES = 65_536;
+const FIRST_PAGES = 256;
+
+/**
+ * Memory of the engine with an end outside of the engine: its own limit does not count everything that typed arrays take.
+ */
+const engineMemory = () =>
+  new platform.WebAssembly.Memory({
+    initial: FIRST_PAGES,
+    maximum: (SCRIPT_LIMITS.engineMegabytes * 2 ** 20) / PAGE_BYTES,
+  });
+
 /** Loads the engine that scripts run in; it takes a moment, and is done once. */
 export function loadEngine(): Promise<void> {
-  loading ??= newQuickJSWASMModuleFromVariant(variant).then(
+  const capped = async () =>
+    newQuickJSWASMModuleFromVariant(newVariant(variant, { wasmMemory: engineMemory() as never }));
+  loading ??= capped().then(
     (made) => {
       engine = made;
     },

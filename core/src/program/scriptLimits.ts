@@ -5,6 +5,10 @@ export const SCRIPT_LIMITS = {
   /** Turns of loops and calls of functions each time it is called. */
   steps: 400_000,
   megabytes: 32,
+  /** The thread that scripts run in is ended when it has not answered for so long: nothing stops its engine within a native loop. */
+  threadSeconds: 3,
+  /** Memory of the engine and all scripts in one thread. */
+  engineMegabytes: 256,
   /** Pictures before, from which the memory of a drawing is rebuilt after a seek. */
   memorySteps: 60,
 } as const;

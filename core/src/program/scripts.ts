@@ -1,19 +1,19 @@
-type Scripts = typeof import("./engine");
-let scripts: Scripts | undefined;
+import type * as Engine from "./engine";
 
-/** Loads what scripts need: an engine, and what takes the types out of them. Only scenes with scripts do. */
-export async function loadScripts(): Promise<Scripts> {
-  const come = await import("./engine");
-  // Module and engine are kept; an engine that has given up is made again.
-  await come.loadEngine();
+/**
+ * The engine of scripts in a thread that runs them, once it has been loaded by `loadScripts`: measures find it here without
+ * bringing it along to where no script runs.
+ */
+let scripts: typeof Engine | undefined;
+
+export function haveScripts(come: typeof Engine): void {
   scripts = come;
-  return come;
 }
 
 export const areScriptsLoaded = (): boolean => scripts?.isEngineLoaded() === true;
 
 /** @throws Error while they have not been loaded */
-export function theScripts(): Scripts {
+export function theScripts(): typeof Engine {
   if (!scripts) throw new Error("Programs in TypeScript have not been loaded.");
   return scripts;
 }

@@ -1,16 +1,5 @@
 import { transform } from "sucrase";
-import type { ProgramProblem } from "./exposed";
-
-/** A program that cannot be read, or that failed while it ran. */
-export class ScriptError extends Error {
-  readonly problem: ProgramProblem;
-
-  constructor(problem: ProgramProblem) {
-    super(problem.message);
-    this.name = "ScriptError";
-    this.problem = problem;
-  }
-}
+import { ScriptError } from "./scriptError";
 
 /** JavaScript from TypeScript, on the same lines: types are taken out, nothing else changes. */
 export function strip(code: string): string {

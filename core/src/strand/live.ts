@@ -1,7 +1,7 @@
 import { FFT_SIZES, FRAME_RATE_HZ, HOP_SAMPLES } from "../constants";
 import { PowerSpectrum } from "../dsp/spectrum";
 import type { WindowName } from "../dsp/window";
-import { areScriptsLoaded, loadScripts } from "../program/scripts";
+import { areScriptsLoaded } from "../program/scripts";
 import type { Cue } from "../sound/cue";
 import type { SoundPart } from "../sound/parts";
 import { CuePicker, cueValue } from "./cues";
@@ -247,10 +247,7 @@ export class CombinedLive extends NewestNumbers {
     const isSame =
       sources.length === this.sources?.length && sources.every((one, i) => one === this.sources![i]);
     const { measure, code } = this.tuning;
-    if (code !== undefined && !areScriptsLoaded()) {
-      void loadScripts().catch(() => undefined);
-      return false;
-    }
+    if (code !== undefined && !areScriptsLoaded()) return false;
     if (!this.reader || !isSame) {
       this.sources = sources;
       this.reader?.dispose?.();
@@ -274,7 +271,7 @@ export class LiveListening {
    * @param onHop  called after each hop they have heard
    * @returns hops that were heard
    */
-  take(block: Float32Array, strands: Iterable<LiveStrand>, onHop?: () => void): number {
+  take(block: Float32Array, strands: Iterable<Pick<LiveStrand, "readSamples">>, onHop?: () => void): number {
     let hops = 0;
     for (let at = 0; at < block.length; ) {
       if (this.end === this.history.length) this.rewind();

@@ -28,7 +28,7 @@ export async function encodeFrames(
   onFrame: () => void,
 ): Promise<Uint8Array> {
   const { picture } = FILM_FORMATS[film.settings.format];
-  film.begin(range.from);
+  await film.begin(range.from);
   return "image" in picture
     ? imagesOf(film, range, picture.image, pace, onFrame)
     : videoOf(film, range, picture.codec, pace, onFrame);
@@ -67,7 +67,7 @@ async function videoOf(
   try {
     for (let frame = from; frame < to; frame++) {
       await pace.next();
-      film.draw(frame);
+      await film.draw(frame);
       const sample = new VideoSample(canvas, { timestamp: (frame - from) / fps, duration: 1 / fps });
       await source.add(sample);
       sample.close();
@@ -96,7 +96,7 @@ async function imagesOf(
   const images: Uint8Array[] = [];
   for (let frame = from; frame < to; frame++) {
     await pace.next();
-    film.draw(frame);
+    await film.draw(frame);
     images.push(await imageOf(film, image));
     onFrame();
   }

@@ -33,7 +33,7 @@ export interface FilmSource {
  *
  * @example
  * const film = await FilmScene.open(source, order);
- * film.draw(0); // film.canvas shows the first frame
+ * await film.draw(0); // film.canvas shows the first frame
  */
 export class FilmScene {
   readonly plan: FilmPlan;
@@ -75,7 +75,7 @@ export class FilmScene {
     const film = new FilmScene(source, order);
     // Drawing tells which parts have to be loaded; what has come may ask for more.
     for (let round = 0; round < 3; round++) {
-      film.player.show(film.plan.timesOf(0)[0]);
+      await film.player.show(film.plan.timesOf(0)[0]);
       await film.player.whenLoaded();
     }
     return film;
@@ -120,26 +120,26 @@ export class FilmScene {
   }
 
   /** Begins a run of frames: what they show does not depend on which were drawn before. */
-  begin(frame: number): void {
+  async begin(frame: number): Promise<void> {
     this.stage.forgetImages();
     if (!this.source.scene.limitsFlashes) return;
     // The limiter remembers what was shown within a second.
     const before = Math.ceil(LIMITER_LEAD_S * this.plan.framesPerSecond);
-    for (let one = Math.max(0, frame - before); one < frame; one++) this.draw(one);
+    for (let one = Math.max(0, frame - before); one < frame; one++) await this.draw(one);
   }
 
   /** Draws a frame on the canvas. */
-  draw(frame: number): void {
+  async draw(frame: number): Promise<void> {
     const times = this.plan.timesOf(frame);
     this.stage.shownS = times[0];
     if (!this.blend) {
-      this.player.show(times[0]);
+      await this.player.show(times[0]);
       return;
     }
     this.blend.begin();
     for (const timeS of times) {
       this.stage.shownS = timeS;
-      this.player.show(timeS);
+      await this.player.show(timeS);
       this.blend.add(this.stage.canvas, 1 / times.length);
     }
     this.blend.finish();

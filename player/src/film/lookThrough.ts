@@ -59,10 +59,10 @@ export async function lookThrough(
     const seen = new OffscreenCanvas(SIZE.width, SIZE.height).getContext("2d", { willReadFrequently: true })!;
     const flashes: FlashReading[] = [];
     const weight = { copies: 0, particles: 0, triangles: 0, drawCalls: 0 };
-    film.begin(0);
+    await film.begin(0);
     for (let frame = 0; frame < film.plan.frames; frame++) {
       await pace.next();
-      film.draw(frame);
+      await film.draw(frame);
       const own = film.weight();
       for (const key of Object.keys(weight) as (keyof typeof weight)[])
         weight[key] = Math.max(weight[key], own[key]);

@@ -5,11 +5,13 @@ import type { Cue } from "@bumbrel/core/sound/cue";
 import { type InputSound, isLive } from "@bumbrel/core/sound/kinds";
 import { CombinedLive, LiveStrand } from "@bumbrel/core/strand/live";
 import { isUpsideDown, measureWidth, windowLatencyS } from "@bumbrel/core/strand/measures/table";
-import { addFrames, type LiveTrack, liveTrack, type Track } from "@bumbrel/core/strand/track";
+import { addFrames, type LiveTrack, liveTrack, type Track, trackValueAt } from "@bumbrel/core/strand/track";
+import type { Tuning } from "@bumbrel/core/strand/tuning";
 import type { Transport } from "../audio/transport";
 import { LiveInput } from "./liveInput";
 import { LiveNotes } from "./liveNotes";
-import type { FromStrands, ToStrands } from "./strandHost";
+import type { LiveNumbers } from "./strandHost";
+import { StrandWorker } from "./strandWorker";
 
 /** What live sounds need to be built apart: where the built files are. */
 export interface LiveUrls {
@@ -30,6 +32,8 @@ interface Listener {
   keys: LiveStrand | undefined;
   /** Reads it here from other strands. */
   combined: CombinedLive | undefined;
+  /** A program makes it of other strands, in the worker; with how many numbers each of them has. */
+  made: { tuning: Tuning; widths: string } | undefined;
   windowS: number;
   /** Its newest cues, and how many there have been. */
   cues: Cue[];
@@ -52,7 +56,9 @@ export class LiveSounds {
   readonly keys = new Map<string, LiveNotes>();
   private readonly transport: Transport;
   private readonly urls: LiveUrls;
-  private worker: Worker | undefined;
+  private readonly worker: StrandWorker;
+  /** Why programs of live strands do not run, by strand; with the tuning that failed. */
+  private readonly failed = new Map<string, { settings: string; message: string }>();
   private scene: Scene | undefined;
   /** Milliseconds to the worker and back, smoothed. */
   private passMs = 0;
@@ -77,6 +83,10 @@ export class LiveSounds {
   constructor(transport: Transport, urls: LiveUrls) {
     this.transport = transport;
     this.urls = urls;
+    this.worker = new StrandWorker(urls.worker, {
+      onNumbers: (strands, sentMs) => this.hear(strands, sentMs),
+      onFailed: (id, message, isGone) => this.fail(id, message, isGone),
+    });
     navigator.mediaDevices?.addEventListener("devicechange", this.retry);
   }
 
@@ -93,7 +103,7 @@ export class LiveSounds {
       if (alive.has(id)) continue;
       input.close();
       this.inputs.delete(id);
-      if (this.worker) this.sendToWorker({ kind: "stop", soundId: id });
+      if (this.worker.isRunning) this.worker.send({ kind: "stop", soundId: id });
     }
     for (const id of this.keys.keys()) if (!alive.has(id)) this.keys.delete(id);
     for (const sound of scene.sounds) {
@@ -118,10 +128,12 @@ export class LiveSounds {
       (strand) => happensLive(scene, strand) && !readsZone(scene, strand) && !isUpsideDown(strand.measure),
     );
     const wanted = new Set(live.map(({ id }) => id));
-    for (const [id, { combined }] of this.strands) {
+    for (const [id, { combined, made }] of this.strands) {
       if (wanted.has(id)) continue;
       combined?.dispose();
+      if (made) this.worker.send({ kind: "unmake", id });
       this.strands.delete(id);
+      this.failed.delete(id);
     }
     for (const strand of live) {
       const { id, listensTo, measure } = strand;
@@ -136,7 +148,9 @@ export class LiveSounds {
       const kept = old?.track.width === width ? old : undefined;
       old?.combined?.dispose();
       const keys = isKeys ? new LiveStrand(tuning, "keys") : undefined;
-      const combined = soundId === undefined ? new CombinedLive(tuning) : undefined;
+      const isProgram = tuning.code !== undefined;
+      const combined = soundId === undefined && !isProgram ? new CombinedLive(tuning) : undefined;
+      const made = soundId === undefined && isProgram ? { tuning, widths: "" } : undefined;
       this.strands.set(id, {
         soundId,
         settings,
@@ -147,32 +161,50 @@ export class LiveSounds {
         cueCount: 0,
         keys,
         combined,
+        made,
       });
     }
     for (const soundId of this.inputs.keys()) {
       const listening = live.filter(
         (strand) => strand.listensTo.kind === "sound" && strand.listensTo.id === soundId,
       );
-      if (listening.length === 0 && !this.worker) continue;
-      const strands = listening.map((strand) => ({ id: strand.id, tuning: tuningOf(scene, strand) }));
-      this.sendToWorker({ kind: "listen", soundId, strands });
+      if (listening.length === 0 && !this.worker.isRunning) continue;
+      const strands = listening
+        .filter(({ id }) => !this.hasFailed(id))
+        .map((strand) => ({ id: strand.id, tuning: tuningOf(scene, strand) }));
+      this.worker.send({ kind: "listen", soundId, strands });
     }
   }
 
-  private sendToWorker(message: ToStrands, transfer: Transferable[] = []): void {
-    if (!this.worker) {
-      this.worker = new Worker(this.urls.worker, { type: "module" });
-      this.worker.addEventListener("message", ({ data }: MessageEvent<FromStrands>) => this.hear(data));
+  private hasFailed(id: string): boolean {
+    const settings = this.strands.get(id)?.settings;
+    return settings !== undefined && this.failed.get(id)?.settings === settings;
+  }
+
+  /** Why the program of a live strand does not run; `undefined` while it does. */
+  failureOf(id: string): string | undefined {
+    return this.hasFailed(id) ? this.failed.get(id)!.message : undefined;
+  }
+
+  /** Leaves a program out until it is another one. */
+  private fail(id: string, message: string, isGone: boolean): void {
+    const listener = this.strands.get(id);
+    if (listener) this.failed.set(id, { settings: listener.settings, message });
+    if (isGone && this.scene) {
+      for (const { made } of this.strands.values()) if (made) made.widths = "";
+      this.followStrands(this.scene);
     }
-    this.worker.postMessage(message, transfer);
+    this.notify();
   }
 
   /** Takes over what the worker has read. */
-  private hear({ strands, sentMs }: FromStrands): void {
+  private hear(strands: readonly LiveNumbers[], sentMs: number): void {
     this.passMs += (performance.now() - sentMs - this.passMs) * 0.1;
-    for (const { id, raw, shaped, cueCount, cueStrength } of strands) {
+    for (const { id, raw, shaped, width, cueCount, cueStrength } of strands) {
       const listener = this.strands.get(id);
-      if (!listener || raw.length % listener.raw.width !== 0) continue;
+      if (!listener) continue;
+      if (listener.made) this.widen(listener, width);
+      if (raw.length % listener.raw.width !== 0) continue;
       addFrames(listener.raw, raw, liveNowS());
       addFrames(listener.track, shaped, liveNowS());
       noteCue(listener, cueCount, cueStrength);
@@ -231,17 +263,19 @@ export class LiveSounds {
     const frames = Math.min(FRAME_RATE_HZ, frame - this.notesFrame);
     this.notesFrame = frame;
     for (const [id, listener] of this.strands) {
-      const { keys, combined, soundId } = listener;
+      const { keys, combined, made, soundId } = listener;
       if (keys) {
         const notes = this.keys.get(soundId!);
         for (let i = 0; notes && i < frames; i++) {
           keys.readNotesNow(notes);
           this.takeOver(listener, keys);
         }
-      } else if (combined) {
+      } else if (combined || made) {
         const { listensTo } = this.scene!.strands.find((one) => one.id === id)!;
         if (listensTo.kind !== "strands") continue;
         const sources = listensTo.ids.flatMap((source) => tracks.get(source) ?? []);
+        if (made) this.sendFrames(id, made, sources, timeS, frames);
+        if (!combined) continue;
         for (let i = 0; i < frames; i++) {
           combined.readStrands(sources, timeS);
           this.takeOver(listener, combined);
@@ -282,17 +316,43 @@ export class LiveSounds {
     navigator.mediaDevices?.removeEventListener("devicechange", this.retry);
     for (const input of this.inputs.values()) input.close();
     for (const { unplug } of this.ports.values()) unplug();
-    this.worker?.terminate();
+    this.worker.dispose();
     this.listeners.clear();
+  }
+
+  /** Has a program make as many frames of others as have passed; each source is read where the tape is. */
+  private sendFrames(
+    id: string,
+    made: NonNullable<Listener["made"]>,
+    sources: readonly Track[],
+    timeS: number,
+    frames: number,
+  ): void {
+    if (frames === 0 || sources.length === 0 || this.hasFailed(id)) return;
+    const widths = sources.map(({ width }) => width);
+    if (made.widths !== widths.join()) {
+      made.widths = widths.join();
+      this.worker.send({ kind: "make", id, tuning: made.tuning, widths });
+    }
+    const frame = sources.flatMap((track) =>
+      Array.from({ length: track.width }, (_none, band) => trackValueAt(track, timeS, band)),
+    );
+    const numbers = new Float32Array(frames * frame.length);
+    for (let i = 0; i < frames; i++) numbers.set(frame, i * frame.length);
+    const timesS = Array.from({ length: frames }, () => timeS);
+    this.worker.send({ kind: "frames", id, timesS, numbers, sentMs: performance.now() }, [numbers.buffer]);
+  }
+
+  private widen(listener: Listener, width: number): void {
+    if (listener.track.width === width) return;
+    listener.track = liveTrack(width);
+    listener.raw = liveTrack(width);
+    this.version++;
   }
 
   private takeOver(listener: Listener, { track, raw, cueCount, lastCue }: LiveStrand | CombinedLive): void {
     noteCue(listener, cueCount, lastCue?.strength ?? 0);
-    if (listener.track.width !== track.width) {
-      listener.track = liveTrack(track.width);
-      listener.raw = liveTrack(track.width);
-      this.version++;
-    }
+    this.widen(listener, track.width);
     addFrames(listener.track, track.values, liveNowS());
     addFrames(listener.raw, raw, liveNowS());
   }
@@ -318,7 +378,7 @@ export class LiveSounds {
     if (![...this.strands.values()].some((listener) => listener.soundId === soundId)) return;
     // The input has just mixed them into the end of its history.
     const samples = this.inputs.get(soundId)!.history.slice(-channels[0].length);
-    this.sendToWorker({ kind: "block", soundId, samples, sentMs: performance.now() }, [samples.buffer]);
+    this.worker.send({ kind: "block", soundId, samples, sentMs: performance.now() }, [samples.buffer]);
   }
 
   private plugAll(): void {

@@ -20,11 +20,11 @@ const tuning = (measure: Measure, cues = false): Tuning => ({
 });
 const band = (lowHz: number, highHz: number) => tuning({ ...MEASURES.band.defaults, lowHz, highHz });
 
-let said: FromStrands[];
+let said: Extract<FromStrands, { kind: "numbers" }>[];
 let host: StrandHost;
 beforeEach(() => {
   said = [];
-  host = new StrandHost((message) => said.push(message));
+  host = new StrandHost((message) => message.kind === "numbers" && said.push(message));
 });
 const listen = (strands: { id: string; tuning: Tuning }[], soundId = "mic") =>
   host.take({ kind: "listen", soundId, strands });
@@ -80,7 +80,6 @@ describe("strands of live inputs", () => {
       expect(numbersOf("low").flatMap(({ shaped }) => [...shaped])).toEqual(fine);
       expect(said[0].sentMs).toBe(size === 128 ? 3 * 128 : 0);
     }
-    expect(said.every(({ soundId }) => soundId === "mic")).toBe(true);
   });
 
   it("count their cues", () => {
@@ -128,7 +127,6 @@ describe("strands of live inputs", () => {
     listen([{ id: "b", tuning: band(100, 400) }], "right");
     hear(480, "left", 9600, 19_200);
     host.take({ kind: "block", soundId: "right", samples: new Float32Array(480), sentMs: 1 });
-    expect(new Set(said.map(({ soundId }) => soundId))).toEqual(new Set(["left", "right"]));
     expect(numbersOf("b").at(-1)!.raw[0]).toBe(0);
     expect(numbersOf("a").at(-1)!.raw[0]).toBeGreaterThan(0.01);
     host.take({ kind: "stop", soundId: "left" });

@@ -1,9 +1,13 @@
-import { analysePlan, type NumbersPlan } from "@bumbrel/core/analyse/planned";
-import type { Sliced } from "@bumbrel/core/dsp/slices";
-import { loadScripts } from "@bumbrel/core/program/scripts";
+import {
+  analysePlan,
+  type NumbersPlan,
+  type ReadProgram,
+  type WaitingSlices,
+} from "@bumbrel/core/analyse/planned";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import { loadLater } from "@bumbrel/core/strand/measures/later";
 import type { Track } from "@bumbrel/core/strand/track";
+import { addressOf, type BlockCode } from "./blocks";
 import { readSounds, type SoundMessage } from "./readSound";
 
 /** What the page sends: how its numbers are computed, its sounds, and the bytes of those that are stored, by sound id. */
@@ -13,6 +17,8 @@ export interface ToAnalysis {
   bytes: Map<string, Uint8Array>;
   /** How long sounds are that were encoded anew. */
   samples: Readonly<Record<string, number>>;
+  /** Code of the thread for scripts, where the scene has programs of numbers. */
+  scripts: BlockCode;
 }
 export type FromAnalysis =
   | SoundMessage
@@ -28,9 +34,11 @@ scope.onmessage = ({ data }) => {
   run(data).catch((error: Error) => scope.postMessage({ kind: "failed", message: error.message }));
 };
 
-async function run({ plan, sounds, bytes, samples }: ToAnalysis): Promise<void> {
+async function run({ plan, sounds, bytes, samples, scripts }: ToAnalysis): Promise<void> {
   const read = await readSounds(sounds, bytes, samples, (message) => scope.postMessage(message));
-  if (plan.strands.some(({ code }) => code !== undefined)) await loadScripts();
+  const readProgram = plan.strands.some(({ code }) => code !== undefined)
+    ? await programReader(scripts)
+    : undefined;
   await loadLater(plan.strands);
   let sent = 0;
   const work = analysePlan(
@@ -41,16 +49,26 @@ async function run({ plan, sounds, bytes, samples }: ToAnalysis): Promise<void> 
       sent = share;
       scope.postMessage({ kind: "progress", share });
     },
+    readProgram,
   );
   const { tracks } = await inSlices(work);
   scope.postMessage({ kind: "tracks", tracks });
 }
 
+/** Programs are read in a thread that can be ended; scenes without any do not carry what that takes. */
+async function programReader(scripts: BlockCode): Promise<ReadProgram> {
+  const { ProgramReader, runScriptsIn } = await import("@bumbrel/core/analyse/scripts/reading");
+  runScriptsIn(() => new Worker(addressOf(scripts)));
+  const programs = new ProgramReader();
+  return (signal, tuning) => programs.read(signal, tuning);
+}
+
 /** Lets messages in between slices, so that the page can stop the work. */
-async function inSlices<T>(work: Sliced<T>): Promise<T> {
+async function inSlices<T>(work: WaitingSlices<T>): Promise<T> {
   for (let turn = 0; ; turn++) {
     const { done, value } = work.next();
     if (done) return value;
+    if (value) await value;
     if (turn % 50 === 0) await new Promise((resolve) => setTimeout(resolve));
   }
 }

@@ -21,13 +21,29 @@ export async function bytesOf(id: string): Promise<Uint8Array | undefined> {
   return new Uint8Array(await response.arrayBuffer());
 }
 
-/** Address of a worker's or worklet's code. A page from disk may load it from a data address only: its own origin is none. */
-export function codeAddress(id: string): string {
+/** Code of a worker or worklet: where its file is, or the code itself where the page carries it. */
+export interface BlockCode {
+  file?: string | undefined;
+  source: string;
+}
+
+/** The code of a worker or worklet; empty where the page has none of that name. */
+export function codeOf(id: string): BlockCode {
   const block = document.getElementById(`code-${id}`);
-  if (block?.dataset.src !== undefined) return block.dataset.src;
-  const source = block?.textContent ?? "";
+  const src = block?.dataset.src;
+  return {
+    file: src === undefined ? undefined : new URL(src, document.baseURI).href,
+    source: block?.textContent ?? "",
+  };
+}
+
+/** Address to load code from. A page from disk may load it from a data address only: its own origin is none. */
+export function addressOf({ file, source }: BlockCode): string {
+  if (file !== undefined) return file;
   if (source.length > LONG_SOURCE) {
     return URL.createObjectURL(new Blob([source], { type: "text/javascript" }));
   }
   return `data:text/javascript,${encodeURIComponent(source)}`;
 }
+
+export const codeAddress = (id: string): string => addressOf(codeOf(id));

@@ -1,4 +1,4 @@
-import { isVisited } from "@bumbrel/core/analyse/needed";
+import { hasDrawings, isVisited } from "@bumbrel/core/analyse/needed";
 import { flashWarning } from "@bumbrel/core/check/flash";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { isLive } from "@bumbrel/core/sound/kinds";
@@ -25,6 +25,7 @@ async function main(): Promise<void> {
     try {
       const prepared = await prepare(scene, onProgress);
       const take = scene.takeId ? await bytesOf(`asset-${scene.takeId}`) : undefined;
+      await prepareDrawings(scene);
       const { makeFilmPieces } = await import("./filmPart");
       await makeFilmPieces({ scene, ...prepared, fetchAsset, fetchFont: letters }, JSON.parse(task), take);
     } catch (error) {
@@ -33,6 +34,7 @@ async function main(): Promise<void> {
     }
     return;
   }
+  await prepareDrawings(scene);
   const player = new ScenePlayer(scene, await liveOf(scene));
   player.setTracks(new Map(), false);
   const canvas = find<HTMLCanvasElement>("stage");
@@ -155,6 +157,14 @@ function publish(player: ScenePlayer, stage: Stage, isKiosk: boolean): void {
   };
   document.addEventListener("visibilitychange", stayAwake);
   stayAwake();
+}
+
+/** Scripts that draw run in a thread of their own. */
+async function prepareDrawings(scene: Scene): Promise<void> {
+  if (!hasDrawings(scene)) return;
+  const { runScriptsIn } = await import("@bumbrel/core/analyse/scripts/scriptThread");
+  const address = codeAddress("scripts");
+  runScriptsIn(() => new Worker(address));
 }
 
 /** What hears the inputs and keyboards of a scene that has some. */

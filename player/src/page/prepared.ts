@@ -8,7 +8,7 @@ import { playableSounds } from "../audio/sceneMix";
 import type { PlayableSound } from "../audio/transport";
 import type { FetchAsset } from "../stage/assets";
 import type { FromAnalysis, ToAnalysis } from "./analysis.worker";
-import { bytesOf, codeAddress, textOf } from "./blocks";
+import { bytesOf, codeAddress, codeOf, textOf } from "./blocks";
 
 export const readOptions = () => JSON.parse(textOf("options")) as PageOptions;
 
@@ -64,6 +64,7 @@ export async function prepare(scene: Scene, onProgress: (share: number) => void)
       sounds: scene.sounds,
       bytes,
       samples: soundSamples,
+      scripts: codeOf("scripts"),
     };
     worker.postMessage(asked, transfer);
   });

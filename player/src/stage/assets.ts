@@ -1,7 +1,6 @@
 import type { Asset, Program, Scene } from "@bumbrel/core/document/scene";
 import { BumbrelError } from "@bumbrel/core/errors";
 import type { ProgramProblem } from "@bumbrel/core/program/exposed";
-import { areScriptsLoaded, loadScripts } from "@bumbrel/core/program/scripts";
 import {
   CanvasTexture,
   type Data3DTexture,
@@ -42,15 +41,21 @@ export class StageAssets {
   private readonly fetchAsset: FetchAsset | undefined;
   private readonly fetchFont: (() => Promise<ArrayBuffer>) | undefined;
   private readonly onArrival: () => void;
+  private readonly onDrawn: () => void;
   private isGone = false;
   private loading = 0;
 
-  /** @param fetchFont  where the font of words comes from, as WOFF; without it words are drawn by the browser */
+  /**
+   * @param fetchFont  where the font of words comes from, as WOFF; without it words are drawn by the browser
+   * @param onDrawn  called when a drawing by a program has something new to show
+   */
   constructor(
     fetchAsset?: FetchAsset,
     onArrival: () => void = () => {},
     fetchFont?: () => Promise<ArrayBuffer>,
+    onDrawn: () => void = () => {},
   ) {
+    this.onDrawn = onDrawn;
     this.fetchAsset = fetchAsset;
     this.fetchFont = fetchFont;
     this.onArrival = onArrival;
@@ -101,24 +106,15 @@ export class StageAssets {
       // Without their code surfaces are shown as they are.
       void this.arriving(async () => {
         const { StagePrograms } = await import("./programs/stagePrograms");
-        if (!this.isGone) this.stagePrograms = new StagePrograms();
+        if (!this.isGone) this.stagePrograms = new StagePrograms(this.onDrawn);
       });
     }
     return this.stagePrograms ?? undefined;
   }
   /** A drawing program at work for an object; `undefined` until what it needs has arrived. */
   drawing(program: Program, source: ObjectSource): Drawing | undefined {
-    const programs = this.programs();
-    if (!areScriptsLoaded()) {
-      if (!this.isLoadingScripts) {
-        this.isLoadingScripts = true;
-        // Without their engine sheets stay empty.
-        void this.arriving(loadScripts);
-      }
-      return undefined;
-    }
     const { id, code } = program;
-    return programs?.drawing(program, source, (problem) => this.programFailed(id, code, problem));
+    return this.programs()?.drawing(program, source, (problem) => this.programFailed(id, code, problem));
   }
 
   private programFailed(id: string, code: string, problem: ProgramProblem): void {
@@ -140,7 +136,6 @@ export class StageAssets {
         "It is switched off: the graphics card gave up while it was drawn. Is it too much work for each pixel?",
     });
   }
-  private isLoadingScripts = false;
   private readonly programFailures = new Map<string, { code: string; problem: ProgramProblem }>();
   private readonly programListeners = new Set<OnProgramFailure>();
   forgetFailure(programId: string): void {

@@ -76,6 +76,8 @@ export interface RenderedObject {
     eye: PerspectiveCamera,
     spending: QualitySpending,
   ): void;
+  /** Waits until everything that `beforeImage` draws is ready; `undefined` where it is already. */
+  reachImage?(renderer: WebGLRenderer, eye: PerspectiveCamera): Promise<void> | undefined;
   /** What it lays over the finished picture, or how it changes that. */
   imageLayer?: ImageLayer | undefined;
   /** Draws only so many of its copies and no wake, until the function it returns is called. */

@@ -86,7 +86,12 @@ export class Stage {
   constructor(canvas: HTMLCanvasElement, fetchAsset?: FetchAsset, fetchFont?: () => Promise<ArrayBuffer>) {
     this.renderer = new WebGLRenderer({ canvas, antialias: true, powerPreference: "high-performance" });
     this.renderer.info.autoReset = false;
-    this.assets = new StageAssets(fetchAsset, () => this.remakeAssets(), fetchFont);
+    this.assets = new StageAssets(
+      fetchAsset,
+      () => this.remakeAssets(),
+      fetchFont,
+      () => this.redraw(),
+    );
     this.objects = new StageObjects(this.three, this.assets);
     this.pipeline = new FramePipeline(this.renderer, this.three, () => this.passesHaveCome());
     this.automatic = new AutomaticQuality(drawsInSoftware(this.renderer.getContext()));
@@ -372,6 +377,13 @@ export class Stage {
       waves: state.simulation.waves,
     });
     this.objects.update(frame);
+  }
+
+  /** Waits until drawings by programs are at the time that the stage shows; `undefined` where they are already. */
+  reachImage(): Promise<unknown> | undefined {
+    const { renderer, camera: eye } = this;
+    const waiting = this.objects.drawingBefore.flatMap((one) => one.reachImage?.(renderer, eye) ?? []);
+    return waiting.length > 0 ? Promise.all(waiting) : undefined;
   }
 
   /** Draws what the image needs beforehand: the light from all round, shadows, reflections. */

@@ -1,3 +1,5 @@
+import { hasDrawings } from "@bumbrel/core/analyse/needed";
+import { runScriptsIn } from "@bumbrel/core/analyse/scripts/scriptThread";
 import type { QualityStep, Scene } from "@bumbrel/core/document/scene";
 import { readCurves } from "@bumbrel/core/format/curves";
 import {
@@ -34,6 +36,13 @@ export interface StagedOptions {
   quality?: "film" | "desktop" | "headset" | "phone" | "plain";
   /** Whether its backdrop, its light from all round and its fog come along; they do not without it. */
   surroundings?: boolean;
+}
+
+/** Scripts that draw run in a thread of their own. */
+async function prepareDrawings(): Promise<void> {
+  const { SCRIPTS_CODE } = await import("./scriptsCode");
+  const address = URL.createObjectURL(new Blob([SCRIPTS_CODE], { type: "text/javascript" }));
+  runScriptsIn(() => new Worker(address));
 }
 
 /** Kinds that belong to the whole image rather than to things in it. */
@@ -82,6 +91,7 @@ export class StagedScene {
     { curves: bytes, asset, letters, samples, quality = "desktop", surroundings = false }: StagedOptions,
   ): Promise<StagedScene> {
     const whole = document as Scene;
+    if (hasDrawings(whole)) await prepareDrawings();
     const objects = whole.objects.filter(({ kind }) => surroundings || !SURROUNDINGS.has(kind));
     const { curves, lengthS } = readCurves(bytes instanceof Uint8Array ? bytes : new Uint8Array(bytes));
     const loaded = await LoadedScene.load({
@@ -110,6 +120,14 @@ export class StagedScene {
    */
   update(timeS: number, camera: PerspectiveCamera = this.camera): void {
     this.loaded.update(timeS, camera);
+  }
+
+  /**
+   * Waits until drawings by programs are at the time of the last `update`. While a game runs they are shown a frame later
+   * by themselves; call it after `update` and before `prepare` where every image has to be exact, as in a film.
+   */
+  async settle(renderer: WebGLRenderer, camera: PerspectiveCamera = this.camera): Promise<void> {
+    await Promise.all(this.loaded.objects.drawingBefore.map((one) => one.reachImage?.(renderer, camera)));
   }
 
   /**

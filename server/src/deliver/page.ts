@@ -1,5 +1,6 @@
 import { createHash } from "node:crypto";
 import {
+  hasDrawings,
   neededAssets,
   neededParts,
   neededReaders,
@@ -50,6 +51,8 @@ export interface PageParts {
     model: PageModules<PlayerPart>;
     /** Reads sounds and computes strands, in a worker. */
     analysis: PageModules<ReaderPart>;
+    /** Runs scripts, in a worker that can be ended. */
+    scripts: PageModules<"engine">;
     /** Computes the strands of inputs, in a worker. */
     live: PageModules<"scripts">;
     /** Reads the sounds of pages whose numbers are baked. */
@@ -192,6 +195,8 @@ export async function pageContents(
     addCode("worklet", embeddable(parts.worklet));
     addCode("live", scriptOf(parts.code.live, readers.includes("scripts") ? ["scripts"] : []));
   }
+  const hasScripts = readers.includes("scripts") || hasDrawings(scene);
+  if (hasScripts) addCode("scripts", scriptOf(parts.code.scripts, ["engine"]));
   const person = used.includes("person") ? parts.person : undefined;
   if (person) {
     addBytes("person-page", "person/page", Buffer.from(person.page));
@@ -206,7 +211,7 @@ export async function pageContents(
   // Worklets and workers are loaded from code inside the page: worklets, for inputs, count as scripts.
   const worklets = used.includes("inputs") ? " data:" : "";
   // Long code does not fit into an address of its own.
-  const isLong = readers.includes("scripts") || readers.includes("encoded");
+  const isLong = hasScripts || readers.includes("encoded");
   return {
     title: scene.name,
     description: settings.description,

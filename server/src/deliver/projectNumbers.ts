@@ -1,9 +1,9 @@
 import { planNumbers } from "@bumbrel/core/analyse/numbersPlan";
 import { analysePlan, type NumbersPlan } from "@bumbrel/core/analyse/planned";
+import { ProgramReader } from "@bumbrel/core/analyse/scripts/programReader";
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import type { Scene, Strand } from "@bumbrel/core/document/scene";
 import { type Curve, writeCurves } from "@bumbrel/core/format/curves";
-import { loadScripts } from "@bumbrel/core/program/scripts";
 import type { SoundData } from "@bumbrel/core/sound/signal";
 import type { Track } from "@bumbrel/core/strand/track";
 import type { SoundStore } from "../store/sounds";
@@ -47,15 +47,26 @@ export async function projectNumbers(
 ): Promise<ProjectNumbers> {
   const plan = planNumbers(scene, strands);
   const data = await soundDataOf(scene, new Set(plan.sounds.map(({ id }) => id)), sounds, parts, signal);
-  if (plan.strands.some(({ code }) => code !== undefined)) await loadScripts();
-  const work = analysePlan(plan, (id) => data.get(id));
+  const programs = new ProgramReader();
+  const work = analysePlan(
+    plan,
+    (id) => data.get(id),
+    undefined,
+    (heard, tuning) => programs.read(heard, tuning),
+  );
   let turnEndsMs = performance.now() + TURN_MS;
   let step = work.next();
-  for (; !step.done; step = work.next()) {
-    if (performance.now() < turnEndsMs) continue;
-    await new Promise((resolve) => setImmediate(resolve));
-    signal?.throwIfAborted();
-    turnEndsMs = performance.now() + TURN_MS;
+  try {
+    for (; !step.done; step = work.next()) {
+      if (step.value) await orAborted(step.value, signal);
+      else if (performance.now() < turnEndsMs) continue;
+      else await new Promise((resolve) => setImmediate(resolve));
+      signal?.throwIfAborted();
+      turnEndsMs = performance.now() + TURN_MS;
+    }
+  } finally {
+    // Ends what is being read apart.
+    work.return(undefined as never);
   }
   const { tracks, raws, failures } = step.value;
   const found = strands.flatMap((strand) => {
@@ -76,6 +87,15 @@ export async function projectNumbers(
     lengthS: samples / SAMPLE_RATE_HZ,
     sounds: data,
   };
+}
+
+/** Waits for something, or until it is stopped. */
+function orAborted(awaited: Promise<unknown>, signal: AbortSignal | undefined): Promise<unknown> {
+  if (!signal) return awaited;
+  return Promise.race([
+    awaited,
+    new Promise<void>((resolve) => signal.addEventListener("abort", () => resolve(), { once: true })),
+  ]);
 }
 
 /** A strand as curves hold it. */

@@ -698,7 +698,6 @@ const PAGE_PARTS: PageParts = {
         panorama: "gltf",
         lut: "passes",
         programs: "shared",
-        scripts: "shared",
         answers: "shared",
         visits: "shared",
         bodies: "shared",
@@ -730,6 +729,11 @@ const PAGE_PARTS: PageParts = {
         weighted: "others",
         beats: "others",
       },
+    },
+    scripts: {
+      entry: "scripts",
+      modules: { scripts: { code: "", needs: [], mayNeed: [] } },
+      parts: { engine: "scripts" },
     },
     live: {
       entry: "live",

@@ -1,4 +1,5 @@
 import { SceneAnalysis } from "@bumbrel/core/analyse/sceneAnalysis";
+import { runScriptsIn } from "@bumbrel/core/analyse/scripts/scriptThread";
 import { frameCount } from "@bumbrel/core/constants";
 import { loudnessOfHops, WeightedEnergy } from "@bumbrel/core/dsp/loudness";
 import { MOMENTARY_S, SHORT_TERM_S } from "@bumbrel/core/dsp/measureWindows";
@@ -38,6 +39,10 @@ function send(message: FromWorker, transfer: ArrayBufferLike[] = []): void {
 // Without memory that threads share each would need a copy of all samples.
 const spareThreads = crossOriginIsolated ? measurerThreads(navigator.hardwareConcurrency) : 0;
 const startMeasurer = () => new Worker(new URL("./measure.worker.ts", import.meta.url), { type: "module" });
+runScriptsIn(
+  () =>
+    new Worker(new URL("../../../player/src/scripts/scripts.worker.ts", import.meta.url), { type: "module" }),
+);
 
 const analysis = new SceneAnalysis({
   measurers: spareThreads > 0 ? new MeasurerThreads(spareThreads, startMeasurer) : undefined,

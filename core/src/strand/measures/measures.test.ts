@@ -7,7 +7,7 @@ import { mixToMono } from "../../dsp/mix";
 import { onsetBands } from "../../dsp/onset";
 import { seededRandom } from "../../dsp/random";
 import { makeNoise, makeTone } from "../../dsp/tone";
-import { loadScripts } from "../../program/scripts";
+import { loadScripts } from "../../program/loadScripts";
 import { anyShaping } from "../../testing/anyShaping";
 import { LiveCursor, LiveListening, LiveStrand } from "../live";
 import { changeShaping, defaultShaping } from "../shaping";

@@ -1,9 +1,10 @@
 import { beforeAll, describe, expect, test } from "@jest/globals";
-import { analyseSceneNow } from "../../analyse/tracks";
+import { analyseScene } from "../../analyse/tracks";
 import { newStrand } from "../../document/newStrand";
 import { newScene } from "../../kinds/create";
-import { loadScripts } from "../../program/scripts";
+import { loadScripts } from "../../program/loadScripts";
 import { newSound } from "../../sound/create";
+import { runScriptsInline } from "../../testing/inlineScripts";
 import { CombinedLive, LIVE_HISTORY, LiveCursor, LiveStrand } from "../live";
 import { defaultShaping } from "../shaping";
 import type { Signal } from "../signal";
@@ -12,6 +13,7 @@ import { MEASURES, type Measure, measureSound } from "./table";
 
 beforeAll(async () => {
   await loadScripts();
+  runScriptsInline();
 });
 
 const measureOf = (more: Partial<Extract<Measure, { kind: "program" }>> = {}): Measure => ({
@@ -114,7 +116,7 @@ describe("numbers of a program", () => {
     expect(live.raw[0]).toBe(0);
   });
 
-  test("of a scene are shaped, and what is made of them follows; a program that fails says so", () => {
+  test("of a scene are shaped, and what is made of them follows; a program that fails says so", async () => {
     const scene = newScene("S");
     scene.sounds = [newSound("tone", "t", "Tone")];
     const strand = newStrand(scene, "a", "A", { kind: "sound", id: "t", tap: "before" });
@@ -125,13 +127,13 @@ describe("numbers of a program", () => {
     made.shaping = defaultShaping("share");
     scene.strands = [strand, made];
     scene.programs = [{ id: "p", name: "P", kind: "number", code: next("return 0.25;"), draft: null }];
-    const analyse = () => analyseSceneNow(scene, () => undefined, scene.strands);
-    const { numbers } = analyse();
+    const analyse = () => analyseScene(scene, () => undefined, scene.strands);
+    const { numbers } = await analyse();
     expect(numbers.get("a")!.raw[20]).toBe(0.25);
     expect(numbers.get("b")!.shaped[20]).toBeCloseTo(0.25, 5);
     scene.programs[0].code = next("if (moment.step === 30) throw new Error('Fog'); return 1;");
-    expect(analyse().failures.get("a")).toBe("Fog.");
+    expect((await analyse()).failures.get("a")).toBe("Fog.");
     strand.measure = measureOf({ programId: "gone" });
-    expect(analyse().failures.get("a")).toContain("no program");
+    expect((await analyse()).failures.get("a")).toContain("no program");
   });
 });

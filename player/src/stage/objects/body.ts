@@ -408,11 +408,10 @@ export function makeBody(source: ObjectSource): RenderedObject {
     },
     ...(drawing && {
       beforeImage(renderer) {
-        if (!root.visible) return;
-        const { plan, state } = source;
-        const resting = (key: string) => state.plan.rest[plan.at[key]!.offset];
-        drawing.show(renderer, timeS, resting("width") / resting("height"));
+        if (root.visible) drawing.show(renderer, timeS, sheetAspect(source));
       },
+      reachImage: (renderer) =>
+        root.visible ? drawing.reach(renderer, timeS, sheetAspect(source)) : undefined,
     }),
     read: (property) => readBody(property, source, instances, drawn[0]),
     drawnParts: () => {
@@ -524,6 +523,12 @@ const ANCHOR_POINTS: Record<string, readonly [number, number, number]> = {
 };
 
 /** What is drawn of a body's first copy, by three.js from its mesh. */
+/** Width over height of the sheet that a drawing is seen on. */
+function sheetAspect({ plan, state }: ObjectSource): number {
+  const resting = (key: string) => state.plan.rest[plan.at[key]!.offset];
+  return resting("width") / resting("height");
+}
+
 function readBody(
   property: string,
   { object }: ObjectSource,

@@ -59,6 +59,8 @@ export function makeDrawingOver(source: ObjectSource): RenderedObject {
     beforeImage(renderer, _stage, eye) {
       if (layer && layer.amount.value > 0) drawing.show(renderer, timeS, eye.aspect);
     },
+    reachImage: (renderer, eye) =>
+      layer && layer.amount.value > 0 ? drawing.reach(renderer, timeS, eye.aspect) : undefined,
     drawnParts: () => (layer ? { ...rendered.drawnParts(), fade: [fade] } : HIDDEN),
     dispose: () => drawing?.dispose(),
   };

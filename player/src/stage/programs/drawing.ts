@@ -1,13 +1,10 @@
+import type { DrawnStep, SandboxFill } from "@bumbrel/core/analyse/scripts/scriptMessages";
 import type { Program } from "@bumbrel/core/document/scene";
 import { exposedBy } from "@bumbrel/core/kinds/programs";
 import { settingOf } from "@bumbrel/core/kinds/table";
 import { type Exposed, exposedKey, type ProgramProblem, valuesInLayout } from "@bumbrel/core/program/exposed";
-import { MEMORY_COLUMNS, MEMORY_ROWS, VALUE_NUMBERS } from "@bumbrel/core/program/memory";
-
-import type { Sandbox } from "@bumbrel/core/program/sandbox";
+import { MEMORY_COLUMNS, MEMORY_ROWS, VALUE_NUMBERS, WAVE_SAMPLES } from "@bumbrel/core/program/memory";
 import { SCRIPT_LIMITS } from "@bumbrel/core/program/scriptLimits";
-
-import { theScripts } from "@bumbrel/core/program/scripts";
 import {
   CanvasTexture,
   HalfFloatType,
@@ -22,6 +19,7 @@ import {
 import { FullScreenQuad } from "three/examples/jsm/postprocessing/Pass.js";
 import type { ObjectSource } from "../renderedObject";
 import { SCREEN_VERTEX } from "../screenVertex";
+import type { HeldThread } from "./drawingThreads";
 import type { ProgramTextures } from "./programTextures";
 import { replay } from "./replay";
 
@@ -31,6 +29,10 @@ export const DRAWING_HZ = 60;
 const UNSEEN = 1 / 255;
 /** More pictures than these between two frames count as a seek. */
 const MOST_STEPS_ON = 30;
+/** The number of a picture that does not exist, which no picture follows. */
+const NONE = -2;
+/** Pictures that a script is asked for at once. */
+const STEPS_A_CALL = 32;
 
 /** Pictures that are drawn before one, so that it is as if there had been no seek. */
 export function stepsBefore(fade: number, hasMemory: boolean): number {
@@ -41,9 +43,16 @@ export function stepsBefore(fade: number, hasMemory: boolean): number {
 /** Who is told what is wrong with a drawing. */
 export type OnProblem = (problem: ProgramProblem) => void;
 
+/** A picture that has been asked for: what it is drawn with once the script has recorded it. */
+interface Asked {
+  fade: number;
+  pictures: (CanvasImageSource | undefined)[];
+}
+
 /**
  * A drawing program at work: its canvas, and what has been drawn as a texture, with the past that fades. Picture n is that
- * of the instant `n / 60 s`, whenever it is seen.
+ * of the instant `n / 60 s`, whenever it is seen. The script runs in a thread apart and records what it draws; it is drawn
+ * here when that has come, a frame later while the scene plays. Films wait for it, see `reach`.
  */
 export class Drawing {
   /** What has been drawn: linear, and not multiplied by its opacity. */
@@ -54,7 +63,9 @@ export class Drawing {
   private readonly textures: ProgramTextures;
   private readonly onProblem: OnProblem;
   private readonly values: readonly Exposed[];
-  private readonly sandbox: Sandbox | undefined;
+  private readonly thread: HeldThread;
+  private readonly sandbox: number;
+  private readonly soundCount: number;
   private readonly hasMemory: boolean;
   private readonly words: string[] = [];
   private readonly canvas = new OffscreenCanvas(1, 1);
@@ -92,13 +103,31 @@ export class Drawing {
   private readonly quad = new FullScreenQuad(this.adding);
   private evaluated = new Float64Array(0);
   private evaluatedFor = -1;
-  private step = -1;
+  /** The picture that is drawn. */
+  private step = NONE;
   private edits = -1;
   private mirrored = { fills: -1, layouts: -1 };
+  /** Rows of the numbers that the script has not been given yet; all of them after a seek or another layout. */
+  private readonly newRows = new Uint8Array(MEMORY_ROWS);
+  private isWholeNew = true;
+  /** The call that is under way. */
+  private pending: Promise<void> | undefined;
+  private arrived: { drawn: DrawnStep[]; asked: Map<number, Asked> } | undefined;
+  /** Until where pictures are made up for after a seek. */
+  private seeksTo = -1;
+  private forgets = false;
 
-  constructor(program: Program, source: ObjectSource, textures: ProgramTextures, onProblem: OnProblem) {
+  /** @param thread  where the script runs, shared by all drawings of the program */
+  constructor(
+    program: Program,
+    source: ObjectSource,
+    textures: ProgramTextures,
+    thread: HeldThread,
+    onProblem: OnProblem,
+  ) {
     this.source = source;
     this.textures = textures;
+    this.thread = thread;
     this.onProblem = onProblem;
     this.texture = this.shown.texture;
     this.drawn.colorSpace = SRGBColorSpace;
@@ -106,97 +135,142 @@ export class Drawing {
     this.drawn.minFilter = LinearFilter;
     this.values = exposedBy(program);
     this.hasMemory = /\bmemory\b/.test(program.code);
-    const sounds = this.values.some(({ type }) => type === "sound")
+    this.soundCount = this.values.some(({ type }) => type === "sound")
       ? Math.max(1, textures.numbers.soundCount)
       : 0;
-    try {
-      this.sandbox = new (theScripts().Sandbox)(program.code, {
-        kind: "drawing",
-        columns: MEMORY_COLUMNS,
-        sounds,
-        bands: 1,
-        values: valuesInLayout(this.values),
-        strands: [],
-      });
-    } catch (error) {
-      this.fail(error);
-    }
+    this.sandbox = thread.newSandbox();
+    this.pending = this.asking(
+      thread.ask<"open">({
+        kind: "open",
+        sandbox: this.sandbox,
+        code: program.code,
+        layout: {
+          kind: "drawing",
+          columns: MEMORY_COLUMNS,
+          sounds: this.soundCount,
+          bands: 1,
+          values: valuesInLayout(this.values),
+          strands: [],
+        },
+      }),
+      () => {},
+    );
   }
 
   private hasFailed = false;
+  private isGone = false;
   private fail(error: unknown): void {
+    if (this.isGone) return;
     this.hasFailed = true;
     const { problem } = error as { problem?: ProgramProblem };
     this.onProblem(problem ?? { line: 1, message: (error as Error).message });
   }
 
-  /**
-   * Brings what is seen to a time.
-   *
-   * @param aspect  width over height
-   */
-  show(renderer: WebGLRenderer, timeS: number, aspect: number): void {
-    if (!this.sandbox || this.hasFailed) return;
-    const { source } = this;
-    if (this.resize(aspect) || source.edits !== this.edits) this.step = -1;
-    this.edits = source.edits;
-    const step = Math.max(0, Math.floor(timeS * DRAWING_HZ + 1e-6));
-    if (step === this.step) return;
-    const target = renderer.getRenderTarget();
-    try {
-      this.mirror(this.sandbox);
-      this.goTo(renderer, this.sandbox, step);
-    } catch (error) {
-      this.fail(error);
-    }
-    renderer.setRenderTarget(target);
+  private asking<T>({ answer }: { answer: Promise<T> }, take: (answer: T) => void): Promise<void> {
+    return answer
+      .then(take, (error: unknown) => this.fail(error))
+      .finally(() => {
+        this.pending = undefined;
+        if (!this.isGone) this.thread.onArrival();
+      });
   }
 
-  private goTo(renderer: WebGLRenderer, sandbox: Sandbox, step: number): void {
-    const fade = this.at("fade", step);
+  /**
+   * Shows what has come, and asks for the picture at a time.
+   *
+   * @param aspect  width over height
+   * @returns whether the picture at that time is shown, or never will be
+   */
+  show(renderer: WebGLRenderer, timeS: number, aspect: number): boolean {
+    if (this.hasFailed) return true;
+    this.noteNumbers();
+    const target = renderer.getRenderTarget();
+    this.takeArrived(renderer);
+    renderer.setRenderTarget(target);
+    if (this.pending) return false;
+    const { source } = this;
+    // What it remembers of other numbers is as old as they are.
+    if (this.resize(aspect) || source.edits !== this.edits || this.isWholeNew) this.step = NONE;
+    this.edits = source.edits;
+    const step = Math.max(0, Math.floor(timeS * DRAWING_HZ + 1e-6));
+    if (step === this.step) return true;
+    this.ask(step);
+    return false;
+  }
+
+  /** Waits until the picture at a time is shown, or the program has failed; `undefined` where it is already. */
+  reach(renderer: WebGLRenderer, timeS: number, aspect: number): Promise<void> | undefined {
+    if (this.show(renderer, timeS, aspect)) return undefined;
+    const wait = async () => {
+      do await this.pending;
+      while (!this.show(renderer, timeS, aspect));
+    };
+    return wait();
+  }
+
+  /** Asks for the pictures up to a step, or for the first of them. */
+  private ask(goal: number): void {
+    const { canvas, textures, source, soundCount } = this;
+    const fade = this.at("fade", goal);
     const before = stepsBefore(fade, this.hasMemory);
-    const isSeek = this.step < 0 || step < this.step || step - this.step > MOST_STEPS_ON;
+    const reach = this.step <= this.seeksTo ? before + MOST_STEPS_ON : MOST_STEPS_ON;
+    const isSeek = this.step === NONE || goal < this.step || goal - this.step > reach;
     if (isSeek) {
-      sandbox.forget();
-      this.step = -1;
+      this.forgets = true;
+      this.step = NONE;
+      this.seeksTo = goal;
     }
-    const first = before === 0 ? step : isSeek ? Math.max(0, step - before) : this.step + 1;
-    for (let one = first; one <= step; one++) this.draw(renderer, sandbox, one);
+    const first = before === 0 ? goal : isSeek ? Math.max(0, goal - before) : this.step + 1;
+    const asked = new Map<number, Asked>();
+    const steps = [];
+    for (let step = first; step <= goal && steps.length < STEPS_A_CALL; step++) {
+      const timeS = step / DRAWING_HZ;
+      const values = new Float64Array(Math.max(1, this.values.length) * VALUE_NUMBERS);
+      const pictures = this.passValues(values, step);
+      const waves = soundCount > 0 ? new Float32Array(soundCount * WAVE_SAMPLES) : undefined;
+      if (waves) textures.numbers.readWaves({ timeS, waves: source.state.simulation.waves }, waves);
+      steps.push({ step, timeS, values, waves });
+      asked.set(step, { fade: this.at("fade", step), pictures });
+    }
+    const { width, height } = canvas;
+    const { sandbox, forgets } = this;
+    this.forgets = false;
+    const call = { kind: "draw", sandbox, forgets, width, height, fills: this.fills(), steps } as const;
+    this.pending = this.asking(this.thread.ask<"draw">(call), ({ drawn, words }) => {
+      this.words.push(...words);
+      this.arrived = { drawn, asked };
+    });
+  }
+
+  /** Draws what the script has recorded. */
+  private takeArrived(renderer: WebGLRenderer): void {
+    const { arrived, context, adding, targets } = this;
+    if (!arrived) return;
+    this.arrived = undefined;
+    for (const { step, tape, costMs } of arrived.drawn) {
+      const { fade, pictures } = arrived.asked.get(step)!;
+      const began = performance.now();
+      context.reset();
+      replay(context, tape, this.words, pictures);
+      this.lastMs = costMs + performance.now() - began;
+      this.drawn.needsUpdate = true;
+      adding.uniforms.past.value = targets[0].texture;
+      adding.uniforms.remains.value = step - 1 === this.step ? fade : 0;
+      this.quad.material = adding;
+      renderer.setRenderTarget(targets[1]);
+      this.quad.render(renderer);
+      targets.reverse();
+      this.step = step;
+    }
     this.quad.material = this.showing;
-    this.showing.uniforms.sum.value = this.targets[0].texture;
+    this.showing.uniforms.sum.value = targets[0].texture;
     renderer.setRenderTarget(this.shown);
     this.quad.render(renderer);
   }
 
-  private draw(renderer: WebGLRenderer, sandbox: Sandbox, step: number): void {
-    const { canvas, context, adding, targets, textures, source } = this;
-    const began = performance.now();
-    const timeS = step / DRAWING_HZ;
-    const pictures = this.passValues(sandbox, step);
-    if (sandbox.layout.sounds > 0) {
-      textures.numbers.readWaves({ timeS, waves: source.state.simulation.waves }, sandbox.floats("waves"));
-    }
-    sandbox.run(step, timeS, canvas.width, canvas.height);
-    const tape = sandbox.floats("tape");
-    if (tape[1] > this.words.length) this.words.push(...sandbox.wordsFrom(this.words.length));
-    context.reset();
-    replay(context, tape, this.words, pictures);
-    this.lastMs = performance.now() - began;
-    this.drawn.needsUpdate = true;
-    const fade = step - 1 === this.step ? this.at("fade", step) : 0;
-    adding.uniforms.past.value = targets[0].texture;
-    adding.uniforms.remains.value = fade;
-    this.quad.material = adding;
-    renderer.setRenderTarget(targets[1]);
-    this.quad.render(renderer);
-    targets.reverse();
-    this.step = step;
-  }
-
   /** Sets what the program exposes to the values at a step; gives its images. */
-  private passValues(sandbox: Sandbox, step: number): (CanvasImageSource | undefined)[] {
+  private passValues(out: Float64Array, step: number): (CanvasImageSource | undefined)[] {
     const pictures: (CanvasImageSource | undefined)[] = [];
-    const out = sandbox.floats("values");
     const { links } = this.source.object;
     const { numbers } = this.textures;
     this.values.forEach(({ name, type, property }, i) => {
@@ -256,27 +330,39 @@ export class Drawing {
   }
   private evaluatedEdit = -1;
 
-  /** Gives the program the numbers that have changed. */
-  private mirror(sandbox: Sandbox): void {
-    const { textures, mirrored } = this;
-    const { numbers, changed, fills, layouts } = textures;
+  /** Notes which numbers have changed since the last frame. */
+  private noteNumbers(): void {
+    const { textures, mirrored, newRows } = this;
+    const { changed, fills, layouts } = textures;
     if (fills === mirrored.fills) return;
-    const isWhole = fills !== mirrored.fills + 1 || layouts !== mirrored.layouts;
-    const rows = isWhole ? [[0, MEMORY_ROWS] as const] : changed;
-    const copy = (to: Float32Array, from: Float32Array) => {
-      for (const [first, last] of rows) {
-        to.set(from.subarray(first * MEMORY_COLUMNS, last * MEMORY_COLUMNS), first * MEMORY_COLUMNS);
-      }
-    };
-    copy(sandbox.floats("numbers"), numbers.numbers);
-    if (isWhole) sandbox.floats("bandHz").set(numbers.bandHz);
-    for (let i = 0; i < Math.min(sandbox.layout.sounds, numbers.soundCount); i++) {
-      copy(sandbox.floats(`spectrum${i}`), numbers.spectra[i]);
-    }
-    // What it remembers of other numbers is as old as they are.
-    if (isWhole) this.step = -1;
+    if (fills !== mirrored.fills + 1 || layouts !== mirrored.layouts) this.isWholeNew = true;
+    for (const [first, last] of changed) newRows.fill(1, first, last);
     mirrored.fills = fills;
     mirrored.layouts = layouts;
+  }
+
+  /** The numbers that the script has not been given yet. */
+  private fills(): SandboxFill[] {
+    const { textures, newRows, isWholeNew, soundCount } = this;
+    const { numbers } = textures;
+    if (isWholeNew) newRows.fill(1);
+    const given: SandboxFill[] = [];
+    const copy = (name: SandboxFill["name"], from: Float32Array) => {
+      for (let first = newRows.indexOf(1); first >= 0; ) {
+        const end = newRows.indexOf(0, first);
+        const last = end < 0 ? MEMORY_ROWS : end;
+        const at = first * MEMORY_COLUMNS;
+        given.push({ name, at, data: from.slice(at, last * MEMORY_COLUMNS) });
+        first = newRows.indexOf(1, last);
+      }
+    };
+    copy("numbers", numbers.numbers);
+    if (isWholeNew) given.push({ name: "bandHz", at: 0, data: numbers.bandHz.slice() });
+    for (let i = 0; i < Math.min(soundCount, numbers.soundCount); i++)
+      copy(`spectrum${i}`, numbers.spectra[i]);
+    newRows.fill(0);
+    this.isWholeNew = false;
+    return given;
   }
 
   /** @returns whether the canvas has another size */
@@ -295,7 +381,8 @@ export class Drawing {
   }
 
   dispose(): void {
-    this.sandbox?.dispose();
+    this.isGone = true;
+    this.thread.close(this.sandbox);
     this.drawn.dispose();
     for (const target of [...this.targets, this.shown]) target.dispose();
     this.adding.dispose();

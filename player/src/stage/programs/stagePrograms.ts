@@ -3,6 +3,7 @@ import type { ImageLayer } from "../imageLayer";
 import type { ObjectSource } from "../renderedObject";
 import { Drawing, type OnProblem } from "./drawing";
 import { drawingOverFragment } from "./drawingOver";
+import { DrawingThreads } from "./drawingThreads";
 import { passFragment } from "./passCode";
 import { ProgramTextures } from "./programTextures";
 import { type UsedProgram, useOf } from "./programValues";
@@ -19,6 +20,12 @@ export interface SurfaceProgram extends SurfaceCode {
 /** What a stage needs of programs; scenes without any do not load it. */
 export class StagePrograms {
   readonly textures = new ProgramTextures();
+  private readonly threads: DrawingThreads;
+
+  /** @param onDrawn  called when a drawing has something new to show */
+  constructor(onDrawn: () => void) {
+    this.threads = new DrawingThreads(onDrawn);
+  }
 
   /** A surface program as an object uses it. */
   use(program: Program, source: ObjectSource): UsedProgram {
@@ -45,9 +52,9 @@ export class StagePrograms {
     return { ...used, code: layer };
   }
 
-  /** A drawing program as an object uses it; what it needs must have been loaded. */
+  /** A drawing program as an object uses it. */
   drawing(program: Program, source: ObjectSource, onProblem: OnProblem): Drawing {
-    return new Drawing(program, source, this.textures, onProblem);
+    return new Drawing(program, source, this.textures, this.threads.hold(program.code), onProblem);
   }
 
   /** Lays a drawing over the picture. */

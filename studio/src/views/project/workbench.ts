@@ -1,6 +1,7 @@
 import type { LoadedProject } from "@bumbrel/api/contracts";
 import { hear } from "@bumbrel/core/analyse/hearing";
 import { resolveListening } from "@bumbrel/core/analyse/listening";
+import { runScriptsIn } from "@bumbrel/core/analyse/scripts/scriptThread";
 import { FRAME_RATE_HZ, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { takeKeep } from "@bumbrel/core/document/keeps";
 import { runningOf } from "@bumbrel/core/document/running";
@@ -19,6 +20,7 @@ import { ScenePlayer } from "@bumbrel/player/scenePlayer";
 import { nanoid } from "nanoid";
 import workletUrl from "../../../../player/src/audio/processors.ts?worker&url";
 import strandsUrl from "../../../../player/src/live/strands.worker.ts?worker&url";
+import scriptsUrl from "../../../../player/src/scripts/scripts.worker.ts?worker&url";
 import { AnalysisClient, type Traces } from "../../analysis/analysisClient";
 import type { FromWorker, ToWorker } from "../../analysis/messages";
 import { api, saveFailureOf } from "../../api/client";
@@ -38,6 +40,8 @@ export interface SamplesNow {
 
 /** Seconds that are shown of a strand that is heard live. */
 export const LIVE_S = 15;
+
+runScriptsIn(() => new Worker(scriptsUrl, { type: "module" }));
 
 /**
  * An open project: wires its document, sounds, analysis, audition and player together.

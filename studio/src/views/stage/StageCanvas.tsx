@@ -92,9 +92,9 @@ export function StageCanvas({
           return;
         }
         // As it is at its most; the image on the screen is back before anybody sees it.
-        player.show(player.loudestS);
+        await player.show(player.loudestS);
         const taking = stageThumbnail(made);
-        player.show(player.transport.positionS());
+        await player.show(player.transport.positionS());
         const image = await taking;
         if (image) void workbench.keepThumbnail(image);
       }, THUMBNAIL_AFTER_MS);

@@ -196,7 +196,7 @@ export async function makeStill(workbench: Workbench, order: FilmOrder): Promise
   await workbench.player.whenLoaded();
   const film = await FilmScene.open(workbench.filmSource(undefined), order);
   try {
-    film.draw(0);
+    await film.draw(0);
     const { picture } = FILM_FORMATS[order.settings.format];
     const image = "image" in picture ? picture.image : "png";
     const bytes = await imageOf(film, image);

@@ -3,8 +3,11 @@ import { exposedBy } from "@bumbrel/core/kinds/programs";
 import { PROGRAM_EXAMPLES, type ProgramExample } from "@bumbrel/core/program/examples";
 import { exposedKey } from "@bumbrel/core/program/exposed";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
-import { describe, expect, it } from "@jest/globals";
+import { runScriptsInline } from "@bumbrel/core/testing/inlineScripts";
+import { beforeAll, describe, expect, it } from "@jest/globals";
 import { exampleScene, exampleTracks, PREVIEW_S } from "./exampleScene";
+
+beforeAll(runScriptsInline);
 
 describe("the preview of a worked program", () => {
   it.each(Object.entries<ProgramExample>(PROGRAM_EXAMPLES))(

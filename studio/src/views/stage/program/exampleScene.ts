@@ -1,3 +1,4 @@
+import { ProgramReader } from "@bumbrel/core/analyse/scripts/programReader";
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Program, Scene } from "@bumbrel/core/document/scene";
 import type { Tracks } from "@bumbrel/core/evaluate/values";
@@ -7,10 +8,9 @@ import { exposedBy, giveProgram } from "@bumbrel/core/kinds/programs";
 import type { ProgramExample } from "@bumbrel/core/program/examples";
 import { exposedKey } from "@bumbrel/core/program/exposed";
 import { bandsIn } from "@bumbrel/core/program/exposedNumbers";
-import { loadScripts } from "@bumbrel/core/program/scripts";
-import { MEASURES, measureSound } from "@bumbrel/core/strand/measures/table";
+import { MEASURES } from "@bumbrel/core/strand/measures/table";
+import { defaultShaping } from "@bumbrel/core/strand/shaping";
 import type { Signal } from "@bumbrel/core/strand/signal";
-import { DirectSpectra } from "@bumbrel/core/strand/spectra";
 import type { Track } from "@bumbrel/core/strand/track";
 
 /** Seconds of made-up sound. */
@@ -59,15 +59,15 @@ export async function exampleTracks(example: ProgramExample): Promise<Tracks> {
     ["bands", bands],
   ]);
   if (example.kind !== "number") return tracks;
-  await loadScripts();
   const { code, hearsSound } = example;
   const measure = { ...MEASURES.program.defaults, programId: "p", bands: bandsIn(code) };
   const signal: Signal = hearsSound
-    ? { samples: samples(), code }
-    : { samples: new Float32Array(0), frames: FRAMES, strands: [beat], code };
+    ? { samples: samples() }
+    : { samples: new Float32Array(0), frames: FRAMES, strands: [beat] };
   tracks.set("numbers", {
     width: measure.bands,
-    values: measureSound(signal, measure, new DirectSpectra()),
+    values: await new ProgramReader().read(signal, { measure, code, shaping: defaultShaping("share") })
+      .numbers,
   });
   return tracks;
 }

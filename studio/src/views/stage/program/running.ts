@@ -34,7 +34,9 @@ export function useFailure(
   const workbench = useWorkbench();
   const { byId, stage } = useFailures();
   if (kind === "number") {
-    const message = strands.flatMap((one) => workbench.analysis.failures.get(one.id) ?? [])[0];
+    const message = strands.flatMap(
+      (one) => workbench.analysis.failures.get(one.id) ?? workbench.player.live?.failureOf(one.id) ?? [],
+    )[0];
     return message === undefined ? undefined : { line: 1, message };
   }
   const failed = byId[id];

@@ -1,0 +1,61 @@
+import { SCRIPT_LIMITS } from "@bumbrel/core/program/scriptLimits";
+import type { FromStrands, LiveNumbers, ToStrands } from "./strandHost";
+
+/** How long messages that have come meanwhile are heard before a thread counts as silent, ms. */
+const LAST_CHANCE_MS = 50;
+const SILENT = `It was stopped: it did not answer within ${SCRIPT_LIMITS.threadSeconds} s.`;
+
+/** Who takes what the strands' worker says. */
+export interface StrandWorkerHost {
+  onNumbers(strands: readonly LiveNumbers[], sentMs: number): void;
+  /** A program failed, or did not come back; then everything that was asked for has to be asked for again. */
+  onFailed(id: string, message: string, isGone: boolean): void;
+}
+
+/** The worker that reads live strands. It is ended when a program in it does not come back. */
+export class StrandWorker {
+  private worker: Worker | undefined;
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private readonly url: string;
+  private readonly host: StrandWorkerHost;
+
+  constructor(url: string, host: StrandWorkerHost) {
+    this.url = url;
+    this.host = host;
+  }
+
+  get isRunning(): boolean {
+    return this.worker !== undefined;
+  }
+
+  send(message: ToStrands, transfer: Transferable[] = []): void {
+    if (!this.worker) {
+      this.worker = new Worker(this.url, { type: "module" });
+      this.worker.addEventListener("message", ({ data }: MessageEvent<FromStrands>) => this.hear(data));
+    }
+    this.worker.postMessage(message, transfer);
+  }
+
+  dispose(): void {
+    clearTimeout(this.timer);
+    this.worker?.terminate();
+    this.worker = undefined;
+  }
+
+  private hear(message: FromStrands): void {
+    clearTimeout(this.timer);
+    if (message.kind === "numbers") this.host.onNumbers(message.strands, message.sentMs);
+    else if (message.kind === "failed") this.host.onFailed(message.id, message.message, false);
+    else this.watch(message.id);
+  }
+
+  private watch(id: string): void {
+    this.timer = setTimeout(() => {
+      // A page that stood still itself hears first what has been said meanwhile.
+      this.timer = setTimeout(() => {
+        this.dispose();
+        this.host.onFailed(id, SILENT, true);
+      }, LAST_CHANCE_MS);
+    }, SCRIPT_LIMITS.threadSeconds * 1000);
+  }
+}
