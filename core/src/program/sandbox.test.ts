@@ -116,6 +116,16 @@ describe("a script in its sandbox", () => {
     expect(buffer.byteLength).toBeLessThanOrEqual(SCRIPT_LIMITS.engineMegabytes * 2 ** 20);
   });
 
+  test("keeps the memory that it shares, also what the program never reads", () => {
+    const one = sandbox(next("return moment.step;"));
+    for (let step = 0; step < 5; step++) {
+      for (const name of ["numbers", "bandHz", "waves"] as const) one.floats(name).fill(step);
+      one.floats("values").fill(step);
+      one.run(step, step / 100);
+      expect(one.floats("out")[0]).toBe(step);
+    }
+  });
+
   test("uses private members of the engine that are still there", () => {
     const one = sandbox(next("return 1;")) as unknown as { context: Record<string, Record<string, unknown>> };
     const { module, memory, ffi, ctx } = one.context;

@@ -236,7 +236,8 @@ function begin(step, seconds) {
 }
 const forget = () => { memory = {}; };
 ${kind === "drawing" ? DRAWING(recorder()) : NUMBER}
-return { forget, ...own };
+// The host writes into the buffers: none may be collected.
+return { forget, buffers, ...own };
 })`;
 }
 
