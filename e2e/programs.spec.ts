@@ -302,6 +302,22 @@ const WAYS_OUT = [
   "canvas.constructor.constructor('return window')().name",
 ];
 
+test("a drawing that does not come back from within the language itself is ended, and the page goes on", async ({
+  browser,
+}) => {
+  const { page, close } = await openStagePage(browser);
+  const { message, stoodStillMs } = await page.evaluate(
+    (scene) => window.drawFailing(scene),
+    workedScene({
+      ...PROGRAM_EXAMPLES.clockHands,
+      code: "function draw() { Array.prototype.lastIndexOf.call({ length: 9007199254740991 }, 1); }",
+    }),
+  );
+  expect(message).toContain("did not answer within 3 s");
+  expect(stoodStillMs).toBeLessThan(1000);
+  await close();
+});
+
 test("programs from elsewhere ask before they run, and reach nothing when they do", async ({ page }) => {
   const scene = newScene("Flotsam");
   scene.quality = "plain";

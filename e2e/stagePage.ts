@@ -61,6 +61,8 @@ declare global {
       colours: readonly string[],
       framesPerSecond: number,
     ): Promise<{ plain: number; limited: number; changed: number[]; apart: number[]; strength: number }>;
+    /** Draws a scene whose program fails: what is said of it, and for how long the page stood still meanwhile, ms. */
+    drawFailing(scene: Scene): Promise<{ message: string; stoodStillMs: number }>;
     /** Triangles of the last frame. */
     trianglesOf(scene: Scene): Promise<number>;
   }
@@ -195,6 +197,21 @@ window.limitFlashes = async (scene, colours, framesPerSecond) => {
   for (const { stage } of [plain, limited]) stage.dispose();
   return { plain: most[0], limited: most[1], changed, apart, strength };
 };
+window.drawFailing = (scene) =>
+  onStage(scene, async (player, stage) => {
+    let message = "";
+    stage.onProgramFailure((_id, _code, problem) => {
+      message = problem.message;
+    });
+    let [before, stoodStillMs] = [performance.now(), 0];
+    const timer = setInterval(() => {
+      stoodStillMs = Math.max(stoodStillMs, performance.now() - before);
+      before = performance.now();
+    }, 20);
+    await player.show(0.5);
+    clearInterval(timer);
+    return { message, stoodStillMs };
+  });
 window.trianglesOf = (scene) =>
   onStage(scene, async (player, stage) => {
     await player.show(0);

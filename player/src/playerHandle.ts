@@ -93,11 +93,21 @@ export function playerHandle(player: ScenePlayer, stage?: Stage): PlayerHandle {
   };
 }
 
-async function captureFrame(player: ScenePlayer, stage: Stage, timeS: number, width: number, height: number) {
+function captureFrame(player: ScenePlayer, stage: Stage, timeS: number, width: number, height: number) {
+  return player.alone((show) => captureAlone(show, stage, timeS, width, height));
+}
+
+async function captureAlone(
+  show: (timeS: number) => Promise<void>,
+  stage: Stage,
+  timeS: number,
+  width: number,
+  height: number,
+) {
   const { canvas } = stage;
   const before = { width: canvas.clientWidth, height: canvas.clientHeight };
   stage.resize(width, height, 1);
-  await player.show(timeS);
+  await show(timeS);
   stage.renderClean();
   const copy = document.createElement("canvas");
   copy.width = width;

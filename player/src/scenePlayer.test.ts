@@ -142,7 +142,7 @@ describe("ScenePlayer", () => {
     player.setTracks(tracks);
     await loaded;
     expect(player.currentValues()).toEqual(evaluateScene(scene, tracks, 2.5));
-    player.showFrame(37, 30);
+    await player.showFrame(37, 30);
     expect(player.state.readAll()).toEqual(evaluateScene(scene, tracks, 37 / 30));
     expect(notes).toEqual(["attach", "render"]);
     timeS = 4;

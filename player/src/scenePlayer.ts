@@ -302,7 +302,7 @@ export class ScenePlayer {
   }
 
   private isDrawingDue(nowMs: number): boolean {
-    if (this.showing > 0) return false;
+    if (this.drawnAlone) return false;
     const { transport } = this;
     this.hasBeenLoaded ||= this.isLoaded || transport.state === "playing" || transport.hasRunningUnits;
     if (!this.hasBeenLoaded && nowMs - this.drawnMs < LOADING_PAUSE_MS) return false;
@@ -314,18 +314,35 @@ export class ScenePlayer {
    * Draws the scene as it is at a time, exactly: every step of the image's memory is taken, after a seek from up to two
    * seconds before, and drawings by programs are waited for. Without those it is done when it returns.
    */
-  async show(timeS: number): Promise<void> {
-    this.showing++;
+  show(timeS: number): Promise<void> {
+    return this.alone((show) => show(timeS));
+  }
+
+  /**
+   * Does something with exact images while nothing else is drawn: after others who do so, and between two live frames.
+   *
+   * @param work  is given what draws the scene at a time
+   */
+  async alone<T>(work: (show: (timeS: number) => Promise<void>) => Promise<T>): Promise<T> {
+    while (this.drawnAlone) await this.drawnAlone;
+    let end = () => {};
+    this.drawnAlone = new Promise((resolve) => {
+      end = resolve;
+    });
     try {
-      this.state.simulation.mayGoOn = () => true;
-      for (const stage of this.stages) stage.redraw();
-      for (const waiting of this.drawFrame(timeS, true)) if (waiting) await waiting;
+      return await work((timeS) => this.showExactly(timeS));
     } finally {
-      this.showing--;
+      this.drawnAlone = undefined;
+      end();
     }
   }
-  /** Exact pictures that are being drawn: meanwhile no others are. */
-  private showing = 0;
+  private drawnAlone: Promise<void> | undefined;
+
+  private async showExactly(timeS: number): Promise<void> {
+    this.state.simulation.mayGoOn = () => true;
+    for (const stage of this.stages) stage.redraw();
+    for (const waiting of this.drawFrame(timeS, true)) if (waiting) await waiting;
+  }
 
   /** Brings the scene to a time without drawing it, so that places and units can be read. */
   follow(timeS: number): void {

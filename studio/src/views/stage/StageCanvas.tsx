@@ -92,10 +92,12 @@ export function StageCanvas({
           return;
         }
         // As it is at its most; the image on the screen is back before anybody sees it.
-        await player.show(player.loudestS);
-        const taking = stageThumbnail(made);
-        await player.show(player.transport.positionS());
-        const image = await taking;
+        const image = await player.alone(async (show) => {
+          await show(player.loudestS);
+          const taking = stageThumbnail(made);
+          await show(player.transport.positionS());
+          return taking;
+        });
         if (image) void workbench.keepThumbnail(image);
       }, THUMBNAIL_AFTER_MS);
     };
