@@ -4,6 +4,8 @@ import type { Scene } from "@bumbrel/core/document/scene";
 import type { Stores } from "@bumbrel/server/archive/stores";
 import { pageParts } from "@bumbrel/server/deliver/pageParts";
 import { projectNumbers } from "@bumbrel/server/deliver/projectNumbers";
+import { Access, newToken } from "@bumbrel/server/door/access";
+import { Door, isLoopback } from "@bumbrel/server/door/door";
 import { Feed, ToldSource, TrackSource } from "@bumbrel/server/feed/feed";
 import { FeedServer } from "@bumbrel/server/feed/feedServer";
 import { OscReceiver, oscTarget } from "@bumbrel/server/feed/oscReceiver";
@@ -26,6 +28,9 @@ OSC 1.0 over UDP, WebSocket and server-sent events. It stops at the end of the t
   --feed-to HOST   another machine that OSC may be sent to; may be given several times
   --port PORT      where programs connect for WebSocket and events: 4281 unless said, 0 takes any that is free
   --host HOST      the address it listens on: 127.0.0.1 unless said
+                   On another address programs on other machines show a token, which is printed at the start
+  --allow-host NAME    another name it is reached by; may be given several times
+  --allow-origin ORIGIN  pages from elsewhere that may read it, such as https://game.example
   --from S         second of the tape that it begins at
   --loop           begins again at the end
   --input          hears standard input instead of the tape: mono, 16-bit little-endian, 48 000 samples a second
@@ -44,6 +49,8 @@ Example: bumbrel listen regatta.zip --osc 127.0.0.1:9000 --loop
         "feed-to": { type: "string", multiple: true },
         port: { type: "string" },
         host: { type: "string" },
+        "allow-host": { type: "string", multiple: true },
+        "allow-origin": { type: "string", multiple: true },
         from: { type: "string" },
         loop: { type: "boolean" },
         input: { type: "boolean" },
@@ -59,12 +66,24 @@ Example: bumbrel listen regatta.zip --osc 127.0.0.1:9000 --loop
         ? fromInput(scene)
         : await fromTape(scene, stores, fromS, values.loop ?? false);
       for (const target of targets) play.feed.receivers.add(new OscReceiver(target));
-      const server = new FeedServer(play.feed);
       const host = values.host ?? "127.0.0.1";
+      const token = isLoopback(host) ? undefined : newToken();
+      const door = new Door({
+        host,
+        allowHosts: values["allow-host"],
+        allowOrigins: values["allow-origin"],
+        pages: "of-this-machine",
+        access: token && new Access(token),
+      });
+      const server = new FeedServer(play.feed, door);
       const address = await server.listen(port, host).catch((error: NodeJS.ErrnoException) => {
         throw new UsageError(`--port ${port}: cannot be listened on (${error.code}); give another, or 0`);
       });
       tell(console, play.feed, address);
+      if (token)
+        console.out(
+          `Programs on other machines show this token, as ?token= or as Bearer:\n\n  ${token.shown}\n\n`,
+        );
       try {
         await Promise.race([play.run(), stopped()]);
       } finally {

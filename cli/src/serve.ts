@@ -16,7 +16,9 @@ Runs the workbench and prints its address when it answers. Stop it with Ctrl+C.
   --allow-host NAME  another name it is reached by; may be given several times. Addresses in figures need none
   --feed-port PORT  where programs connect to a live feed: 4281 unless said; another one where it is taken
   --feed-host HOST  the address a live feed listens on: 127.0.0.1 unless said
+                On another address programs on other machines show the access token
   --feed-to HOST    another machine that a live feed may send OSC to; may be given several times
+  --feed-origin ORIGIN  pages from elsewhere that may read a live feed, such as https://game.example
   --no-worker   makes no films itself: "bumbrel worker" does, here or elsewhere
   --data DIR    where projects and sounds are kept: .bumbrel in the checkout unless said
 
@@ -35,6 +37,7 @@ With DATABASE_URL set, projects and sounds are kept in that PostgreSQL server in
         "feed-port": { type: "string" },
         "feed-host": { type: "string" },
         "feed-to": { type: "string", multiple: true },
+        "feed-origin": { type: "string", multiple: true },
         "tls-cert": { type: "string" },
         "tls-key": { type: "string" },
         data: { type: "string" },
@@ -60,6 +63,8 @@ With DATABASE_URL set, projects and sounds are kept in that PostgreSQL server in
         port: numberFlag("feed-port", values["feed-port"] ?? "4281", 0, 65_535),
         host: values["feed-host"] ?? "127.0.0.1",
         allowed: values["feed-to"] ?? [],
+        allowHosts: values["allow-host"],
+        allowOrigins: values["feed-origin"],
       },
       onLost: () => {
         console.error(
@@ -70,7 +75,11 @@ With DATABASE_URL set, projects and sounds are kept in that PostgreSQL server in
     });
     if (server.readOnly !== undefined) console.error(`WARNING: ${server.readOnly}\n`);
     console.out(`Bumbrel is ready at ${server.address}\n`);
-    if (server.token !== undefined) {
+    if (server.token !== undefined && !server.asksForToken) {
+      console.out(
+        `Programs on other machines connect to a live feed with this access token. It is not shown again:\n\n  ${server.token}\n\n`,
+      );
+    } else if (server.token !== undefined) {
       console.out(`Sign in with this access token. It is not shown again:\n\n  ${server.token}\n\n`);
     } else if (server.asksForToken) {
       console.out("Sign in with the access token of the first start; --new-token makes another.\n");

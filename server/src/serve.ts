@@ -1,17 +1,18 @@
 import { readFileSync } from "node:fs";
-import { createServer, type RequestListener, type Server } from "node:http";
-import { createServer as createSecureServer } from "node:https";
+import type { RequestListener } from "node:http";
 import type { AddressInfo } from "node:net";
 import { join } from "node:path";
 import { BumbrelError } from "@bumbrel/core/errors";
 import pino from "pino";
 import { type OpenDatabase, openDatabase } from "./db/open";
 import { pageParts } from "./deliver/pageParts";
+import { Access, type AccessToken, accessToken } from "./door/access";
+import { Door, isLoopback } from "./door/door";
+import { guardedServer } from "./door/guardedServer";
 import { makeExamples, showExamples } from "./examples";
 import { FeedRoom, type FeedRoomSettings } from "./feed/feedRoom";
 import { FilmJobs } from "./film/filmJobs";
-import { type AccessToken, accessToken } from "./http/access";
-import { createApp, isLoopback } from "./http/app";
+import { createApp } from "./http/app";
 import { Room } from "./http/room";
 import { AnalysisStore } from "./store/analyses";
 import { AssetStore } from "./store/assets";
@@ -107,7 +108,10 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
     isAlone: settings.databaseUrl === undefined,
     onError: (error) => log.error(error),
   });
-  const feeds = new FeedRoom(settings.feed ?? FEED_HERE);
+  const feedSettings = settings.feed ?? FEED_HERE;
+  let token: AccessToken | undefined;
+  let access: Access | undefined;
+  const feeds = new FeedRoom(feedSettings, () => access);
   const verifying = new IdleVerifier(new Verifier(database.db, blobs), (error) => log.error(error));
   let cleaning: NodeJS.Timeout | undefined;
   const close = async () => {
@@ -117,9 +121,10 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
     await feeds.close();
     await jobs.close();
     await verifying.stop();
+    access?.close();
     await database.close();
   };
-  let token: AccessToken | undefined;
+  const isApiOpen = !isLoopback(settings.host);
   try {
     if (readOnly === undefined) {
       await blobs.sweep();
@@ -131,8 +136,9 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
       await jobs.open();
       if (!settings.withoutWorker) jobs.work();
     }
-    if (!isLoopback(settings.host) && !settings.withoutToken) {
+    if ((isApiOpen || !isLoopback(feedSettings.host)) && !settings.withoutToken) {
       token = accessToken(settings.dataDir, settings.newToken ?? false);
+      access = new Access(token);
     }
     answerWith(
       createApp({
@@ -140,10 +146,8 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
         isRoomLimited,
         notices: () => [...(readOnly === undefined ? [] : [readOnly]), ...verifying.flaws.values()],
         onRequest: verifying.asked,
-        host: settings.host,
-        token,
+        access: isApiOpen ? access : undefined,
         isSecure: tls !== undefined,
-        allowHosts: settings.allowHosts,
         projects,
         sounds,
         analyses: new AnalysisStore(database.db),
@@ -165,7 +169,7 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
   const host = settings.host.includes(":") ? `[${settings.host}]` : settings.host;
   return {
     token: token?.shown,
-    asksForToken: token !== undefined,
+    asksForToken: isApiOpen && token !== undefined,
     readOnly,
     address: `${tls ? "https" : "http"}://${host}:${port}`,
     close,
@@ -181,8 +185,16 @@ async function listen(settings: ServeSettings, tls: ReturnType<typeof tlsParts> 
   let app: RequestListener = (_request, response) => {
     response.writeHead(503, { "Retry-After": "1" }).end();
   };
-  const answer: RequestListener = (request, response) => app(request, response);
-  const server: Server = tls ? createSecureServer(tls, answer) : createServer(answer);
+  const server = guardedServer({
+    door: new Door({
+      host: settings.host,
+      allowHosts: settings.allowHosts,
+      isSecure: tls !== undefined,
+      pages: "own",
+    }),
+    tls,
+    answer: (request, response) => app(request, response),
+  });
   // An upload may take as long as it takes, but not stand still.
   server.requestTimeout = 0;
   server.setTimeout(STANDSTILL_MS);

@@ -1,9 +1,13 @@
 import { createSocket } from "node:dgram";
 import { once } from "node:events";
+import { get } from "node:http";
 import type { AddressInfo } from "node:net";
 import { afterEach, describe, expect, it } from "@jest/globals";
 import { fromBuffer } from "osc-min";
 import { WebSocket } from "ws";
+import { Access, newToken } from "../door/access";
+import { Door, type DoorSettings } from "../door/door";
+import { breakConnections } from "../testing/brokenConnections";
 import { Feed, fedStrands, JoinedSource, type Receiver, ToldSource, TrackSource } from "./feed";
 import { FeedServer } from "./feedServer";
 import { OscReceiver, oscTarget } from "./oscReceiver";
@@ -179,6 +183,9 @@ describe("OSC", () => {
     expect(oscTarget("[::1]:9000", [])).toEqual({ host: "::1", port: 9000 });
     expect(oscTarget("10.0.0.7:9000", ["10.0.0.7"])).toEqual({ host: "10.0.0.7", port: 9000 });
     expect(() => oscTarget("10.0.0.7:9000", [])).toThrow(/--feed-to 10\.0\.0\.7/);
+    // A name that only looks like an address of this machine is looked up elsewhere.
+    expect(() => oscTarget("127.0.0.999:9000", [])).toThrow(/--feed-to/);
+    expect(oscTarget("lamps.example:9000", ["lamps.example"])).toMatchObject({ host: "lamps.example" });
     for (const text of ["", "9000", "host", "host:0", "host:99999", "a b:"])
       expect(() => oscTarget(text, [])).toThrow(/HOST:PORT/);
   });
@@ -202,15 +209,103 @@ describe("OSC", () => {
   });
 });
 
+/** A feed's port of its own; gives its address. */
+async function serving(feed: Feed, settings: Partial<DoorSettings> = {}): Promise<string> {
+  const door = new Door({ host: "127.0.0.1", pages: "of-this-machine", ...settings });
+  const server = new FeedServer(feed, door);
+  closing.push(async () => {
+    feed.close();
+    await server.close();
+  });
+  return server.listen(0);
+}
+const socketAt = (address: string, headers: Record<string, string> = {}) =>
+  new WebSocket(`${address.replace("http", "ws")}/socket`, { headers });
+/** What becomes of a socket: open, or the status it is refused with. */
+const outcome = (socket: WebSocket) =>
+  new Promise<number | "open">((resolve) => {
+    socket.on("open", () => resolve("open"));
+    socket.on("unexpected-response", (_request, response) => resolve(response.statusCode!));
+    socket.on("error", () => {});
+  });
+const ask = (address: string, headers: Record<string, string>) =>
+  new Promise<{ status: number; allowed: string | undefined }>((resolve, reject) => {
+    get(address, { headers }, (response) => {
+      response.resume();
+      resolve({ status: response.statusCode!, allowed: response.headers["access-control-allow-origin"] });
+    }).on("error", reject);
+  });
+
+describe("the port of a live feed", () => {
+  it("refuses other names and pages from elsewhere; programs and pages of this machine need nothing", async () => {
+    const address = await serving(new Feed(source()));
+    const list = `${address}/list`;
+    expect((await ask(list, {})).status).toBe(200);
+    expect((await ask(list, { Host: "evil.example" })).status).toBe(403);
+    for (const origin of ["https://evil.example", "null", "garbage"])
+      expect(await ask(list, { Origin: origin })).toEqual({ status: 403, allowed: undefined });
+    const own = "http://localhost:5173";
+    expect(await ask(list, { Origin: own })).toEqual({ status: 200, allowed: own });
+    expect(await outcome(socketAt(address, { Origin: "https://evil.example" }))).toBe(403);
+    expect(await outcome(socketAt(address, { Host: "evil.example" }))).toBe(403);
+    expect(await outcome(socketAt(address, { Origin: own }))).toBe("open");
+    expect(await outcome(socketAt(address))).toBe("open");
+  });
+
+  it("lets pages in that it was started with, and asks for the token where others are let through", async () => {
+    const token = newToken();
+    const access = new Access(token);
+    closing.push(() => access.close());
+    const address = await serving(new Feed(source()), { access, allowOrigins: ["https://game.example"] });
+    const list = `${address}/list`;
+    expect((await ask(list, { Origin: "https://game.example" })).status).toBe(200);
+    expect((await ask(list, {})).status).toBe(200);
+    // Passed on by a proxy it comes from somewhere else.
+    const far = { "X-Forwarded-For": "203.0.113.9" };
+    expect((await ask(list, far)).status).toBe(401);
+    expect((await ask(`${list}?token=guess`, far)).status).toBe(401);
+    expect((await ask(`${list}?token=${token.shown}`, far)).status).toBe(200);
+    expect((await ask(list, { ...far, Authorization: `Bearer ${token.shown}` })).status).toBe(200);
+    expect(await outcome(socketAt(address, far))).toBe(401);
+  });
+
+  it("outlives whatever connections say and how they end, and feeds no more than 32", async () => {
+    const feed = new Feed(source());
+    const address = await serving(feed);
+    await breakConnections(Number(new URL(address).port), 126);
+    expect((await ask(`${address}/list`, {})).status).toBe(200);
+    for (let i = 0; feed.receivers.size > 0 && i < 200; i++)
+      await new Promise((resolve) => setTimeout(resolve, 10));
+    expect(feed.receivers.size).toBe(0);
+    const sockets = Array.from({ length: 33 }, () => socketAt(address));
+    const outcomes = await Promise.all(sockets.map(outcome));
+    expect(outcomes.filter((one) => one === "open")).toHaveLength(32);
+    expect(outcomes.filter((one) => one === 503)).toHaveLength(1);
+  });
+
+  it("ends a connection that sends it more than a few thousand bytes", async () => {
+    const address = await serving(new Feed(source()));
+    const socket = socketAt(address);
+    await once(socket, "open");
+    const closed = once(socket, "close");
+    socket.send(Buffer.alloc(100_000));
+    expect((await closed)[0]).toBe(1009);
+  });
+
+  it("keeps no more cues than somebody could take", () => {
+    const told = new ToldSource([{ id: "a", name: "A", width: 1 }]);
+    for (let i = 0; i < 10_000; i++) told.tellCue("a", i);
+    const taken: number[] = [];
+    told.eachCue(0, 1, (_strand, { strength }) => taken.push(strength));
+    expect(taken).toHaveLength(256);
+    expect(taken.at(-1)).toBe(9999);
+  });
+});
+
 describe("programs that connect", () => {
   it("are told the strands first, then frames and cues, as text or as bytes or as events", async () => {
     const feed = new Feed(source());
-    const server = new FeedServer(feed);
-    const address = await server.listen(0);
-    closing.push(async () => {
-      feed.close();
-      await server.close();
-    });
+    const address = await serving(feed);
     const text = new WebSocket(`${address.replace("http", "ws")}/socket`);
     const bytes = new WebSocket(`${address.replace("http", "ws")}/socket?format=binary`);
     const [texts, packets]: [string[], Buffer[]] = [[], []];

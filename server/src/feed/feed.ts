@@ -73,6 +73,9 @@ export class TrackSource implements FeedSource {
   }
 }
 
+/** Cues that wait until somebody takes them, at most. */
+const MOST_CUES = 256;
+
 /** Numbers that somebody else tells as they come: each stays until the next. */
 export class ToldSource implements FeedSource {
   readonly strands: readonly FedStrand[];
@@ -98,7 +101,10 @@ export class ToldSource implements FeedSource {
   /** Takes a cue that happens now. */
   tellCue(id: string, strength: number): void {
     const strand = this.strands.find((one) => one.id === id);
-    if (strand) this.cues.push({ strand, cue: { timeS: 0, strength } });
+    if (!strand) return;
+    this.cues.push({ strand, cue: { timeS: 0, strength } });
+    // While nothing plays nobody takes them.
+    if (this.cues.length > MOST_CUES) this.cues.shift();
   }
 
   read(_timeS: number, out: Float32Array): void {

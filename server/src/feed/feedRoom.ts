@@ -2,8 +2,10 @@ import type { FeedClock, FeedState, FeedWish } from "@bumbrel/api/contracts";
 import type { Scene } from "@bumbrel/core/document/scene";
 import type { PageParts } from "../deliver/page";
 import { projectNumbers } from "../deliver/projectNumbers";
+import type { Access } from "../door/access";
+import { Door } from "../door/door";
 import type { SoundStore } from "../store/sounds";
-import { Feed, JoinedSource, ToldSource, TrackSource } from "./feed";
+import { Feed, JoinedSource, type Receiver, ToldSource, TrackSource } from "./feed";
 import { FeedServer } from "./feedServer";
 import { OscReceiver, oscTarget } from "./oscReceiver";
 
@@ -14,6 +16,9 @@ export interface FeedRoomSettings {
   host: string;
   /** Hosts beside this machine that OSC may be sent to. */
   allowed: readonly string[];
+  /** Further names that the feed is reached by, and origins whose pages may read it. */
+  allowHosts?: readonly string[] | undefined;
+  allowOrigins?: readonly string[] | undefined;
 }
 
 /** How often rates are told anew, ms. */
@@ -26,17 +31,20 @@ interface Running {
   address: string;
   told: ToldSource;
   osc: Map<string, OscReceiver>;
-  rates: Map<object, { sent: number; rate: number }>;
+  rates: Map<Receiver, { sent: number; rate: number }>;
   timer: NodeJS.Timeout;
 }
 
 /** The one live feed of a server: it feeds the project that switched it on last. */
 export class FeedRoom {
   private readonly settings: FeedRoomSettings;
+  private readonly access: () => Access | undefined;
   private running: Running | undefined;
 
-  constructor(settings: FeedRoomSettings) {
+  /** @param access  who has to show the token, once that is known */
+  constructor(settings: FeedRoomSettings, access: () => Access | undefined = () => undefined) {
     this.settings = settings;
+    this.access = access;
   }
 
   /**
@@ -81,11 +89,16 @@ export class FeedRoom {
   }
 
   private async begin(projectId: string, feed: Feed, told: ToldSource): Promise<Running> {
-    const server = new FeedServer(feed);
-    const { port, host } = this.settings;
+    const { port, host, allowHosts, allowOrigins } = this.settings;
+    const access = this.access();
+    const server = new FeedServer(
+      feed,
+      new Door({ host, allowHosts, allowOrigins, pages: "of-this-machine", access }),
+    );
     const address = await server.listen(port, host).catch(() => server.listen(0, host));
     const rates: Running["rates"] = new Map();
     const timer = setInterval(() => {
+      for (const receiver of rates.keys()) if (!feed.receivers.has(receiver)) rates.delete(receiver);
       for (const receiver of feed.receivers) {
         const before = rates.get(receiver)?.sent ?? receiver.sent;
         rates.set(receiver, { sent: receiver.sent, rate: ((receiver.sent - before) * 1000) / RATE_MS });

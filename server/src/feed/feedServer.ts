@@ -1,11 +1,20 @@
-import { createServer, type Server, type ServerResponse } from "node:http";
+import type { IncomingMessage, Server, ServerResponse } from "node:http";
 import type { AddressInfo } from "node:net";
+import type { Duplex } from "node:stream";
 import type { Cue } from "@bumbrel/core/sound/cue";
 import { type WebSocket, WebSocketServer } from "ws";
+import type { Door } from "../door/door";
+import { addressOf, guardedServer } from "../door/guardedServer";
+import { HttpProblem } from "../http/problem";
 import type { FedStrand, Feed, Receiver } from "./feed";
 
 /** Bytes that may wait for a slow receiver; beyond them frames are left out. */
 const MOST_WAITING = 64 * 1024;
+/** Programs and pages that are fed at once, and connections beside theirs that ask for the list and the like. */
+const MOST_RECEIVERS = 32;
+const MOST_CONNECTIONS = 64;
+/** Nobody has anything to say to a feed; larger messages end their connection. */
+const MOST_MESSAGE_BYTES = 4096;
 
 /** What is sent for a frame, and for a cue, as text. */
 function frameText(timeS: number, numbers: Float32Array, strands: readonly FedStrand[]): string {
@@ -60,9 +69,14 @@ abstract class Connected implements Receiver {
   }
 
   strandsChanged(strands: readonly FedStrand[]): void {
-    this.put(listText(strands));
+    // Without the newest list it would misread every frame; one that takes nothing is let go.
+    if (this.waiting > MOST_WAITING) this.close();
+    else this.put(listText(strands));
   }
 }
+
+const nameOf = (kind: string, { socket }: IncomingMessage) =>
+  `${kind}, ${socket.remoteAddress}:${socket.remotePort}`;
 
 class SocketReceiver extends Connected {
   private readonly socket: WebSocket;
@@ -133,42 +147,73 @@ GET  /list                 the strands, as JSON
 /** Feeds programs and pages that connect: WebSocket and server-sent events on a port of its own. */
 export class FeedServer {
   private readonly feed: Feed;
+  private readonly door: Door;
   private readonly server: Server;
-  private readonly sockets = new WebSocketServer({ noServer: true });
+  private readonly sockets = new WebSocketServer({ noServer: true, maxPayload: MOST_MESSAGE_BYTES });
+  private connected = 0;
 
-  constructor(feed: Feed) {
+  constructor(feed: Feed, door: Door) {
     this.feed = feed;
-    this.server = createServer((request, response) => {
-      const { pathname } = new URL(request.url ?? "/", "http://feed");
-      // Numbers are no secret, and pages of games come from elsewhere.
-      response.setHeader("Access-Control-Allow-Origin", "*");
-      if (pathname === "/events") {
-        response.writeHead(200, { "Content-Type": "text/event-stream", "Cache-Control": "no-store" });
-        const name = `events, ${request.socket.remoteAddress}:${request.socket.remotePort}`;
-        this.admit(new EventsReceiver(name, response), (gone) => response.on("close", gone));
-      } else if (pathname === "/list") {
-        response.writeHead(200, { "Content-Type": "application/json" }).end(listText(this.feed.strands));
-      } else response.writeHead(pathname === "/" ? 200 : 404, { "Content-Type": "text/plain" }).end(HELP);
-    });
-    this.server.on("upgrade", (request, socket, head) => {
-      const { pathname, searchParams } = new URL(request.url ?? "/", "http://feed");
-      if (pathname !== "/socket") {
-        socket.end("HTTP/1.1 404 Not Found\r\n\r\n");
-        return;
-      }
-      this.sockets.handleUpgrade(request, socket, head, (webSocket) => {
-        const name = `socket, ${request.socket.remoteAddress}:${request.socket.remotePort}`;
-        const isBinary = searchParams.get("format") === "binary";
-        webSocket.on("error", () => webSocket.terminate());
-        this.admit(new SocketReceiver(name, webSocket, isBinary), (gone) => webSocket.on("close", gone));
-      });
+    this.door = door;
+    this.server = guardedServer({
+      door,
+      mostConnections: MOST_CONNECTIONS,
+      answer: (request, response) => this.answer(request, response),
+      upgrade: (request, socket, head) => this.upgrade(request, socket, head),
     });
   }
 
+  private async answer(request: IncomingMessage, response: ServerResponse): Promise<void> {
+    const { pathname, searchParams } = addressOf(request);
+    const origin = this.door.readableBy(request);
+    if (origin !== undefined) {
+      response.setHeader("Access-Control-Allow-Origin", origin);
+      response.setHeader("Vary", "Origin");
+    }
+    await this.door.requireToken(request, searchParams.get("token"));
+    if (pathname === "/events") {
+      this.assertRoom();
+      response.writeHead(200, { "Content-Type": "text/event-stream", "Cache-Control": "no-store" });
+      this.admit(new EventsReceiver(nameOf("events", request), response), (gone) =>
+        response.on("close", gone),
+      );
+    } else if (pathname === "/list") {
+      response.writeHead(200, { "Content-Type": "application/json" }).end(listText(this.feed.strands));
+    } else response.writeHead(pathname === "/" ? 200 : 404, { "Content-Type": "text/plain" }).end(HELP);
+  }
+
+  private async upgrade(request: IncomingMessage, socket: Duplex, head: Buffer): Promise<void> {
+    const { pathname, searchParams } = addressOf(request);
+    if (pathname !== "/socket")
+      throw new HttpProblem(404, "not-found", "A live feed is at /socket and at /events.");
+    await this.door.requireToken(request, searchParams.get("token"));
+    this.assertRoom();
+    this.sockets.handleUpgrade(request, socket, head, (webSocket) => {
+      const isBinary = searchParams.get("format") === "binary";
+      webSocket.on("error", () => webSocket.terminate());
+      this.admit(new SocketReceiver(nameOf("socket", request), webSocket, isBinary), (gone) =>
+        webSocket.on("close", gone),
+      );
+    });
+  }
+
+  private assertRoom(): void {
+    if (this.connected < MOST_RECEIVERS) return;
+    throw new HttpProblem(
+      503,
+      "feed-full",
+      `${MOST_RECEIVERS} programs are fed already, and no more can be. Close one of them.`,
+    );
+  }
+
   private admit(receiver: Connected, onGone: (gone: () => void) => void): void {
+    this.connected++;
     receiver.strandsChanged(this.feed.strands);
     this.feed.receivers.add(receiver);
-    onGone(() => this.feed.receivers.delete(receiver));
+    onGone(() => {
+      this.connected--;
+      this.feed.receivers.delete(receiver);
+    });
   }
 
   /**

@@ -1,4 +1,5 @@
 import { createSocket, type Socket } from "node:dgram";
+import { isIP } from "node:net";
 import { BumbrelError } from "@bumbrel/core/errors";
 import type { Cue } from "@bumbrel/core/sound/cue";
 import { toBuffer } from "osc-min";
@@ -10,10 +11,9 @@ const MOST_BYTES = 1400;
 const BUNDLE_BYTES = 16;
 const MESSAGE_BYTES = 12;
 
-const LOOPBACK = /^(127\.\d+\.\d+\.\d+|localhost|::1)$/;
-
-/** Whether an address is this machine's own. */
-export const isOwnAddress = (host: string): boolean => LOOPBACK.test(host);
+/** Whether an address is this machine's own: in figures, or the one name that every system has for it. */
+export const isOwnAddress = (host: string): boolean =>
+  host === "localhost" || host === "::1" || (isIP(host) === 4 && host.startsWith("127."));
 
 /**
  * Where OSC goes: `host:port`.

@@ -1,8 +1,10 @@
 import { randomUUID } from "node:crypto";
-import { createServer, type IncomingMessage } from "node:http";
+import type { IncomingMessage, ServerResponse } from "node:http";
 import type { AddressInfo } from "node:net";
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
+import { Door } from "../door/door";
+import { guardedServer } from "../door/guardedServer";
 import { startChromium } from "./chromium";
 
 /** Work that a page does in a browser without a window. */
@@ -39,7 +41,8 @@ export async function inChromium({ answer, take, failure, signal }: PageWork): P
     else if (path === "failed") end(failure(bytes.toString("utf8")));
     else await take(path, bytes);
   };
-  const server = createServer((request, response) => {
+  const door = new Door({ host: "127.0.0.1", pages: "own" });
+  const serve = (request: IncomingMessage, response: ServerResponse) => {
     const path = request.url?.startsWith(base) ? request.url.slice(base.length) : undefined;
     const isSent = request.method === "POST";
     const answered = path === undefined || isSent ? undefined : answer(path);
@@ -57,7 +60,8 @@ export async function inChromium({ answer, take, failure, signal }: PageWork): P
       if (!response.headersSent) response.writeHead(500).end();
       end(error);
     });
-  });
+  };
+  const server = guardedServer({ door, answer: serve });
   await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
   const browser = await startChromium();
   const stop = () => end(signal!.reason as Error);

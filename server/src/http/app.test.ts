@@ -10,6 +10,8 @@ import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import pino from "pino";
 import { projects as projectRows } from "../db/schema";
 import type { PageParts } from "../deliver/page";
+import { Door } from "../door/door";
+import { guardedServer } from "../door/guardedServer";
 import { FeedRoom } from "../feed/feedRoom";
 import { FilmJobs } from "../film/filmJobs";
 import { AnalysisStore } from "../store/analyses";
@@ -72,11 +74,10 @@ describe.each(DATABASES)("the HTTP side, database %s", (kind) => {
       feeds: new FeedRoom({ port: 0, host: "127.0.0.1", allowed: [] }),
       studioDir: dataDir,
       personDir: dataDir,
-      host: "127.0.0.1",
       log: pino({ level: "silent" }),
     });
-    server = app.listen(0, "127.0.0.1");
-    await new Promise((resolve) => server.once("listening", resolve));
+    server = guardedServer({ door: new Door({ host: "127.0.0.1", pages: "own" }), answer: app });
+    await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
     base = `http://127.0.0.1:${(server.address() as AddressInfo).port}/api`;
   });
   afterAll(async () => {

@@ -1,6 +1,5 @@
 import { randomBytes } from "node:crypto";
 import { readFile } from "node:fs/promises";
-import { isIP } from "node:net";
 import { join } from "node:path";
 import { openApi } from "@bumbrel/api/openapi";
 import compression from "compression";
@@ -8,6 +7,7 @@ import express, { type Express, type RequestHandler, type Response } from "expre
 import helmet from "helmet";
 import type { Logger } from "pino";
 import type { PageParts } from "../deliver/page";
+import type { Access } from "../door/access";
 import type { FeedRoom } from "../feed/feedRoom";
 import type { FilmJobs } from "../film/filmJobs";
 import type { AnalysisStore } from "../store/analyses";
@@ -15,7 +15,6 @@ import type { AssetStore } from "../store/assets";
 import type { FilmStore } from "../store/films";
 import type { ProjectStore } from "../store/projects";
 import type { SoundStore } from "../store/sounds";
-import { type AccessToken, requireToken } from "./access";
 import { analysisRoutes } from "./analysisRoutes";
 import { archiveRoutes } from "./archiveRoutes";
 import { assetRoutes } from "./assetRoutes";
@@ -25,6 +24,7 @@ import { filmRoutes, projectFilmRoutes } from "./filmRoutes";
 import { HttpProblem, notFound, problemHandler } from "./problem";
 import { projectRoutes } from "./projectRoutes";
 import { needsRoom, type Room } from "./room";
+import { requireToken } from "./signIn";
 import { soundRoutes } from "./soundRoutes";
 import { storageRoutes } from "./storageRoutes";
 
@@ -52,69 +52,12 @@ export interface AppParts {
   studioDir: string;
   /** Where the page that finds people in pictures is. */
   personDir: string;
-  /** The address it listens on. */
-  host: string;
-  /** Further names it is reached by. */
-  allowHosts?: readonly string[];
-  /** Without one, everybody who reaches the server is let in. */
-  token?: AccessToken;
+  /** Without it, everybody who reaches the server is let in. */
+  access?: Access | undefined;
   /** Whether it speaks TLS. */
   isSecure?: boolean;
   log: Logger;
 }
-
-/** What a server that only this machine can reach is called. */
-const LOOPBACK_NAMES = ["127.0.0.1", "localhost", "::1"];
-
-/** Whether a server that listens on an address can be reached from this machine alone. */
-export const isLoopback = (host: string): boolean => LOOPBACK_NAMES.includes(host);
-
-/**
- * Refuses requests under names that were not allowed: a web page elsewhere could point a name of its own at this machine
- * and read projects through its visitor's browser. An address in figures is no such name.
- *
- * @param host  the address the server listens on
- * @param allowed  further names it is reached by
- */
-function onlyAsAllowed(host: string, allowed: readonly string[]): RequestHandler {
-  const isOpen = !isLoopback(host);
-  const names = new Set(
-    [...LOOPBACK_NAMES, ...(isOpen ? [host] : []), ...allowed].map((name) => name.toLowerCase()),
-  );
-  return (request, _response, next) => {
-    const name = (request.hostname ?? "").replace(/^\[|\]$/g, "").toLowerCase();
-    if (names.has(name) || (isOpen && isIP(name) !== 0)) {
-      next();
-      return;
-    }
-    throw new HttpProblem(
-      403,
-      "other-host",
-      `This server does not answer as "${name}". Open it as ${[...names].join(" or ")}, or start it with --allow-host ${name || "NAME"}.`,
-    );
-  };
-}
-
-const READING_METHODS: ReadonlySet<string> = new Set(["GET", "HEAD", "OPTIONS"]);
-
-/** Refuses changes that a page from elsewhere asks for: a browser sends them with whatever its user may do here. */
-const changesFromHereOnly: RequestHandler = (request, _response, next) => {
-  if (READING_METHODS.has(request.method)) {
-    next();
-    return;
-  }
-  const { origin, host } = request.headers;
-  const site = request.headers["sec-fetch-site"];
-  const isForeign =
-    origin === undefined
-      ? site !== undefined && site !== "same-origin" && site !== "none"
-      : !URL.canParse(origin) || new URL(origin).host !== host;
-  if (!isForeign) {
-    next();
-    return;
-  }
-  throw new HttpProblem(403, "other-origin", "Only Bumbrel's own pages may change anything here.");
-};
 
 /** Refuses texts with a zero character in them, which no database keeps. */
 const withoutZeros: RequestHandler = (request, _response, next) => {
@@ -167,16 +110,12 @@ export function createApp({
   page,
   studioDir,
   personDir,
-  host,
-  allowHosts = [],
-  token,
+  access,
   isSecure = false,
   log,
 }: AppParts): Express {
   const app = express();
   app.disable("x-powered-by");
-  app.use(onlyAsAllowed(host, allowHosts));
-  app.use(changesFromHereOnly);
   app.use(
     helmet({
       contentSecurityPolicy: {
@@ -197,7 +136,7 @@ export function createApp({
           frameSrc: ["'self'"],
           baseUri: ["'none'"],
           // Only the page for signing in sends a form.
-          formAction: [token ? "'self'" : "'none'"],
+          formAction: [access ? "'self'" : "'none'"],
           frameAncestors: ["'none'"],
         },
       },
@@ -215,7 +154,7 @@ export function createApp({
     }),
   );
 
-  if (token) app.use(requireToken(token, isSecure));
+  if (access) app.use(requireToken(access, isSecure));
   if (onRequest) {
     app.use((_request, _response, next) => {
       onRequest();

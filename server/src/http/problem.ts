@@ -63,12 +63,14 @@ export function checked<T extends TSchema>(schema: T, body: unknown): Static<T> 
 
 const TITLES: Record<number, string> = {
   400: "Bad request",
+  401: "Not signed in",
   403: "Refused",
   404: "Not found",
   409: "Conflict",
   413: "Too large",
   416: "Range not satisfiable",
   422: "Cannot be used",
+  429: "Too many",
   500: "Something went wrong",
   503: "Not now",
   507: "The disk is full",
@@ -89,17 +91,19 @@ export function problemHandler(log: Logger): ErrorRequestHandler {
       .status(problem.status)
       .set(problem.headers)
       .type("application/problem+json")
-      .send(
-        JSON.stringify({
-          type: `urn:bumbrel:problem:${problem.code}`,
-          title: TITLES[problem.status] ?? "Problem",
-          status: problem.status,
-          detail: problem.message,
-          ...problem.more,
-        }),
-      );
+      .send(problemBody(problem));
   };
 }
+
+/** A problem as RFC 9457 lays it out. */
+export const problemBody = (problem: HttpProblem): string =>
+  JSON.stringify({
+    type: `urn:bumbrel:problem:${problem.code}`,
+    title: TITLES[problem.status] ?? "Problem",
+    status: problem.status,
+    detail: problem.message,
+    ...problem.more,
+  });
 
 const megabytes = (bytes: number) => Math.floor(bytes / 2 ** 20);
 
@@ -122,7 +126,42 @@ function databaseCodeOf(error: unknown): string | undefined {
   return undefined;
 }
 
-function toProblem(error: unknown): HttpProblem {
+/** What the system says of a connection that is not there any more, or not yet. */
+const AWAY_SYSTEM: ReadonlySet<string> = new Set([
+  "ECONNREFUSED",
+  "ECONNRESET",
+  "ENOTFOUND",
+  "ENOENT",
+  "EPIPE",
+  "ETIMEDOUT",
+  "EHOSTUNREACH",
+]);
+/** The server shuts down, starts, or takes no more connections; a connection was lost. */
+const AWAY_DATABASE = /^(57P0[1-5]|53300|08)/;
+/** What the driver says by itself, without a code. */
+const AWAY_WORDS =
+  /^(Connection terminated|timeout exceeded when trying to connect|Client has encountered a connection error|Connection ended)/i;
+
+/** Whether an error comes from a database that cannot be reached. */
+function isDatabaseAway(error: unknown, databaseCode: string | undefined): boolean {
+  if (databaseCode !== undefined && AWAY_DATABASE.test(databaseCode)) return true;
+  for (let one = error; one instanceof Error; one = one.cause) {
+    const { code, syscall } = one as NodeJS.ErrnoException;
+    if (
+      code !== undefined &&
+      AWAY_SYSTEM.has(code) &&
+      (syscall === "connect" || syscall === "read" || syscall === "write" || syscall === "getaddrinfo")
+    )
+      return true;
+    if (AWAY_WORDS.test(one.message)) return true;
+    if (one instanceof AggregateError && one.errors.some((inner) => isDatabaseAway(inner, undefined)))
+      return true;
+  }
+  return false;
+}
+
+/** Whatever was thrown, as a problem. */
+export function toProblem(error: unknown): HttpProblem {
   if (error instanceof HttpProblem) return error;
   if (error instanceof SceneFormatError) {
     return new HttpProblem(422, error.code, error.message, { problems: error.problems });
@@ -135,6 +174,15 @@ function toProblem(error: unknown): HttpProblem {
       503,
       "read-only",
       "Nothing can be saved: the database does not open, and this is a copy of it to be looked at only.",
+    );
+  }
+  if (isDatabaseAway(error, code)) {
+    return new HttpProblem(
+      503,
+      "database-away",
+      "The database does not answer at the moment. What was saved is safe; this is tried again by itself.",
+      {},
+      { "Retry-After": "2" },
     );
   }
   const { status, type } = error as { status?: number; type?: string };

@@ -6,8 +6,9 @@ import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import express from "express";
 import pino from "pino";
-import { type AccessToken, accessToken, requireToken, SIGN_IN } from "./access";
+import { Access, type AccessToken, accessToken } from "../door/access";
 import { problemHandler } from "./problem";
+import { requireToken, SIGN_IN } from "./signIn";
 
 let folder: string;
 beforeAll(() => {
@@ -18,7 +19,8 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 /** A server that answers "inside" to whoever is let in. */
 async function serving(token: AccessToken) {
   const app = express();
-  app.use(requireToken(token, false));
+  const access = new Access(token);
+  app.use(requireToken(access, false));
   app.use((_request, response) => {
     response.send("inside");
   });
@@ -34,7 +36,7 @@ async function serving(token: AccessToken) {
       body: new URLSearchParams({ token: given }),
       redirect: "manual",
     });
-  return { ask, signIn, close: () => server.close() };
+  return { ask, signIn, close: () => [server.close(), access.close()] };
 }
 
 describe("accessToken", () => {
@@ -92,7 +94,23 @@ describe("requireToken", () => {
       expect((await ask("/api/projects", { Authorization: `Bearer guess${i}` })).status).toBe(401);
     }
     expect((await signIn("guess")).status).toBe(429);
-    expect((await signIn(token.shown!)).status).toBe(429);
+    expect((await ask("/api/projects", { Authorization: "Bearer guess" })).status).toBe(429);
+    close();
+  });
+
+  it("never keeps out who has the token: forty at once, and after others have guessed", async () => {
+    const token = accessToken(folder, true);
+    const { ask, signIn, close } = await serving(token);
+    const right = { Authorization: `Bearer ${token.shown}` };
+    const statuses = async () =>
+      new Set(
+        await Promise.all(Array.from({ length: 40 }, async () => (await ask("/api/projects", right)).status)),
+      );
+    expect(await statuses()).toEqual(new Set([200]));
+    for (let i = 0; i < 30; i++) await signIn(`guess ${i}`);
+    expect((await signIn("guess")).status).toBe(429);
+    expect(await statuses()).toEqual(new Set([200]));
+    expect((await signIn(token.shown!)).status).toBe(303);
     close();
   });
 });
