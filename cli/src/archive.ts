@@ -5,9 +5,9 @@ import { pipeline } from "node:stream/promises";
 import { EXAMPLE_LIST } from "@bumbrel/api/exampleList";
 import { readArchive } from "@bumbrel/server/archive/readArchive";
 import { writeArchive } from "@bumbrel/server/archive/writeArchive";
-import { type Command, choiceFlag, parsed, UsageError, writtenAside } from "./command";
+import { type Command, parsed, UsageError, writtenAside } from "./command";
 import { dataFolder } from "./data";
-import { DATA_HELP, idsOf, withExample, withProjects, withStores } from "./stores";
+import { DATA_HELP, exampleNamed, idsOf, withExample, withProjects, withStores } from "./stores";
 
 export const exportCommand: Command = {
   help: `bumbrel export PROJECT --out FILE.zip [--data DIR]
@@ -33,14 +33,7 @@ ${DATA_HELP}`,
     const { out, all } = values;
     if (out === undefined) throw new UsageError("--out is missing");
     if (all && values.example !== undefined) throw new UsageError("--all and --example do not go together");
-    const example =
-      values.example === undefined
-        ? undefined
-        : choiceFlag(
-            "example",
-            values.example,
-            EXAMPLE_LIST.map(({ id }) => id),
-          );
+    const example = values.example === undefined ? undefined : exampleNamed(values.example);
     const done = (count: number) => {
       console.out(`${out}: ${count} ${count === 1 ? "project" : "projects"}\n`);
       return 0 as const;

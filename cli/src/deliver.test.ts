@@ -1,5 +1,15 @@
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { EXAMPLE_LIST } from "@bumbrel/api/exampleList";
 import { MADE_WAYS } from "@bumbrel/api/waysOut";
+import { newStrand } from "@bumbrel/core/document/newStrand";
+import { writeWav } from "@bumbrel/core/format/wav";
+import { newScene } from "@bumbrel/core/kinds/create";
+import { newSound } from "@bumbrel/core/sound/create";
+import { MEASURES } from "@bumbrel/core/strand/measures/table";
 import { describe, expect, it } from "@jest/globals";
+import { exampleNamed } from "./stores";
 import { bumbrel } from "./testing";
 
 describe("deliver on the command line", () => {
@@ -25,6 +35,40 @@ describe("deliver on the command line", () => {
     expect(code).toBe(2);
     expect(error).toMatch(message);
     expect(error.trim().split("\n")).toHaveLength(1);
+  });
+});
+
+describe("worked examples on the command line", () => {
+  it("are known by their short names and by their titles", () => {
+    for (const { id, name } of EXAMPLE_LIST) {
+      expect(exampleNamed(id)).toBe(id);
+      expect(exampleNamed(name)).toBe(id);
+      expect(exampleNamed(` ${name.toUpperCase()} `)).toBe(id);
+    }
+    expect(() => exampleNamed("Rowing Day")).toThrow(
+      /--example "Rowing Day" is not known; use one of regatta/,
+    );
+  });
+});
+
+describe("programs from elsewhere on the command line", () => {
+  it("do not run unasked: their strands are left out, and it is said how they would", async () => {
+    const folder = mkdtempSync(join(tmpdir(), "bumbrel-"));
+    const scene = newScene("Flotsam");
+    const code = "function next() { throw new Error('it ran'); }";
+    scene.programs.push({ id: "p", name: "Wind", kind: "number", code, draft: null });
+    scene.sounds = [newSound("tone", "t", "Tone")];
+    const strand = newStrand(scene, "s", "Gusts", { kind: "sound", id: "t", tap: "before" });
+    strand.measure = { ...MEASURES.program.defaults, programId: "p" };
+    scene.strands.push(strand);
+    writeFileSync(join(folder, "scene.json"), JSON.stringify(scene));
+    writeFileSync(join(folder, "a.wav"), writeWav([new Float32Array(4800)], 48_000, "pcm16"));
+    const { error } = await bumbrel("trace", join(folder, "a.wav"), "--scene", join(folder, "scene.json"));
+    expect(error).toContain('these programs came from elsewhere and do not run: "Wind"');
+    expect(error).toContain("--allow-programs");
+    expect(error).toContain('the strand "Gusts" is left out: It has no program');
+    expect(error).not.toContain("it ran");
+    rmSync(folder, { recursive: true });
   });
 });
 

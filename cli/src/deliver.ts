@@ -4,13 +4,12 @@ import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { MADE_WAYS, type MadeWay, WAYS_OUT } from "@bumbrel/api/waysOut";
 import type { Setting, Settings } from "@bumbrel/core/setting/descriptor";
-import type { Stores } from "@bumbrel/server/archive/stores";
 import { ZipFile } from "@bumbrel/server/archive/zipFile";
 import { pageParts } from "@bumbrel/server/deliver/pageParts";
 import { makeWay } from "@bumbrel/server/deliver/ways";
 import { type Command, type Console, choiceFlag, parsed, UsageError, writtenAside } from "./command";
 import { ROOT } from "./data";
-import { archiveUnlessNamed, DATA_HELP, PROJECT_FLAGS, withProject } from "./stores";
+import { archiveUnlessNamed, type OpenedProject, PROJECT_FLAGS, RUN_HELP, withProject } from "./stores";
 
 /** The flag of a setting: `--strand` for `strandId`. */
 const flagOf = (key: string): string =>
@@ -48,7 +47,7 @@ installed Chromium; nothing else needs a browser. Films are made by "bumbrel ren
 ${MADE_WAYS.map((name) => `                     ${name.padEnd(9)} ${WAYS_OUT[name].label}`).join("\n")}
   --out FILE       where it goes; a ZIP file is unpacked into a folder when this does not end in .zip
 ${settingsHelp}
-${DATA_HELP}
+${RUN_HELP}
 Example: bumbrel deliver regatta.zip --as baked --out regatta.curves
          bumbrel deliver regatta.zip --as numbers --out game/music
 `,
@@ -76,22 +75,21 @@ Example: bumbrel deliver regatta.zip --as baked --out regatta.curves
         throw new UsageError(`--${flag} has no meaning for ${name}; it goes with ${ways.join(", ")}`);
       texts[key] = written;
     }
-    const make = (stores: Stores, projectId: string) => makeTo(out, name, stores, projectId, texts, console);
-    return withProject(values, positionals[0], make);
+    return withProject(values, positionals[0], console, (project) =>
+      makeTo(out, name, project, texts, console),
+    );
   },
 };
 
 async function makeTo(
   out: string,
   name: MadeWay,
-  stores: Stores,
-  projectId: string,
+  { id: projectId, scene, programsAllowed, stores }: OpenedProject,
   texts: Record<string, string>,
   console: Console,
 ): Promise<0> {
-  const { scene } = (await stores.projects.get(projectId))!;
-  const room = { projectId, scene, programsAllowed: true, stores, parts: await pageParts(ROOT) };
-  const pieces = await makeWay(name, room, texts).catch((error: Error) => {
+  const asked = { projectId, document: scene, programsAllowed, stores, parts: await pageParts(ROOT) };
+  const pieces = await makeWay(name, asked, texts).catch((error: Error) => {
     throw error instanceof RangeError ? new UsageError(flagged(error.message)) : error;
   });
   const write = (path: string) => pipeline(Readable.from(pieces), createWriteStream(path));

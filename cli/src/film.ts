@@ -33,6 +33,7 @@ import {
   PART_FILE,
   piecesOf,
 } from "@bumbrel/core/document/filmPieces";
+import { runnableScene } from "@bumbrel/core/document/programsAllowed";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { commentOf, FilmFileError, type WriteAt } from "@bumbrel/core/format/filmFile";
 import { isFrame, writeFrames, type ZippedFile } from "@bumbrel/core/format/framesFile";
@@ -51,7 +52,7 @@ import {
   writtenAside,
 } from "./command";
 import { ROOT } from "./data";
-import { archiveUnlessNamed, DATA_HELP, PROJECT_FLAGS, withProject } from "./stores";
+import { archiveUnlessNamed, type OpenedProject, PROJECT_FLAGS, RUN_HELP, withProject } from "./stores";
 
 const RATES = Object.keys(FILM_SETTINGS.framesPerSecond.choices);
 const FORMAT_NAMES = Object.keys(FILM_FORMATS) as FilmFormatName[];
@@ -74,7 +75,7 @@ is done is kept beside the film until it is whole: the same line, given again af
   --sub-frames N   pictures that each frame is the mean of, up to ${FILM_SETTINGS.subFrames.max}: more of them blur what moves
   --take NAME      a take by its name or id, or "none" for the tape alone (the chosen take unless said)
   --part K/N       one share of the work; "bumbrel join" puts the shares together
-${DATA_HELP}
+${RUN_HELP}
 Example: bumbrel render regatta.zip --out regatta.mp4 --size upright --fps 30
 `,
   async run(args, console) {
@@ -103,12 +104,13 @@ Example: bumbrel render regatta.zip --out regatta.mp4 --size upright --fps 30
       toS: seconds("to"),
       part: partFlag(values.part),
     };
-    const make = async (stores: Stores, projectId: string) => {
-      const { scene } = (await stores.projects.get(projectId))!;
+    const make = async (project: OpenedProject) => {
+      const { stores } = project;
+      const scene = runnableScene(project);
       const filmed = { ...scene, takeId: takeOf(scene, values.take) };
       return renderTo(out, filmed, stores, { ...request, title: scene.name }, console);
     };
-    return withProject(values, positionals[0], make);
+    return withProject(values, positionals[0], console, make);
   },
 };
 

@@ -1,5 +1,6 @@
 import { LiveFeed } from "@bumbrel/core/analyse/liveFeed";
 import { planNumbers } from "@bumbrel/core/analyse/numbersPlan";
+import { runnableScene } from "@bumbrel/core/document/programsAllowed";
 import type { Scene } from "@bumbrel/core/document/scene";
 import type { Stores } from "@bumbrel/server/archive/stores";
 import { pageParts } from "@bumbrel/server/deliver/pageParts";
@@ -11,7 +12,7 @@ import { FeedServer } from "@bumbrel/server/feed/feedServer";
 import { OscReceiver, oscTarget } from "@bumbrel/server/feed/oscReceiver";
 import { type Command, type Console, numberFlag, parsed, UsageError } from "./command";
 import { ROOT } from "./data";
-import { archiveUnlessNamed, DATA_HELP, PROJECT_FLAGS, withProject } from "./stores";
+import { archiveUnlessNamed, type OpenedProject, PROJECT_FLAGS, RUN_HELP, withProject } from "./stores";
 
 /** How often it looks where the tape is, ms. */
 const LOOK_MS = 50;
@@ -34,7 +35,7 @@ OSC 1.0 over UDP, WebSocket and server-sent events. It stops at the end of the t
   --from S         second of the tape that it begins at
   --loop           begins again at the end
   --input          hears standard input instead of the tape: mono, 16-bit little-endian, 48 000 samples a second
-${DATA_HELP}
+${RUN_HELP}
 OSC messages: /bumbrel/strand/NAME with a float a band, /bumbrel/cue/NAME with the strength.
 
 Example: bumbrel listen regatta.zip --osc 127.0.0.1:9000 --loop
@@ -60,8 +61,9 @@ Example: bumbrel listen regatta.zip --osc 127.0.0.1:9000 --loop
     const targets = (values.osc ?? []).map((text) => oscTarget(text, values["feed-to"] ?? []));
     const port = numberFlag("port", values.port ?? "4281", 0, 65_535);
     const fromS = numberFlag("from", values.from ?? "0", 0, 6 * 3600);
-    const feedIt = async (stores: Stores, projectId: string) => {
-      const { scene } = (await stores.projects.get(projectId))!;
+    const feedIt = async (project: OpenedProject) => {
+      const { stores } = project;
+      const scene = runnableScene(project);
       const play = values.input
         ? fromInput(scene)
         : await fromTape(scene, stores, fromS, values.loop ?? false);
@@ -96,7 +98,7 @@ Example: bumbrel listen regatta.zip --osc 127.0.0.1:9000 --loop
       }
       return 0 as const;
     };
-    return withProject(values, positionals[0], feedIt);
+    return withProject(values, positionals[0], console, feedIt);
   },
 };
 

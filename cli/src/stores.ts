@@ -2,18 +2,24 @@ import { existsSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { EXAMPLE_LIST, type ExampleId } from "@bumbrel/api/exampleList";
+import type { Permitted } from "@bumbrel/core/document/programsAllowed";
 import { readArchive } from "@bumbrel/server/archive/readArchive";
 import { type Stores, storesOf } from "@bumbrel/server/archive/stores";
 import { type Database, openDatabase } from "@bumbrel/server/db/open";
 import { makeExample } from "@bumbrel/server/examples";
-import { choiceFlag, UsageError } from "./command";
+import { type Console, choiceFlag, UsageError } from "./command";
 import { dataFolder, existingData, ROOT } from "./data";
+import { leftOut } from "./foreignPrograms";
 
 /** Help text about where projects are kept, for commands that read them. */
 export const DATA_HELP = `  --data DIR    where projects and sounds are kept: .bumbrel in the checkout unless said
 
 With DATABASE_URL set, that PostgreSQL server is used instead; otherwise stop Bumbrel first.
 `;
+
+/** The same for commands that run programs. */
+export const RUN_HELP = `  --allow-programs  lets programs run that came from elsewhere with an archive; without it they are left out
+${DATA_HELP}`;
 
 /** Opens what is stored, and closes it again whatever happens. */
 export async function withStores<T>(
@@ -58,7 +64,14 @@ export const PROJECT_FLAGS = {
   project: { type: "string" },
   example: { type: "string" },
   data: { type: "string" },
+  "allow-programs": { type: "boolean" },
 } as const;
+
+/** The project that a command is about, as far as it may run. */
+export interface OpenedProject extends Permitted {
+  id: string;
+  stores: Stores;
+}
 
 /** The positional argument of a command that takes an archive, where no flag names a project. */
 export const archiveUnlessNamed = (args: readonly string[]): string[] =>
@@ -70,18 +83,41 @@ export const archiveUnlessNamed = (args: readonly string[]): string[] =>
  * @throws UsageError when there is no such project, or more than one
  */
 export function withProject<T>(
-  { project, example, data }: { project?: string; example?: string; data?: string },
+  flags: { project?: string; example?: string; data?: string; "allow-programs"?: boolean },
   archive: string | undefined,
-  use: (stores: Stores, projectId: string) => Promise<T>,
+  console: Console,
+  useProject: (project: OpenedProject) => Promise<T>,
 ): Promise<T> {
+  const { project, example, data } = flags;
+  const use = async (stores: Stores, id: string) => {
+    const { scene, programsAllowed: isAllowed } = (await stores.projects.get(id))!;
+    const programsAllowed = isAllowed || flags["allow-programs"] === true;
+    if (!programsAllowed && scene.programs.length > 0) console.error(leftOut(scene));
+    return useProject({ id, stores, scene, programsAllowed });
+  };
   if (project !== undefined && example !== undefined)
     throw new UsageError("--project and --example do not go together");
-  if (example !== undefined) {
-    const names = EXAMPLE_LIST.map(({ id }) => id);
-    return withExample(choiceFlag("example", example, names), use);
-  }
+  if (example !== undefined) return withExample(exampleNamed(example), use);
   if (project === undefined) return withArchive(archive!, use);
   return withProjects(data, async (stores) => use(stores, (await idsOf(stores, project))[0]));
+}
+
+/**
+ * A worked example by its short name or its title.
+ *
+ * @throws UsageError when there is none
+ */
+export function exampleNamed(text: string): ExampleId {
+  const plain = text.trim().toLowerCase();
+  const found = EXAMPLE_LIST.find(({ id, name }) => id === plain || name.toLowerCase() === plain);
+  return (
+    found?.id ??
+    choiceFlag(
+      "example",
+      text,
+      EXAMPLE_LIST.map(({ id }) => id),
+    )
+  );
 }
 
 /** Opens a worked example as a project. */

@@ -1,6 +1,7 @@
 import { analyseScene } from "@bumbrel/core/analyse/tracks";
 import { parseSceneText } from "@bumbrel/core/check/readScene";
 import { FFT_SIZES, FRAME_RATE_HZ } from "@bumbrel/core/constants";
+import { runnableScene } from "@bumbrel/core/document/programsAllowed";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { FAN_COMBINES, FAN_LAYOUTS, MAX_BANDS, OCTAVE_FRACTIONS } from "@bumbrel/core/dsp/fanBands";
 import { finish } from "@bumbrel/core/dsp/slices";
@@ -28,6 +29,7 @@ import {
   UsageError,
   writeText,
 } from "./command";
+import { leftOut } from "./foreignPrograms";
 import { MEASURE_FLAGS, measureFromFlags } from "./measureFlags";
 
 /** A file as strands hear it: the mean of its channels, and the channels for what is defined over them. */
@@ -95,6 +97,7 @@ Options:
   --beats-per-bar N     1 to 32 (4); bars of 3, 4 and 6 are known by their usual rhythms
   --count WAY           heard, half, double: beats as heard, every other one, or one more between each two
   --one-at S            a bar begins at the beat nearest to this time
+  --allow-programs      lets programs of the scene run; without it strands made by programs are left out
   --csv OUT             writes to the file OUT; - is standard output, as without it
 
 Example: bumbrel trace song.wav --measure band --low 80 --high 160 --csv kick.csv
@@ -107,6 +110,7 @@ Example: bumbrel trace song.wav --measure band --low 80 --high 160 --csv kick.cs
         ...MEASURE_FLAGS,
         part: { type: "string" },
         scene: { type: "string" },
+        "allow-programs": { type: "boolean" },
         sound: { type: "string", multiple: true },
         csv: { type: "string" },
       },
@@ -123,7 +127,9 @@ Example: bumbrel trace song.wav --measure band --low 80 --high 160 --csv kick.cs
           `--${flag} has no meaning beside --scene, whose strands have measures of their own`,
         );
       const scene = parseSceneText(new TextDecoder().decode(readBytes(values.scene)));
-      csv = await traceScene(scene, path, values.sound ?? [], console);
+      const programsAllowed = values["allow-programs"] === true;
+      if (!programsAllowed && scene.programs.length > 0) console.error(leftOut(scene));
+      csv = await traceScene(runnableScene({ scene, programsAllowed }), path, values.sound ?? [], console);
     } else {
       if (values.sound) throw new UsageError("--sound has a meaning beside --scene only");
       const measure = measureFromFlags(values);

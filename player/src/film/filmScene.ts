@@ -15,6 +15,15 @@ import { FrameBlend } from "./frameBlend";
 /** Seconds that are drawn before a run of frames for the limiter of flashes: what it remembers then is as it would be. */
 const LIMITER_LEAD_S = 2;
 
+/** The graphics card gave up while a film was made; that says nothing about the film, which can be tried again. */
+export class GraphicsLost extends Error {
+  readonly mayPass = true;
+
+  constructor() {
+    super("The graphics gave up while a frame was drawn.");
+  }
+}
+
 /** Everything that a film is made from. */
 export interface FilmSource {
   scene: Scene;
@@ -128,8 +137,13 @@ export class FilmScene {
     for (let one = Math.max(0, frame - before); one < frame; one++) await this.draw(one);
   }
 
-  /** Draws a frame on the canvas. */
+  /**
+   * Draws a frame on the canvas.
+   *
+   * @throws GraphicsLost when there is nothing to draw with any more
+   */
   async draw(frame: number): Promise<void> {
+    if (this.stage.renderer.getContext().isContextLost()) throw new GraphicsLost();
     const times = this.plan.timesOf(frame);
     this.stage.shownS = times[0];
     if (!this.blend) {

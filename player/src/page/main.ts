@@ -30,7 +30,7 @@ async function main(): Promise<void> {
       await makeFilmPieces({ scene, ...prepared, fetchAsset, fetchFont: letters }, JSON.parse(task), take);
     } catch (error) {
       const { send } = await import("./send");
-      await send("failed", (error as Error).message);
+      await send("mayPass" in (error as Error) ? "lost" : "failed", (error as Error).message);
     }
     return;
   }

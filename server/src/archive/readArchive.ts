@@ -107,7 +107,7 @@ class Reader {
     const twin = again ? undefined : await this.twinOf(scene);
     if (twin !== undefined) return { id: twin, name: scene.name, isNew: false };
     // What comes from elsewhere may bring programs that nobody here has seen.
-    const { id } = await projects.create(scene, undefined, scene.programs.length === 0);
+    const { id } = await projects.create(scene, undefined, true);
     const picture = thumbnail && (await this.whole(thumbnail, MOST_THUMBNAIL_BYTES));
     if (picture) await projects.setThumbnail(id, picture);
     return { id, name: scene.name, isNew: true };

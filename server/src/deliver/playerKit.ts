@@ -1,6 +1,5 @@
 import { drivingStrands, neededAssets, neededSounds } from "@bumbrel/core/analyse/needed";
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import type { Scene } from "@bumbrel/core/document/scene";
 import { isLive } from "@bumbrel/core/sound/kinds";
 import { heldFile, type ZipSource, zipped } from "../archive/zipped";
 import { soundFiles, soundPath } from "./gameKit";
@@ -12,13 +11,14 @@ import type { WayRoom } from "./wayRoom";
  * A scene for a three.js game, in a ZIP file: the scene, baked curves of what drives it, its images and models, its sounds at
  * 48 kHz, the player as a package, and a README.
  *
- * @param scene  as far as it may run here
  * @throws BumbrelError for a sound that cannot be read
  */
-export async function playerKit(
-  { stores: { sounds, assets }, parts, signal }: WayRoom,
-  scene: Scene,
-): Promise<AsyncIterable<Uint8Array>> {
+export async function playerKit({
+  scene,
+  stores: { sounds, assets },
+  parts,
+  signal,
+}: WayRoom): Promise<AsyncIterable<Uint8Array>> {
   const player = await parts.packed("@bumbrel/player");
   const needed = neededSounds(scene);
   const numbers = await projectNumbers(scene, drivingStrands(scene), sounds, parts, signal);

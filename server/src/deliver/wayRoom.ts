@@ -2,13 +2,20 @@ import type { Scene } from "@bumbrel/core/document/scene";
 import type { Stores } from "../archive/stores";
 import type { PageParts } from "./page";
 
-/** What a way out is made from. */
-export interface WayRoom {
+/** A project that something is made of. */
+export interface WayProject {
   projectId: string;
-  scene: Scene;
-  /** Whether programs of the scene may run here: the user has allowed those that came from elsewhere. */
+  /** The document as it is kept. */
+  document: Scene;
+  /** Whether its programs may run: the user has allowed those that came from elsewhere. */
   programsAllowed: boolean;
   stores: Stores;
   parts: PageParts;
   signal?: AbortSignal;
+}
+
+/** What a way out is made from. */
+export interface WayRoom extends WayProject {
+  /** The document as far as it may run: what is delivered holds no program that nobody has allowed. */
+  scene: Scene;
 }

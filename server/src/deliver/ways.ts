@@ -1,6 +1,7 @@
 import { type MadeWay, WAYS_OUT } from "@bumbrel/api/waysOut";
 import { drivingStrands, neededAssets, neededSounds } from "@bumbrel/core/analyse/needed";
 import { bakesNumbers, type PageSettings } from "@bumbrel/core/document/pageSettings";
+import { runnableScene } from "@bumbrel/core/document/programsAllowed";
 import { ASSET_KINDS, type Scene, type Strand } from "@bumbrel/core/document/scene";
 import { BumbrelError } from "@bumbrel/core/errors";
 import { cueTracks, writeCueMidi } from "@bumbrel/core/format/cueMidi";
@@ -17,7 +18,7 @@ import { webPage } from "./page";
 import { playerKit } from "./playerKit";
 import { curveOf, curvesOf, type ProjectNumbers, projectNumbers } from "./projectNumbers";
 import { recodedSounds } from "./recodedSounds";
-import type { WayRoom } from "./wayRoom";
+import type { WayProject, WayRoom } from "./wayRoom";
 import { webFolder } from "./webFolder";
 
 type Pieces = AsyncIterable<Uint8Array | string> | Iterable<string>;
@@ -43,12 +44,12 @@ const MAKERS: { [N in MadeWay]: Maker<N> } = {
   numbers: async (room) => gameKit(room, await numbersOf(room, null)),
   player: async (room) => {
     await assertStored(room);
-    return playerKit(room, runnable(room));
+    return playerKit(room);
   },
   baked: async (room, { strandId }) => onePiece(curvesOf(await numbersOf(room, strandId))),
   model: async (room, settings) => {
     await assertStored(room);
-    return onePiece(await modelFile({ ...room, scene: runnable(room) }, settings));
+    return onePiece(await modelFile(room, settings));
   },
   csv: async (room, { strandId, content }) => {
     const { strands } = await numbersOf(room, strandId);
@@ -71,7 +72,7 @@ const MAKERS: { [N in MadeWay]: Maker<N> } = {
     onePiece(writeCueMidi(cueTracks(cueLists((await numbersOf(room, strandId)).strands)))),
   labels: async (room, { strandId }) => [allCueLabels(cueLists((await numbersOf(room, strandId)).strands))],
   archive: ({ projectId, stores }) => writeArchive([projectId], stores),
-  scene: ({ scene }) => [`${JSON.stringify(scene, null, 2)}\n`],
+  scene: ({ document: scene }) => [`${JSON.stringify(scene, null, 2)}\n`],
 };
 
 /**
@@ -83,9 +84,10 @@ const MAKERS: { [N in MadeWay]: Maker<N> } = {
  */
 export async function makeWay(
   name: MadeWay,
-  room: WayRoom,
+  project: WayProject,
   texts: Readonly<Record<string, string | undefined>> = {},
 ): Promise<Pieces> {
+  const room = { ...project, scene: runnableScene({ ...project, scene: project.document }) };
   const settings = settingsFromTexts(WAYS_OUT[name].settings as Settings, texts);
   return (MAKERS[name] as Maker<MadeWay>)(room, settings as never);
 }
@@ -106,7 +108,7 @@ function chosen(scene: Scene, wanted: string | null): readonly Strand[] {
 /** Numbers of strands; without any that has some there is nothing to deliver. */
 async function numbersOf(room: WayRoom, wanted: string | null): Promise<ProjectNumbers> {
   const { scene, stores, parts, signal } = room;
-  const numbers = await projectNumbers(runnable(room), chosen(scene, wanted), stores.sounds, parts, signal);
+  const numbers = await projectNumbers(scene, chosen(scene, wanted), stores.sounds, parts, signal);
   if (numbers.strands.length > 0) return numbers;
   const [first] = numbers.left;
   throw new BumbrelError({
@@ -120,7 +122,7 @@ async function numbersOf(room: WayRoom, wanted: string | null): Promise<ProjectN
 /** Curves of the strands that drive something. */
 async function driven(room: WayRoom): Promise<Uint8Array> {
   const { scene, stores, parts, signal } = room;
-  return curvesOf(await projectNumbers(runnable(room), drivingStrands(scene), stores.sounds, parts, signal));
+  return curvesOf(await projectNumbers(scene, drivingStrands(scene), stores.sounds, parts, signal));
 }
 
 /** Baked numbers of a page, and its sounds as other files, where they are wanted. */
@@ -128,10 +130,6 @@ const soundsAndNumbers = async (room: WayRoom, settings: PageSettings) => ({
   curves: bakesNumbers(settings) ? await driven(room) : undefined,
   recoded: settings.sounds === "asTheyCame" ? undefined : await recodedSounds(room, settings.sounds),
 });
-
-/** The scene as far as it may run here. */
-const runnable = ({ scene, programsAllowed }: WayRoom): Scene =>
-  programsAllowed ? scene : { ...scene, programs: [] };
 
 const cueLists = (strands: ProjectNumbers["strands"]): CueList[] =>
   strands

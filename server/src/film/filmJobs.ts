@@ -1,3 +1,4 @@
+import { randomUUID } from "node:crypto";
 import { hostname } from "node:os";
 import { setTimeout as wait } from "node:timers/promises";
 import { type FilmOrder, type FilmTask, piecesOf } from "@bumbrel/core/document/filmPieces";
@@ -21,6 +22,10 @@ const SILENT_S = 12;
 const LOOK_MS = 1000;
 /** A share that nobody is known to have in hand is given to somebody else after this, s. */
 const EXPIRES_S = 15 * 60;
+
+/** Shares that are put down at once. */
+const BATCH = 100;
+const HANDLING = { retryLimit: MOST_TRIES - 1, retryDelay: 0, expireInSeconds: EXPIRES_S };
 
 /** Takes jobs back that are in nobody's hand, and have been for a while. */
 const LEFT_JOBS = `
@@ -85,8 +90,18 @@ export class FilmJobs {
   /** Hands a film that has been ordered to the workers. */
   async order(filmId: string, order: FilmOrder): Promise<void> {
     const { names } = piecesOf(order);
-    for (let at = 0; at < names.length; at += SHARE) {
-      await this.send({ filmId, names: names.slice(at, at + SHARE) });
+    // Jobs that are put down at once are taken in the order of their ids.
+    const ids = Array.from({ length: Math.ceil(names.length / SHARE) }, () => randomUUID()).sort();
+    const shares = ids.map((id, i) => ({
+      id,
+      name: QUEUE,
+      data: { filmId, names: names.slice(i * SHARE, (i + 1) * SHARE) } satisfies Share,
+      ...HANDLING,
+    }));
+    // Others get their turn between two batches.
+    for (let at = 0; at < shares.length; at += BATCH) {
+      await this.boss.insert(shares.slice(at, at + BATCH));
+      await new Promise((resolve) => setImmediate(resolve));
     }
   }
 
@@ -142,11 +157,7 @@ export class FilmJobs {
   }
 
   private async send(share: Share): Promise<void> {
-    await this.boss.send(QUEUE, share, {
-      retryLimit: MOST_TRIES - 1,
-      retryDelay: 0,
-      expireInSeconds: EXPIRES_S,
-    });
+    await this.boss.send(QUEUE, share, HANDLING);
   }
 
   /** Watches for workers that are gone. */

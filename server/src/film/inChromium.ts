@@ -11,12 +11,15 @@ import { startChromium } from "./chromium";
 export interface PageWork {
   /** The page itself, and files that it asks for by their paths. */
   answer(path: string): AsyncIterable<Uint8Array | string> | undefined;
-  /** Takes what the page sends to a path; `done` and `failed` end the work and are not among them. */
+  /** Takes what the page sends to a path; `done`, `failed` and `lost` end the work and are not among them. */
   take(path: string, bytes: Buffer): Promise<void> | void;
   /** The reason why it cannot be done, as an error that says so. */
   failure(what: string): Error;
   signal?: AbortSignal | undefined;
 }
+
+/** The browser ended while a page worked in it; that says nothing about the work, which can be tried again. */
+export class BrowserLost extends Error {}
 
 /** Nothing that a page sends at once is larger. */
 const MOST_BYTES = 2 ** 31;
@@ -38,6 +41,7 @@ export async function inChromium({ answer, take, failure, signal }: PageWork): P
   const hear = async (path: string, request: IncomingMessage) => {
     const bytes = await bodyOf(request);
     if (path === "done") end();
+    else if (path === "lost") end(new BrowserLost(bytes.toString("utf8")));
     else if (path === "failed") end(failure(bytes.toString("utf8")));
     else await take(path, bytes);
   };
@@ -66,11 +70,11 @@ export async function inChromium({ answer, take, failure, signal }: PageWork): P
   const browser = await startChromium();
   const stop = () => end(signal!.reason as Error);
   signal?.addEventListener("abort", stop);
-  const lost = () => end(failure("The browser ended before the work was done."));
+  const lost = () => end(new BrowserLost("The browser ended before the work was done."));
   browser.on("disconnected", lost);
   try {
     const page = await browser.newPage();
-    page.on("crash", () => end(failure("The browser ran out of memory or its graphics gave up.")));
+    page.on("crash", () => end(new BrowserLost("The browser ran out of memory or its graphics gave up.")));
     page.on("pageerror", (error) => end(failure(error.message)));
     await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}${base}`, {
       waitUntil: "commit",

@@ -1,11 +1,15 @@
 import { get as httpGet, request as httpRequest, type Server } from "node:http";
 import type { AddressInfo } from "node:net";
+import { FILM_SETTINGS } from "@bumbrel/core/document/film";
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { Take } from "@bumbrel/core/document/take";
 import { writeWav } from "@bumbrel/core/format/wav";
 import { newObject, newScene } from "@bumbrel/core/kinds/create";
+import { defaultsOf } from "@bumbrel/core/setting/descriptor";
+import { newSound } from "@bumbrel/core/sound/create";
 import { newSoundBasics } from "@bumbrel/core/sound/kinds";
+import { MEASURES } from "@bumbrel/core/strand/measures/table";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import pino from "pino";
 import { projects as projectRows } from "../db/schema";
@@ -259,6 +263,58 @@ describe.each(DATABASES)("the HTTP side, database %s", (kind) => {
     expect(await isAllowed(id)).toBe(true);
     expect(await isAllowed(await copyOf(id))).toBe(true);
     expect(await send("POST", "/projects/none/allow-programs")).toMatchObject({ status: 404 });
+  });
+
+  it("gives no document from outside the permission of another project, unless its programs are that project's", async () => {
+    const isAllowed = async (id: string) => (await send("GET", `/projects/${id}`)).body.programsAllowed;
+    const trusted = await create(newScene("Trusted"));
+    const scene = newScene("Flotsam");
+    scene.programs.push({ id: "p", name: "P", kind: "drawing", code: "function draw() {}", draft: null });
+    const smuggled = (await send("POST", "/projects", { scene, copyOf: trusted })).body.id;
+    expect(await isAllowed(smuggled)).toBe(false);
+    expect(await send("PUT", `/projects/${trusted}/scene`, { revision: 1, scene })).toMatchObject({
+      status: 200,
+    });
+    const kept = (await send("POST", "/projects", { scene, copyOf: trusted })).body.id;
+    expect(await isAllowed(kept)).toBe(true);
+  });
+
+  it.each(["page", "folder", "csv"])("delivers no program that nobody has allowed: %s", async (way) => {
+    const scene = newScene("Flotsam");
+    const code = "function next() { return 0.123456; } // smuggled";
+    scene.programs.push({ id: "p", name: "P", kind: "number", code, draft: null });
+    scene.sounds = [newSound("tone", "t", "Tone")];
+    const strand = newStrand(scene, "s", "Peak", { kind: "sound", id: "t", tap: "before" });
+    strand.measure = MEASURES.peak.defaults;
+    scene.strands.push(strand);
+    const id = await create(scene);
+    const read = async () => {
+      const response = await fetch(`${base}/deliver/${id}/${way}`);
+      expect(response.status).toBe(200);
+      return Buffer.from(await response.arrayBuffer()).toString("latin1");
+    };
+    expect(await read()).not.toContain("smuggled");
+    await send("POST", `/projects/${id}/allow-programs`);
+    if (way === "page") expect(await read()).toContain("smuggled");
+  });
+
+  it("takes no film that is longer than the tape, and no more films than it can keep track of", async () => {
+    const scene = newScene("Long");
+    scene.sounds = [{ ...newSound("tone", "t", "Tone"), seconds: 30 } as Scene["sounds"][number]];
+    const id = await create(scene);
+    const settings = defaultsOf(FILM_SETTINGS);
+    const order = (toS: number) =>
+      send("POST", `/projects/${id}/films`, { settings, stretch: { fromS: 0, toS } });
+    const began = performance.now();
+    expect(await order(86_400)).toMatchObject({ status: 422, body: { detail: /30\.0 s long/ } });
+    expect(performance.now() - began).toBeLessThan(1000);
+    const answers = await Promise.all(Array.from({ length: 50 }, () => order(30)));
+    const taken = answers.filter(({ status }) => status === 201);
+    expect(taken).toHaveLength(8);
+    expect(answers.filter(({ status }) => status === 429)).toHaveLength(42);
+    expect(await order(30)).toMatchObject({ status: 429, body: { detail: /8 films/ } });
+    for (const { body } of taken) await send("DELETE", `/films/${body.id}`);
+    expect((await order(30)).status).toBe(201);
   });
 
   it("lists what was deleted, and removes it for good when asked", async () => {

@@ -186,7 +186,7 @@ export function createApp({
   api.use("/analyses", analysisRoutes(analyses));
   api.use("/assets", assetRoutes(assets));
   api.use("/deliver", deliverRoutes({ projects, sounds, assets }, page));
-  api.use("/projects", projectFilmRoutes(projects, films, jobs));
+  api.use("/projects", projectFilmRoutes({ projects, assets }, films, jobs));
   api.use("/films", filmRoutes(films, jobs));
   api.use("/feed", feedRoutes(projects, sounds, page, feeds));
   api.use("/archives", archiveRoutes({ projects, sounds, assets }));

@@ -15,14 +15,14 @@ export function deliverRoutes(stores: Stores, parts: PageParts): Router {
       const { id: projectId } = request.params;
       const project = await stores.projects.get(projectId);
       if (!project) throw notFound("This project");
-      const { scene, programsAllowed } = project;
+      const { scene: document, programsAllowed } = project;
       const stop = new AbortController();
       response.on("close", () => stop.abort());
-      const room = { projectId, scene, programsAllowed, stores, parts, signal: stop.signal };
-      const pieces = await makeWay(name, room, textsOf(request.query)).catch((error) => {
+      const asked = { projectId, document, programsAllowed, stores, parts, signal: stop.signal };
+      const pieces = await makeWay(name, asked, textsOf(request.query)).catch((error) => {
         throw unusable(error);
       });
-      response.attachment(wayFileName(name, scene)).type(WAYS_OUT[name].file.media);
+      response.attachment(wayFileName(name, document)).type(WAYS_OUT[name].file.media);
       await pipeline(Readable.from(pieces), response);
     });
   }

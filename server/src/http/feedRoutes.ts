@@ -1,4 +1,5 @@
 import { FeedClock, FeedWish } from "@bumbrel/api/contracts";
+import { runnableScene } from "@bumbrel/core/document/programsAllowed";
 import { Router } from "express";
 import type { PageParts } from "../deliver/page";
 import type { FeedRoom } from "../feed/feedRoom";
@@ -24,8 +25,7 @@ export function feedRoutes(
     const { id } = request.params;
     const project = await projects.get(id);
     if (!project) throw notFound("This project");
-    const scene = project.programsAllowed ? project.scene : { ...project.scene, programs: [] };
-    await feeds.follow(id, scene, wish, sounds, parts).catch((error) => {
+    await feeds.follow(id, runnableScene(project), wish, sounds, parts).catch((error) => {
       throw unusable(error);
     });
     response.json(feeds.state(id));

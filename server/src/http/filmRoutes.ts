@@ -7,14 +7,24 @@ import { FILM_FORMATS } from "@bumbrel/core/document/film";
 import { assembleFilm } from "@bumbrel/core/document/filmPieces";
 import { plainFileName } from "@bumbrel/core/format/fileName";
 import { Router } from "express";
+import type { Stores } from "../archive/stores";
 import type { FilmJobs } from "../film/filmJobs";
+import { orderedScene } from "../film/filmLimits";
 import type { FilmStore } from "../store/films";
-import type { ProjectStore } from "../store/projects";
 import { checked, HttpProblem, notFound } from "./problem";
 
+/** Films that are made or wait at once, each with its copy of the scene. */
+const MOST_FILMS = 8;
+
 /** Films of a project, under its address. */
-export function projectFilmRoutes(projects: ProjectStore, films: FilmStore, jobs: FilmJobs): Router {
+export function projectFilmRoutes(
+  { projects, assets }: Pick<Stores, "projects" | "assets">,
+  films: FilmStore,
+  jobs: FilmJobs,
+): Router {
   const router = Router();
+  // One order after the other, so that none is counted before the one before it is there.
+  let ordering: Promise<unknown> = Promise.resolve();
 
   router.get("/:id/films", async (request, response) => {
     if (!(await projects.get(request.params.id))) throw notFound("This project");
@@ -25,15 +35,23 @@ export function projectFilmRoutes(projects: ProjectStore, films: FilmStore, jobs
     const { settings, stretch } = checked(NewFilm, request.body);
     const project = await projects.get(request.params.id);
     if (!project) throw notFound("This project");
-    if (!(stretch.toS > stretch.fromS)) {
-      throw new HttpProblem(422, "film-empty", "The film would have no length. Choose a longer stretch.");
-    }
-    // Programs that nobody here has allowed do not run in films either.
-    const scene = project.programsAllowed ? project.scene : { ...project.scene, programs: [] };
-    const order = { settings, stretch, title: scene.name };
-    const id = await films.create(request.params.id, scene, order);
-    await jobs.order(id, order);
-    response.status(201).json({ id });
+    const order = { settings, stretch, title: project.scene.name };
+    const scene = await orderedScene(project, assets, order);
+    const place = async () => {
+      if ((await films.inTheMaking()) >= MOST_FILMS) {
+        throw new HttpProblem(
+          429,
+          "films-waiting",
+          `${MOST_FILMS} films are being made or wait to be. Order this one when one of them is done, or cancel one.`,
+        );
+      }
+      const id = await films.create(request.params.id, scene, order);
+      await jobs.order(id, order);
+      return id;
+    };
+    const placed = ordering.then(place);
+    ordering = placed.catch(() => undefined);
+    response.status(201).json({ id: await placed });
   });
 
   return router;

@@ -20,8 +20,7 @@ export function projectRoutes(store: ProjectStore): Router {
     const scene = await startingScene(store, body);
     if (body.name) scene.name = body.name;
     // A document from outside brings its own programs: nobody here has seen them yet.
-    const isForeign = body.scene !== undefined && scene.programs.length > 0;
-    response.status(201).json(await store.create(scene, body.copyOf, !isForeign));
+    response.status(201).json(await store.create(scene, body.copyOf, body.scene !== undefined));
   });
 
   router.get("/:id", async (request, response) => {

@@ -24,6 +24,11 @@ export class FilmStore {
     return id;
   }
 
+  /** Films that are made or wait to be. */
+  inTheMaking(): Promise<number> {
+    return this.db.$count(films, eq(films.state, "making"));
+  }
+
   async get(id: string) {
     const [film] = await this.db.select().from(films).where(eq(films.id, id));
     return film;

@@ -109,23 +109,36 @@ export class ProjectStore {
   }
 
   /**
-   * @param copyOf  the project whose thumbnail it begins with, and whose programs it has
-   * @param programsAllowed  whether its programs may run, where that is not known from what it is a copy of
+   * @param copyOf  the project whose thumbnail it begins with
+   * @param isFromOutside  the document came from outside: its programs may run only where they are, letter for letter, those
+   *   of a project here that may run them
    */
   async create(
     scene: Scene,
     copyOf?: string,
-    programsAllowed = true,
+    isFromOutside = false,
   ): Promise<{ id: string; revision: number }> {
     const id = randomUUID();
     const [original] =
       copyOf === undefined
         ? []
         : await this.db
-            .select({ thumbnail: projects.thumbnail, programsAllowed: projects.programsAllowed })
+            .select({
+              thumbnail: projects.thumbnail,
+              programsAllowed: projects.programsAllowed,
+              scene: projects.scene,
+            })
             .from(projects)
             .where(eq(projects.id, copyOf));
-    await this.db.insert(projects).values({ id, revision: 1, scene, ...(original ?? { programsAllowed }) });
+    const known = new Set(
+      (original?.scene as Partial<Scene> | undefined)?.programs?.map(({ code }) => code) ?? [],
+    );
+    const programsAllowed =
+      (original?.programsAllowed ?? true) &&
+      (!isFromOutside || scene.programs.every(({ code }) => known.has(code)));
+    await this.db
+      .insert(projects)
+      .values({ id, revision: 1, scene, thumbnail: original?.thumbnail, programsAllowed });
     return { id, revision: 1 };
   }
 
