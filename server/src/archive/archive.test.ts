@@ -258,6 +258,110 @@ describe("archives of projects", () => {
     expect((await bytesOf(away, bell.storedId)).equals(wav(1))).toBe(true);
   });
 
+  /** An archive of the given files beside a manifest that lists them as they are. */
+  function forged(
+    scenes: { path: string; text: string }[],
+    list: (file: (path: string) => { path: string; bytes: number; sha256: string }) => object[],
+  ): Uint8Array {
+    const files = Object.fromEntries(scenes.map(({ path, text }) => [path, Buffer.from(text)]));
+    const fileOf = (path: string) => ({
+      path,
+      bytes: files[path].length,
+      sha256: createHash("sha256").update(files[path]).digest("hex"),
+    });
+    const manifest = {
+      format: "bumbrel-archive",
+      version: 1,
+      madeAt: "2026-12-01",
+      projects: list(fileOf),
+      sounds: [],
+      assets: [],
+      missing: [],
+    };
+    return zipSync({ "archive.json": Buffer.from(JSON.stringify(manifest)), ...files });
+  }
+
+  it("bring a scene in once, however many projects name it, and in no time", async () => {
+    const away = await machine("named");
+    const text = JSON.stringify(newScene("One")) + " ".repeat(2_000_000);
+    const bytes = forged([{ path: "s.json", text }], (fileOf) =>
+      Array.from({ length: 300 }, (_none, i) => ({
+        name: `P${i}`,
+        scene: fileOf("s.json"),
+        thumbnail: null,
+      })),
+    );
+    const began = performance.now();
+    const { projects, problems } = await readArchive(file(bytes), away, true);
+    expect(performance.now() - began).toBeLessThan(5000);
+    expect(projects).toHaveLength(1);
+    expect(problems).toHaveLength(51);
+    expect(problems.at(-1)).toBe("249 more problems.");
+  });
+
+  it("are refused when they unpack to many times their size, and leave nothing", async () => {
+    const away = await machine("bomb");
+    const good = JSON.stringify(newScene("Good"));
+    const bytes = forged(
+      [
+        { path: "good.json", text: good },
+        { path: "bomb.json", text: `{"a":"${"x".repeat(60_000_000)}"}` },
+      ],
+      (fileOf) => [
+        { name: "Good", scene: fileOf("good.json"), thumbnail: null },
+        { name: "Bomb", scene: fileOf("bomb.json"), thumbnail: fileOf("bomb.json") },
+        { name: "Good", scene: { ...fileOf("bomb.json"), bytes: 19_000_000 }, thumbnail: null },
+      ],
+    );
+    const { projects, problems } = await readArchive(file(bytes), away, true);
+    // What is larger than a scene may be is not unpacked at all.
+    expect(projects.map(({ name }) => name)).toEqual(["Good"]);
+    expect(problems).toHaveLength(2);
+    const huge = forgedSound(80_000_000);
+    await expect(readArchive(file(huge), away, true)).rejects.toThrow(/more than 40 times its size/);
+    expect((await away.projects.list()).map(({ name }) => name)).toEqual(["Good"]);
+    expect(await away.counts()).toEqual([0, 0, 0]);
+  });
+
+  /** An archive of one project with a sound of zeros. */
+  function forgedSound(length: number): Uint8Array {
+    const scene = newScene("Zeros");
+    scene.sounds.push({ ...newSoundBasics("z", "Z"), kind: "file", storedId: "z" });
+    const zeros = Buffer.alloc(length);
+    Buffer.from(writeWav([new Float32Array(1)], 48_000, "pcm16")).copy(zeros);
+    const text = Buffer.from(JSON.stringify(scene));
+    const fileOf = (path: string, bytes: Buffer) => ({
+      path,
+      bytes: bytes.length,
+      sha256: createHash("sha256").update(bytes).digest("hex"),
+    });
+    const manifest = {
+      format: "bumbrel-archive",
+      version: 1,
+      madeAt: "2026-12-01",
+      projects: [{ name: "Zeros", scene: fileOf("s.json", text), thumbnail: null }],
+      sounds: [{ ...fileOf("z.wav", zeros), storedId: "z", name: "Z", facts: FACTS }],
+      assets: [],
+      missing: [],
+    };
+    return zipSync({ "archive.json": Buffer.from(JSON.stringify(manifest)), "s.json": text, "z.wav": zeros });
+  }
+
+  it("leave nothing half when the disk is full in the middle", async () => {
+    const away = await machine("full");
+    const full = { ...away, sounds: Object.assign(Object.create(away.sounds), {}) as typeof away.sounds };
+    let taken = 0;
+    full.sounds.receive = async (id, bytes) => {
+      if (taken++ === 1) throw Object.assign(new Error("no space left"), { code: "53100" });
+      return away.sounds.receive(id, bytes);
+    };
+    await expect(readArchive(file(archive), full)).rejects.toThrow("no space left");
+    expect(await away.projects.list()).toEqual([]);
+    expect(await away.counts()).toEqual([0, 0, 0]);
+    // With room again it comes in whole.
+    expect((await readArchive(file(archive), away)).problems).toEqual([]);
+  });
+
   it("are refused when they are none, or claim more than they hold", async () => {
     const away = await machine("refused");
     const refused = async (bytes: Uint8Array) => {

@@ -4,6 +4,7 @@ import { parseSceneText } from "@bumbrel/core/check/readScene";
 import { ASSET_KINDS, type Scene } from "@bumbrel/core/document/scene";
 import { BumbrelError } from "@bumbrel/core/errors";
 import { isStored } from "@bumbrel/core/sound/kinds";
+import { ArchiveBudget } from "./budget";
 import { type ArchivedFile, MANIFEST_PATH, type Manifest, readManifest } from "./manifest";
 import type { Stores } from "./stores";
 import { ZipFile } from "./zipFile";
@@ -14,6 +15,9 @@ const MOST_MANIFEST_BYTES = 64 * 2 ** 20;
 const MOST_SCENE_BYTES = 20 * 2 ** 20;
 const MOST_THUMBNAIL_BYTES = 2 ** 20;
 const MOST_FILE_BYTES = 4 * 2 ** 30;
+const MOST_PROJECTS = 1000;
+/** Problems that are told; the rest is counted. */
+const MOST_TOLD = 50;
 
 /**
  * Brings the projects of an archive in. What is stored here already is not stored twice, and a project that is here already
@@ -22,7 +26,8 @@ const MOST_FILE_BYTES = 4 * 2 ** 30;
  * @param path  of the ZIP file
  * @param again  makes projects also when they are here already
  * @returns what came in, and in words what did not
- * @throws BumbrelError when nothing can be read from it
+ * @throws BumbrelError when nothing can be read from it, or it unpacks to more than an archive may; whatever else stops it is
+ *   thrown as it is. Then nothing of it stays.
  */
 export async function readArchive(path: string, stores: Stores, again = false): Promise<ArchiveReport> {
   const zip = await ZipFile.open(path, MOST_ENTRIES);
@@ -31,13 +36,31 @@ export async function readArchive(path: string, stores: Stores, again = false): 
     const problems = [...manifest.missing];
     if (!zip.isWhole)
       problems.push("The archive is cut short or damaged: only what is whole was brought in.");
-    const reader = new Reader(zip, stores, manifest, problems);
+    const reader = new Reader(zip, stores, manifest, problems, new ArchiveBudget(path));
     const projects: ArchiveReport["projects"] = [];
-    for (const listed of manifest.projects) {
-      const made = await reader.project(listed, again);
-      if (made) projects.push(made);
+    const seen = new Set<string>();
+    try {
+      for (const listed of manifest.projects.slice(0, MOST_PROJECTS)) {
+        const { path: scenePath } = listed.scene;
+        if (seen.has(scenePath)) {
+          problems.push(`The project "${listed.name}" names the scene of another one.`);
+          continue;
+        }
+        seen.add(scenePath);
+        const made = await reader.project(listed, again);
+        if (made) projects.push(made);
+        // Others get their turn between two projects.
+        await new Promise((resolve) => setImmediate(resolve));
+      }
+    } catch (error) {
+      await reader.takeBack();
+      throw error;
     }
-    return { projects, problems };
+    const untold = problems.length - MOST_TOLD;
+    return {
+      projects,
+      problems: untold > 0 ? [...problems.slice(0, MOST_TOLD), `${untold} more problems.`] : problems,
+    };
   } finally {
     await zip.close();
   }
@@ -78,8 +101,12 @@ class Reader {
   /** What stored things are called here, by what they are called in the archive. */
   private readonly ids = new Map<string, string>();
   private known: { id: string; key: string }[] | undefined;
+  /** What was made here so far. */
+  private readonly made = { projects: [] as string[], sounds: [] as string[], assets: [] as string[] };
+  private readonly budget: ArchiveBudget;
 
-  constructor(zip: ZipFile, stores: Stores, manifest: Manifest, problems: string[]) {
+  constructor(zip: ZipFile, stores: Stores, manifest: Manifest, problems: string[], budget: ArchiveBudget) {
+    this.budget = budget;
     this.zip = zip;
     this.stores = stores;
     this.manifest = manifest;
@@ -108,9 +135,21 @@ class Reader {
     if (twin !== undefined) return { id: twin, name: scene.name, isNew: false };
     // What comes from elsewhere may bring programs that nobody here has seen.
     const { id } = await projects.create(scene, undefined, true);
+    this.made.projects.push(id);
     const picture = thumbnail && (await this.whole(thumbnail, MOST_THUMBNAIL_BYTES));
     if (picture) await projects.setThumbnail(id, picture);
     return { id, name: scene.name, isNew: true };
+  }
+
+  /** Removes everything that was made here: an archive comes in as far as it is whole, or not at all. */
+  async takeBack(): Promise<void> {
+    const { projects, sounds, assets } = this.stores;
+    for (const id of this.made.projects) {
+      await projects.remove(id);
+      await projects.removeForGood(id);
+    }
+    for (const id of this.made.sounds) await sounds.remove(id);
+    for (const id of this.made.assets) await assets.remove(id);
   }
 
   /** Stores what a scene refers to, and has it refer to what is stored here. */
@@ -122,6 +161,7 @@ class Reader {
         twin: (sha256) => sounds.withContent(sha256),
         store: async (bytes) => {
           const id = await sounds.announce(listed!.name, listed!.facts);
+          this.made.sounds.push(id);
           await sounds.receive(id, bytes);
           return id;
         },
@@ -132,7 +172,11 @@ class Reader {
       const what = `${ASSET_KINDS[asset.kind].label} "${asset.name}"`;
       asset.storedId = await this.stored(asset.storedId, listed, what, {
         twin: (sha256) => assets.withContent(asset.kind, sha256),
-        store: (bytes) => assets.receive(asset.kind, asset.name, bytes),
+        store: async (bytes) => {
+          const id = await assets.receive(asset.kind, asset.name, bytes);
+          this.made.assets.push(id);
+          return id;
+        },
       });
     }
   }
@@ -166,7 +210,7 @@ class Reader {
         try {
           id = await store(this.bytesOf(listed));
         } catch (error) {
-          if (!(error instanceof BumbrelError)) throw error;
+          if (!(error instanceof BumbrelError) || error.code === "archive-too-large") throw error;
           this.problems.push(`The ${what} cannot be used: ${error.message}`);
         }
       }
@@ -177,7 +221,13 @@ class Reader {
 
   private async *bytesOf({ path, bytes }: ArchivedFile): AsyncGenerator<Uint8Array> {
     const entry = this.zip.entries.get(path);
-    if (entry) yield* this.zip.read(entry, Math.min(bytes, MOST_FILE_BYTES));
+    if (!entry) return;
+    let unpacked = 0;
+    for await (const piece of this.zip.read(entry, Math.min(bytes, MOST_FILE_BYTES))) {
+      unpacked += piece.length;
+      this.budget.count(entry, piece.length, unpacked);
+      yield piece;
+    }
   }
 
   /** Whether a file is there with just the bytes it should have. */
@@ -190,7 +240,8 @@ class Reader {
         hash.update(piece);
         count += piece.length;
       }
-    } catch {
+    } catch (error) {
+      if (error instanceof BumbrelError) throw error;
       return false;
     }
     return count === file.bytes && hash.digest("hex") === file.sha256;

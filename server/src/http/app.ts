@@ -189,7 +189,7 @@ export function createApp({
   api.use("/projects", projectFilmRoutes({ projects, assets }, films, jobs));
   api.use("/films", filmRoutes(films, jobs));
   api.use("/feed", feedRoutes(projects, sounds, page, feeds));
-  api.use("/archives", archiveRoutes({ projects, sounds, assets }));
+  api.use("/archives", archiveRoutes({ projects, sounds, assets }, room));
   api.use(() => {
     throw notFound("This address");
   });

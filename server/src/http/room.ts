@@ -7,7 +7,7 @@ export const RESERVE_BYTES = 96 * 2 ** 20;
 
 /** How much room the disk of a folder has, and what to say when it is not enough. */
 export class Room {
-  private readonly folder: string;
+  readonly folder: string;
 
   constructor(folder: string) {
     this.folder = folder;

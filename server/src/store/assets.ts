@@ -54,6 +54,12 @@ export class AssetStore {
     return id;
   }
 
+  /** Removes one that nothing refers to, with its bytes where nobody else has them. */
+  async remove(id: string): Promise<void> {
+    const [gone] = await this.db.delete(assets).where(eq(assets.id, id)).returning({ blobId: assets.blobId });
+    if (gone?.blobId) await this.blobs.removeUnused(gone.blobId);
+  }
+
   async get(
     id: string,
   ): Promise<

@@ -1,10 +1,17 @@
 import { createHash, randomUUID } from "node:crypto";
 import { and, between, eq, sql } from "drizzle-orm";
 import type { Database } from "../db/open";
-import { blobChunks, blobs } from "../db/schema";
+import { assets, blobChunks, blobs, filmPieces, sounds } from "../db/schema";
 
 /** Bytes in a stored chunk: small enough to hold many at once, large enough to keep their number low. */
 export const CHUNK_BYTES = 256 * 1024;
+
+/** True for blobs that no sound, image or film has. */
+export const isUnused = and(
+  sql`not exists (select 1 from ${sounds} where ${sounds.blobId} = ${blobs.id})`,
+  sql`not exists (select 1 from ${assets} where ${assets.blobId} = ${blobs.id})`,
+  sql`not exists (select 1 from ${filmPieces} where ${filmPieces.blobId} = ${blobs.id})`,
+);
 
 /** Chunks read at once: a few, so that other requests are answered in between. */
 const CHUNKS_AT_ONCE = 8;
@@ -67,6 +74,11 @@ export class BlobStore {
         yield bytes.subarray(Math.max(0, first - start), Math.min(CHUNK_BYTES, last + 1 - start));
       }
     }
+  }
+
+  /** Removes bytes unless something refers to them. */
+  async removeUnused(blobId: string): Promise<void> {
+    await this.db.delete(blobs).where(and(eq(blobs.id, blobId), isUnused));
   }
 
   /** Removes what an upload that never ended left behind. */

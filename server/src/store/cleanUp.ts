@@ -1,6 +1,7 @@
 import { and, eq, isNull, lt, notInArray, or, sql } from "drizzle-orm";
 import type { Database } from "../db/open";
-import { assets, blobs, examples, filmPieces, films, projectStates, projects, sounds } from "../db/schema";
+import { assets, blobs, examples, films, projectStates, projects, sounds } from "../db/schema";
+import { isUnused } from "./blobs";
 
 export const DAY_MS = 24 * 3600 * 1000;
 /** How long deleted projects can be brought back. */
@@ -68,9 +69,7 @@ export async function cleanUp(db: Database, nowMs = Date.now()): Promise<Cleaned
         eq(blobs.complete, true),
         // What has just arrived is about to be used.
         lt(blobs.createdAt, before(UNFINISHED_DAYS)),
-        sql`not exists (select 1 from ${sounds} where ${sounds.blobId} = ${blobs.id})`,
-        sql`not exists (select 1 from ${assets} where ${assets.blobId} = ${blobs.id})`,
-        sql`not exists (select 1 from ${filmPieces} where ${filmPieces.blobId} = ${blobs.id})`,
+        isUnused,
       ),
     )
     .returning({ id: blobs.id });

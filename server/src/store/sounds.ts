@@ -47,6 +47,12 @@ export class SoundStore {
     return rows.length > 0;
   }
 
+  /** Removes one that nothing refers to, with its bytes where nobody else has them. */
+  async remove(id: string): Promise<void> {
+    const [gone] = await this.db.delete(sounds).where(eq(sounds.id, id)).returning({ blobId: sounds.blobId });
+    if (gone?.blobId) await this.blobs.removeUnused(gone.blobId);
+  }
+
   async get(id: string): Promise<(StoredSound & { blobId: string; sha256: string | null }) | undefined> {
     const [row] = await this.db
       .select({
