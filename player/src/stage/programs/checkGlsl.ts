@@ -1,6 +1,7 @@
 import { type ProgramProblem, readExposed } from "@bumbrel/core/program/exposed";
 import { PASS_FUNCTIONS, SURFACE_FUNCTIONS } from "@bumbrel/core/program/glslOffers";
 import { PROGRAM_KINDS } from "@bumbrel/core/program/kinds";
+import { guardLoops } from "@bumbrel/core/program/loops";
 import { OWN_LINES_FROM } from "./glslCode";
 import { hasPassFunction, passShadersForCheck } from "./passCode";
 import { shadersForCheck, surfaceCode } from "./surfaceCode";
@@ -19,7 +20,7 @@ export function checkGlsl(
   kind: "surface" | "pass",
   code: string,
 ): ProgramProblem[] {
-  const { problems } = readExposed(code, "glsl");
+  const problems = [...readExposed(code, "glsl").problems, ...guardLoops(code).problems];
   const isSurface = kind === "surface";
   const { hasMove, hasPaint } = surfaceCode(code);
   if (isSurface ? !hasMove && !hasPaint : !hasPassFunction(code)) {

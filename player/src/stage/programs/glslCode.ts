@@ -1,5 +1,5 @@
 import { readExposed } from "@bumbrel/core/program/exposed";
-import { LOOP_LIMIT, withLoopLimit } from "@bumbrel/core/program/loops";
+import { guardLoops } from "@bumbrel/core/program/loops";
 
 /** Lines of messages from here on are not those of the program. */
 export const OWN_LINES_FROM = 100_000;
@@ -13,13 +13,13 @@ export const OWN_LINES_FROM = 100_000;
  */
 export function wrapped(code: string, types: Readonly<Record<string, string>>, without?: string): string {
   const names = namesIn(code);
-  const limited = withLoopLimit(code);
+  const { declarations, code: guarded } = guardLoops(code);
   return [
-    LOOP_LIMIT,
+    declarations,
     ...Object.entries(types).map(([name, inShader]) => `#define ${name} ${inShader}`),
     ...names.map((name) => `#define ${name} bumbrel_${name}`),
     "#line 1",
-    without === undefined ? limited : leaveOut(limited, without),
+    without === undefined ? guarded : leaveOut(guarded, without),
     `\n#line ${OWN_LINES_FROM}`,
     ...names.map((name) => `#undef ${name}`),
     ...Object.keys(types).map((name) => `#undef ${name}`),

@@ -1,10 +1,13 @@
 import { GLSL_PRELUDE, PASS_OFFERS } from "@bumbrel/core/program/glslOffers";
+import { guardLoops } from "@bumbrel/core/program/loops";
 import { definition, wrapped } from "./glslCode";
 
 export const hasPassFunction = (code: string): boolean => definition(code, "paint") !== undefined;
 
 /** The fragment shader of a picture pass; its image, depth and amount are uniforms. */
-export function passFragment(code: string): string {
+export function passFragment(written: string): string {
+  // A program whose loops may not end is not run at all; its check says why.
+  const code = guardLoops(written).problems.length > 0 ? "void paint(inout Pixel p) {}" : written;
   return `
 uniform highp sampler2D pictureMap;
 uniform highp sampler2D depthMap;

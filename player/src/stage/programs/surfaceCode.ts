@@ -1,4 +1,5 @@
 import { GLSL_PRELUDE } from "@bumbrel/core/program/glslOffers";
+import { guardLoops } from "@bumbrel/core/program/loops";
 import { definition, wrapped } from "./glslCode";
 
 /** What surface programs may set and read, as GLSL structures; {@link POINT_MEMBERS} and so on say what each is. */
@@ -45,7 +46,9 @@ export function surfaceCode(code: string): SurfaceCode {
   return surface;
 }
 
-function make(code: string): Omit<SurfaceCode, "key"> {
+function make(written: string): Omit<SurfaceCode, "key"> {
+  // A program whose loops may not end is not run at all; its check says why.
+  const code = guardLoops(written).problems.length > 0 ? "" : written;
   const hasMove = definition(code, "move") !== undefined;
   const hasPaint = definition(code, "paint") !== undefined;
   const shared = (without: string) =>
