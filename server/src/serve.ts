@@ -133,6 +133,7 @@ export async function serve(settings: ServeSettings): Promise<RunningServer> {
       await cleanUp(database.db);
       cleaning = setInterval(() => void cleanUp(database.db).catch((error) => log.error(error)), CLEAN_UP_MS);
       cleaning.unref();
+      await database.takeFirstCopy();
       await jobs.open();
       if (!settings.withoutWorker) jobs.work();
     }

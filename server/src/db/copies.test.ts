@@ -55,6 +55,28 @@ describe("copies of the embedded database", () => {
     expect(copies.list()).toHaveLength(1);
   });
 
+  it("are there from the first start on, and open: the first is taken while the database is in use", async () => {
+    const first = await open();
+    const projects = new ProjectStore(first.db);
+    await projects.create(newScene("Quay"));
+    const saving = Promise.all([
+      first.takeFirstCopy(),
+      ...Array.from({ length: 20 }, (_none, i) => projects.create(newScene(`Later ${i}`))),
+    ]);
+    await saving;
+    const copies = new FolderCopies(folder());
+    expect(copies.list()).toHaveLength(1);
+    await first.takeFirstCopy();
+    expect(copies.list()).toHaveLength(1);
+    expect(await names(first)).toHaveLength(21);
+    await first.close();
+    rmSync(folder(), { recursive: true });
+    cpSync(copies.list()[0].path, folder(), { recursive: true });
+    const again = await open();
+    expect(await names(again)).toContain("Quay");
+    await again.close();
+  });
+
   it("are shown for reading when the database does not open, and put back when asked for", async () => {
     const first = await open();
     await new ProjectStore(first.db).create(newScene("Quay"));

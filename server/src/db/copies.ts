@@ -1,4 +1,5 @@
 import { constants, cpSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from "node:fs";
+import { cp, rm } from "node:fs/promises";
 import { dirname, join } from "node:path";
 import { freeBytesAt } from "./disk";
 import { syncFolder, syncPath } from "./durable";
@@ -52,6 +53,19 @@ export class FolderCopies {
     mkdirSync(this.copiesDir, { recursive: true });
     copyFolder(this.folder, path);
     for (const { path: old } of this.list().slice(KEPT)) rmSync(old, { recursive: true });
+    return { path, takenAt: new Date(nowMs) };
+  }
+
+  /** The same without keeping this process from anything else, while somebody makes sure that nothing is written. */
+  async takeAside(nowMs = Date.now()): Promise<FolderCopy> {
+    const path = join(this.copiesDir, String(nowMs));
+    mkdirSync(this.copiesDir, { recursive: true });
+    const aside = `${path}.part`;
+    await rm(aside, { recursive: true, force: true });
+    await cp(this.folder, aside, { recursive: true, mode: constants.COPYFILE_FICLONE });
+    syncFolder(aside);
+    renameSync(aside, path);
+    syncPath(this.copiesDir);
     return { path, takenAt: new Date(nowMs) };
   }
 

@@ -33,6 +33,8 @@ export interface OpenDatabase {
   db: Database;
   /** Why nothing can be changed, if so. */
   readOnly?: string;
+  /** Takes a copy of an embedded database that has none yet, while it is open. */
+  takeFirstCopy(): Promise<void>;
   close(): Promise<void>;
 }
 
@@ -89,6 +91,8 @@ async function openServer(url: string, migrationsFolder: string): Promise<OpenDa
   }
   return {
     db,
+    // Copies are the business of that server.
+    async takeFirstCopy() {},
     async close() {
       await listeners.close();
       await pool.end();
@@ -147,6 +151,13 @@ async function openFolder({
     return {
       db,
       readOnly,
+      async takeFirstCopy() {
+        const copies = new FolderCopies(folder);
+        if (readOnly !== undefined || copies.list().length > 0 || !copies.hasRoom()) return;
+        await client.exec("checkpoint");
+        // Nothing is written meanwhile; whatever wants to waits for the fraction of a second that it takes.
+        await client.runExclusive(() => copies.takeAside());
+      },
       async close() {
         await client.close();
         await release();
