@@ -28,8 +28,8 @@ export async function modelFile(
       path === ""
         ? webPage(scene, sounds, assets, parts, { work: { kind: "model", task: settings } })
         : undefined,
-    take: (path, bytes) => {
-      if (path === "model") model = bytes;
+    take: async (path, sent) => {
+      if (path === "model") model = await sent.bytes();
     },
     failure,
     signal,

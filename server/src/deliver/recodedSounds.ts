@@ -42,7 +42,7 @@ export async function recodedSounds(
         const channel = channels[Number(i)]?.[Number(c)];
         return channel && onePiece(new Uint8Array(channel.buffer, channel.byteOffset, channel.byteLength));
       },
-      take: (_path, bytes) => void files.push(bytes),
+      take: async (_path, sent) => void files.push(await sent.bytes()),
       failure: (what) =>
         new BumbrelError({
           code: "sound-no-encoder",

@@ -81,7 +81,8 @@ async function decode(
       const stored = index === undefined ? undefined : encoded[Number(index)];
       return stored && onePiece(stored.bytes);
     },
-    take: (path, bytes) => {
+    take: async (path, sent) => {
+      const bytes = await sent.bytes();
       const [, index] = /^channel\/(\d+)$/.exec(path) ?? [];
       // A copy: what came lies at any address.
       channels[Number(index)]?.push(new Float32Array(Uint8Array.from(bytes).buffer));

@@ -15,11 +15,13 @@ const PATHS = [
 ];
 
 /**
- * Starts the installed Chromium without a window: the one that `BUMBREL_CHROMIUM` names, or the system's.
+ * Starts the installed Chromium without a window: the one that `BUMBREL_CHROMIUM` names, or the system's. It runs in its
+ * sandbox where the system allows that, and reaches one port of this machine and nothing else.
  *
+ * @param port  that the page comes from
  * @throws BumbrelError when there is none
  */
-export async function startChromium(): Promise<Browser> {
+export async function startChromium(port: number): Promise<Browser> {
   const named = process.env.BUMBREL_CHROMIUM;
   const path = named ?? PATHS.find((one) => existsSync(one));
   if (path === undefined || !existsSync(path)) {
@@ -32,17 +34,28 @@ export async function startChromium(): Promise<Browser> {
   }
   // Loaded by those who render alone: it takes as much memory as all the rest.
   const { chromium } = await import("playwright-core");
-  return chromium.launch({
-    executablePath: path,
-    args: [
-      // Root may not use the sandbox; whatever runs in it is the scene's own page.
-      ...(process.getuid?.() === 0 ? ["--no-sandbox"] : []),
-      "--use-angle=swiftshader",
-      "--enable-unsafe-swiftshader",
-      "--disable-background-networking",
-      "--disable-component-update",
-      "--disable-sync",
-      "--no-first-run",
-    ],
-  });
+  const launch = (chromiumSandbox: boolean) =>
+    chromium.launch({
+      executablePath: path,
+      chromiumSandbox,
+      args: [
+        "--use-angle=swiftshader",
+        "--enable-unsafe-swiftshader",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+        "--no-first-run",
+        // Everything but its own port goes to a proxy that is not there; connections of other kinds are not made at all.
+        `--proxy-server=http://127.0.0.1:${NOWHERE}`,
+        `--proxy-bypass-list=<-loopback>;127.0.0.1:${port}`,
+        "--host-resolver-rules=MAP * ~NOTFOUND , EXCLUDE 127.0.0.1",
+        "--force-webrtc-ip-handling-policy=disable_non_proxied_udp",
+      ],
+    });
+  // Root may not use the sandbox, nor may anybody in some containers; whatever runs in it is the scene's own page.
+  if (process.getuid?.() === 0) return launch(false);
+  return launch(true).catch(() => launch(false));
 }
+
+/** A port on which nothing ever listens. */
+const NOWHERE = 1;

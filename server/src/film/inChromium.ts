@@ -1,6 +1,10 @@
 import { randomUUID } from "node:crypto";
+import { createWriteStream } from "node:fs";
+import { mkdtemp, readFile, rm } from "node:fs/promises";
 import type { IncomingMessage, ServerResponse } from "node:http";
 import type { AddressInfo } from "node:net";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { Door } from "../door/door";
@@ -11,18 +15,27 @@ import { startChromium } from "./chromium";
 export interface PageWork {
   /** The page itself, and files that it asks for by their paths. */
   answer(path: string): AsyncIterable<Uint8Array | string> | undefined;
-  /** Takes what the page sends to a path; `done`, `failed` and `lost` end the work and are not among them. */
-  take(path: string, bytes: Buffer): Promise<void> | void;
+  /** Takes what the page sends to a path, which lies on the disk until this has resolved; `done`, `failed` and `lost` end the work and are not among them. */
+  take(path: string, sent: Sent): Promise<void> | void;
   /** The reason why it cannot be done, as an error that says so. */
   failure(what: string): Error;
   signal?: AbortSignal | undefined;
 }
 
+/** What a page has sent. */
+export interface Sent {
+  /** Reads it; whoever needs it in memory holds it then. */
+  bytes(): Promise<Buffer>;
+}
+
 /** The browser ended while a page worked in it; that says nothing about the work, which can be tried again. */
 export class BrowserLost extends Error {}
 
-/** Nothing that a page sends at once is larger. */
+/** Nothing that a page sends at once is larger, and all of it together is not. */
 const MOST_BYTES = 2 ** 31;
+const MOST_BYTES_IN_ALL = 2 ** 34;
+/** Words that end the work are no longer. */
+const MOST_WORDS = 64 * 1024;
 
 /**
  * Has a page work in the installed Chromium, without a window, beside a server that only this machine can reach and only
@@ -38,12 +51,29 @@ export async function inChromium({ answer, take, failure, signal }: PageWork): P
   });
   ended.catch(() => {});
   const base = `/${randomUUID()}/`;
+  const folder = await mkdtemp(join(tmpdir(), "bumbrel-page-"));
+  let received = 0;
+  let files = 0;
   const hear = async (path: string, request: IncomingMessage) => {
-    const bytes = await bodyOf(request);
-    if (path === "done") end();
-    else if (path === "lost") end(new BrowserLost(bytes.toString("utf8")));
-    else if (path === "failed") end(failure(bytes.toString("utf8")));
-    else await take(path, bytes);
+    const isEnd = path === "done" || path === "lost" || path === "failed";
+    const file = join(folder, String(files++));
+    try {
+      await pipeline(
+        bounded(request, isEnd ? MOST_WORDS : MOST_BYTES, (bytes) => {
+          received += bytes;
+          if (received > MOST_BYTES_IN_ALL) throw new RangeError("the page sent too much");
+        }),
+        createWriteStream(file),
+      );
+      const bytes = () => readFile(file);
+      if (path === "done") end();
+      else if (isEnd) {
+        const words = (await bytes()).toString("utf8");
+        end(path === "lost" ? new BrowserLost(words) : failure(words));
+      } else await take(path, { bytes });
+    } finally {
+      await rm(file, { force: true });
+    }
   };
   const door = new Door({ host: "127.0.0.1", pages: "own" });
   const serve = (request: IncomingMessage, response: ServerResponse) => {
@@ -67,7 +97,16 @@ export async function inChromium({ answer, take, failure, signal }: PageWork): P
   };
   const server = guardedServer({ door, answer: serve });
   await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
-  const browser = await startChromium();
+  const { port } = server.address() as AddressInfo;
+  const close = async () => {
+    server.closeAllConnections();
+    server.close();
+    await rm(folder, { recursive: true, force: true });
+  };
+  const browser = await startChromium(port).catch(async (error: Error) => {
+    await close();
+    throw error;
+  });
   const stop = () => end(signal!.reason as Error);
   signal?.addEventListener("abort", stop);
   const lost = () => end(new BrowserLost("The browser ended before the work was done."));
@@ -76,7 +115,7 @@ export async function inChromium({ answer, take, failure, signal }: PageWork): P
     const page = await browser.newPage();
     page.on("crash", () => end(new BrowserLost("The browser ran out of memory or its graphics gave up.")));
     page.on("pageerror", (error) => end(failure(error.message)));
-    await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}${base}`, {
+    await page.goto(`http://127.0.0.1:${port}${base}`, {
       waitUntil: "commit",
     });
     await ended;
@@ -84,18 +123,21 @@ export async function inChromium({ answer, take, failure, signal }: PageWork): P
     signal?.removeEventListener("abort", stop);
     browser.off("disconnected", lost);
     await browser.close().catch(() => {});
-    server.closeAllConnections();
-    server.close();
+    await close();
   }
 }
 
-async function bodyOf(request: IncomingMessage): Promise<Buffer> {
-  const pieces: Buffer[] = [];
+/** @param count  is told of each piece, and throws when it is one too many */
+async function* bounded(
+  bytes: AsyncIterable<Buffer>,
+  most: number,
+  count: (bytes: number) => void,
+): AsyncGenerator<Buffer> {
   let size = 0;
-  for await (const piece of request as AsyncIterable<Buffer>) {
+  for await (const piece of bytes) {
     size += piece.length;
-    if (size > MOST_BYTES) throw new RangeError("the page sent too much at once");
-    pieces.push(piece);
+    if (size > most) throw new RangeError("the page sent too much at once");
+    count(piece.length);
+    yield piece;
   }
-  return Buffer.concat(pieces);
 }

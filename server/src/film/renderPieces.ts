@@ -40,7 +40,8 @@ export async function renderPieces(
   await inChromium({
     answer: (path) =>
       path === "" ? webPage(scene, sounds, assets, parts, { work: { kind: "film", task } }) : undefined,
-    take: async (path, bytes) => {
+    take: async (path, sent) => {
+      const bytes = await sent.bytes();
       if (path === "order") await onOrder(JSON.parse(bytes.toString("utf8")));
       else if (path === "progress") onProgress?.(JSON.parse(bytes.toString("utf8")));
       else if (path.startsWith("piece/")) await put(path.slice("piece/".length), bytes);
