@@ -1,3 +1,4 @@
+import type { Scene } from "@bumbrel/core/document/scene";
 import { expect, test } from "@playwright/test";
 import { complaintsOf, dragRange, openDemo, waitUntilSaved } from "./helpers";
 import { TestServer } from "./server";
@@ -8,6 +9,17 @@ test.afterAll(() => server.remove());
 
 test("checks are mended by a press, undone, and shown where they are", async ({ page }) => {
   const complaints = complaintsOf(page);
+  // The demo as it would be with a slow strand, for phones.
+  const { projects } = await (await page.request.get(`${server.address}/api/projects`)).json();
+  const { id } = projects.find(({ name }: { name: string }) => name === "Regatta Night");
+  const address = `${server.address}/api/projects/${id}`;
+  const { scene, revision } = (await (await page.request.get(address)).json()) as {
+    scene: Scene;
+    revision: number;
+  };
+  scene.budget = "phone";
+  scene.strands.find(({ name }) => name === "Whole evening")!.shaping.follow.attackMs = 400;
+  expect((await page.request.put(`${address}/scene`, { data: { scene, revision } })).status()).toBe(200);
   await openDemo(page, server.address);
   await page.getByRole("link", { name: "Deliver" }).click();
   const checks = page.getByRole("region", { name: "Checks" });

@@ -95,7 +95,7 @@ export function regattaScene(storedIds: Record<string, string>): Scene {
   });
   strand("tide", "Whole evening", "mix", MEASURES.peak.defaults, {
     window: { floorDb: -30, rangeDb: 30 },
-    follow: { attackMs: 400, releaseMs: 1500 },
+    follow: { attackMs: 130, releaseMs: 1500 },
   });
 
   // Hits, but only while the whole evening is loud: the chorus.

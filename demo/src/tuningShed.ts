@@ -41,7 +41,7 @@ const BOARDS: Board[] = [
     colours: ["#2f7fd0", "#4fd1a5", "#e9f7c0"],
     drawnAs: "filled",
     measure: fan({ layout: "mel", bands: 64, lowHz: 40, highHz: 14_000 }),
-    window: { floorDb: -60, rangeDb: 56 },
+    window: { floorDb: -77, rangeDb: 73 },
   },
   {
     id: "pink",
@@ -116,7 +116,7 @@ export function tuningShedScene(): Scene {
     low: 0,
     high: 12_000,
   });
-  strand("hiss", "Level of the hiss", "white", MEASURES.rms.defaults, { floorDb: -40, rangeDb: 30 });
+  strand("hiss", "Level of the hiss", "white", MEASURES.rms.defaults, { floorDb: -40, rangeDb: 20 });
 
   const { put: putObject, drive } = sceneBuilder(scene);
   const put = (

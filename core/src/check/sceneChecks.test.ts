@@ -77,8 +77,9 @@ describe("checks of a scene", () => {
 
   it("find what a picture that is upright leaves out, by the camera's own field of view", () => {
     // At 10 m a view of 45° reaches 4.14 m from the middle along the shorter side: 7.36 m to each side across.
-    const seen = (x: number) => {
+    const seen = (x: number, budget: Scene["budget"] = "phone") => {
       const scene = quay();
+      scene.budget = budget;
       put(scene, "lamp", "sphere", { position: [x, 0, 0] });
       return codes(scene);
     };
@@ -86,6 +87,8 @@ describe("checks of a scene", () => {
     expect(seen(4)).toEqual([]);
     expect(seen(4.3)).toEqual([["outside-upright", "lamp"]]);
     expect(seen(-7.2)).toEqual([["outside-upright", "lamp"]]);
+    // Nobody turns a desktop upright.
+    expect(seen(4.3, "desktop")).toEqual([]);
     // In neither it is left out on purpose, or comes in later.
     expect(seen(7.6)).toEqual([]);
     const row = quay();
@@ -97,6 +100,7 @@ describe("checks of a scene", () => {
 
   it("tell of a group as one, and of many things in one line", () => {
     const scene = quay();
+    scene.budget = "phone";
     put(scene, "boat", "group", { position: [5, 0, 0] });
     for (const id of ["hull", "mast"]) put(scene, id, "box", { position: [0, 0, 0] }).parentId = "boat";
     for (const id of ["a", "b", "c", "d", "e"]) put(scene, id, "sphere", { position: [-5, 0, 0] });
@@ -147,7 +151,7 @@ describe("what is noticed about a mix", () => {
 
 describe("what is noticed about sounds", () => {
   const scene = newScene("Harbour");
-  for (const id of ["long", "short", "looped", "unheard"])
+  for (const id of ["long", "short", "call", "looped", "unheard"])
     scene.sounds.push({
       ...newSoundBasics(id, id),
       kind: "file",
@@ -156,8 +160,8 @@ describe("what is noticed about sounds", () => {
       heard: id !== "unheard",
     } as Scene["sounds"][number]);
 
-  it("is one that ends before the tape does, unless it loops or is not heard", () => {
-    const lengths: Record<string, number> = { long: 48, short: 40, looped: 3, unheard: 2 };
+  it("is one that ends before the tape does, unless it loops, is not heard, or is short by nature", () => {
+    const lengths: Record<string, number> = { long: 48, short: 40, call: 9, looped: 3, unheard: 2 };
     const found = checkSounds(scene, ({ id }) => ({ durationS: lengths[id] }));
     expect(found.map(({ code, about }) => [code, about?.id])).toEqual([["sound-ends-early", "short"]]);
     expect(found[0].what).toContain("8.0 s before the tape does");

@@ -92,7 +92,7 @@ export function checkStrands(scene: Scene, adviceOn: AdviceOn = () => undefined)
   });
 }
 
-/** Things that are never seen, or outside of an upright picture. It places everything once: keep its result for a scene. */
+/** Things that are never seen, or, of scenes that are meant for phones, outside of an upright picture. It places everything once: keep its result for a scene. */
 export function checkObjects(scene: Scene): SceneCheck[] {
   const state = new SceneState(scene);
   state.advanceTo(0);
@@ -121,7 +121,7 @@ export function checkObjects(scene: Scene): SceneCheck[] {
       );
     } else if (plan?.at.growth) {
       const [across, upright] = sharesSeen(state, plan, [ACROSS, UPRIGHT]);
-      if (across >= SEEN && upright <= UNSEEN) outside.push(object);
+      if (scene.budget === "phone" && across >= SEEN && upright <= UNSEEN) outside.push(object);
     }
   }
   if (outside.length === 0) return hidden;
@@ -255,8 +255,9 @@ export function checkMix({ truePeak, lufs }: MeasuredMix, target: LoudnessTarget
   return checks;
 }
 
-/** A sound that has ended for so long before the tape does is noticed, s. */
+/** A sound that has ended for so long before the tape does is noticed, s, unless it is short beside the tape. */
 const EARLY_S = 0.5;
+const SHORT_SHARE = 0.5;
 /** Sounds that are larger make pages slow to open, bytes. */
 const LARGE_BYTES = 25e6;
 
@@ -281,10 +282,14 @@ export function checkSounds(
     const about = { kind: "sound" as const, id };
     const add = (code: string, what: string, remedy: string) =>
       checks.push({ code, what, where: name, remedy, about, change: undefined });
-    if (onTape.includes(sound) && facts?.durationS !== undefined && tapeS - facts.durationS > EARLY_S)
+    const endsEarly =
+      facts?.durationS !== undefined &&
+      facts.durationS > SHORT_SHARE * tapeS &&
+      tapeS - facts.durationS > EARLY_S;
+    if (onTape.includes(sound) && endsEarly)
       add(
         "sound-ends-early",
-        `“${name}” ends ${(tapeS - facts.durationS).toFixed(1)} s before the tape does: picture goes on without it`,
+        `“${name}” ends ${(tapeS - facts.durationS!).toFixed(1)} s before the tape does: picture goes on without it`,
         "Loop it, cut the others, or leave it as it is meant",
       );
     if (facts?.bytes !== undefined && facts.bytes > LARGE_BYTES)
