@@ -4,7 +4,7 @@ import { LENS_NEUTRAL } from "../kinds/always";
 import { withSingletons } from "../kinds/create";
 import { isLayer, programKindOf } from "../kinds/programKinds";
 import { linkedIn } from "../kinds/programs";
-import { hasMovingBodies, propertyOf, settingOf } from "../kinds/table";
+import { hasBodies, propertyOf, settingOf } from "../kinds/table";
 import type { NumberProperty, VectorProperty } from "../setting/property";
 import { needsAnswering } from "../simulate/laterParts";
 import { isLive, isMade, type Sound } from "../sound/kinds";
@@ -130,7 +130,7 @@ export function neededParts(scene: Scene): PlayerPart[] {
     lut: hasPasses && settingOf(lens, "hasLut") === true,
     visits: isVisited(scene),
     answers: needsAnswering(scene),
-    bodies: hasMovingBodies(scene),
+    bodies: hasBodies(scene),
     camera: scene.meeting.camera !== "none",
     person: scene.meeting.camera !== "none" && standsBehindPerson(scene),
     headset: scene.meeting.headset || scene.meeting.room,

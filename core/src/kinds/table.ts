@@ -1,4 +1,4 @@
-import type { ObjectKind } from "../document/scene";
+import type { ObjectKind, Scene } from "../document/scene";
 import type { SettingValue } from "../setting/descriptor";
 import type { ObjectSetting, Property } from "../setting/property";
 import { ALWAYS, ARRANGING } from "./always";
@@ -118,6 +118,12 @@ export function solidityOf(object: Configured): "none" | "fixed" | "moving" | "c
   return settingOf(object, "solid") as "none" | "fixed" | "moving" | "carried";
 }
 
-/** Whether anything on the stage moves freely. */
-export const hasMovingBodies = ({ objects }: { objects: readonly Pick<Configured, "settings">[] }): boolean =>
-  objects.some(({ settings }) => settings.solid === "moving");
+/** Somebody may walk in a scene, or stand in it. */
+const isEntered = ({ look, headset, room }: Scene["meeting"]): boolean => look === "walk" || headset || room;
+
+/** Whether a scene needs rigid bodies: something moves freely, or visitors meet solid things. */
+export const hasBodies = ({ objects, meeting }: Pick<Scene, "objects" | "meeting">): boolean =>
+  objects.some(
+    ({ settings: { solid } }) =>
+      solid === "moving" || (isEntered(meeting) && (solid === "fixed" || solid === "carried")),
+  );

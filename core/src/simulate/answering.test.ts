@@ -1,4 +1,5 @@
 import { beforeAll, describe, expect, it } from "@jest/globals";
+import fc from "fast-check";
 import {
   type Action,
   type Answer,
@@ -672,5 +673,65 @@ describe("a replay", () => {
       replay.advanceTo(when);
       expect(look(replay, when)).toBe(values);
     }
+  });
+});
+
+describe("the history of answers", () => {
+  it("is that of a run from the start, whatever was played, sought and changed before", () => {
+    const scene = quay(
+      { ...answer(newCueSource("strand", { strandId: "beat" }), emission({ overMs: 100 })), id: "beat" },
+      { ...answer(onKey, newAction("kick", { objectId: "lamp", property: "scale", amount: 1 })), id: "key" },
+    );
+    const cues = Array.from({ length: 40 }, (_none, i) => ({ timeS: 0.13 + i * 0.19, strength: 1 }));
+    const beat: Track = { width: 1, values: new Float32Array(800), cues };
+    const fresh = (events: readonly VisitorEvent[]) => {
+      const { state, take } = started(scene, ...events);
+      state.setTracks(new Map([["beat", beat]]));
+      return { state, take };
+    };
+    const told = (state: SceneState) => {
+      const { history } = state.simulation.answering!;
+      // No holes, and nothing that is not an answer.
+      expect([...history].every((one) => one !== undefined && Number.isFinite(one.timeS))).toBe(true);
+      return history.map(({ answerId, timeS }) => `${answerId} ${Math.round(timeS * 1000)}`);
+    };
+    const moment = fc.double({ min: 0, max: 7.5, noNaN: true });
+    const move = fc.oneof(
+      fc.record({ kind: fc.constant("seek" as const), timeS: moment }),
+      fc.record({ kind: fc.constant("play" as const), forS: fc.double({ min: 0, max: 2, noNaN: true }) }),
+      fc.record({ kind: fc.constant("take" as const), keyS: moment }),
+      fc.record({ kind: fc.constant("edit" as const), x: fc.double({ min: -3, max: 3, noNaN: true }) }),
+    );
+    fc.assert(
+      fc.property(fc.array(move, { minLength: 1, maxLength: 14 }), moment, (moves, endS) => {
+        let events: VisitorEvent[] = [key(24)];
+        const { state } = fresh(events);
+        let nowS = 0;
+        for (const one of moves) {
+          if (one.kind === "seek") nowS = one.timeS;
+          else if (one.kind === "play") {
+            for (let i = 0; i < 10; i++) state.advanceTo(nowS + (one.forS * i) / 10);
+            nowS = Math.min(7.5, nowS + one.forS);
+          } else if (one.kind === "take") {
+            events = [key(Math.round(one.keyS * 120))];
+            const take = new Take();
+            for (const event of events) take.record(event);
+            state.setTake(take);
+          } else {
+            const objects = scene.objects.map((object) =>
+              object.id === "lamp" ? { ...object, rest: { position: [one.x, 1, 0] } } : object,
+            );
+            state.update({ ...scene, objects } as Scene);
+          }
+          state.advanceTo(nowS);
+          told(state);
+        }
+        state.advanceTo(endS);
+        const { state: straight } = fresh(events);
+        straight.advanceTo(endS);
+        expect(told(state)).toEqual(told(straight));
+      }),
+      { numRuns: 60 },
+    );
   });
 });

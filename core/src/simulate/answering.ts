@@ -79,8 +79,13 @@ export class Answering {
   readonly changes: RestChanges;
   readonly zones: ZoneStrands;
   readonly sounds: AnsweredSounds;
-  /** Every cue an answer has taken so far. */
-  readonly history: Fired[] = [];
+  /**
+   * Every cue that an answer has taken, on every way so far: after going back, the first {@link fired} of them count. What
+   * comes after is written again as it happens, the same unless something has changed.
+   */
+  private readonly log: Fired[] = [];
+  private fired = 0;
+  private told: readonly Fired[] | undefined;
   /** Pulses since they were last taken away. */
   pulses: HapticPulse[] = [];
   bodies: Bodies | undefined;
@@ -117,6 +122,17 @@ export class Answering {
     );
     this.state = this.newState();
     this.reads = this.findReads();
+  }
+
+  /** Every cue an answer has taken so far. */
+  get history(): readonly Fired[] {
+    this.told ??= this.log.slice(0, this.fired);
+    return this.told;
+  }
+
+  private goBackTo(fired: number): void {
+    this.fired = fired;
+    this.told = undefined;
   }
 
   private findReads(): ReadonlySet<ObjectPlan> {
@@ -169,7 +185,7 @@ export class Answering {
   begin(): void {
     this.state = this.newState();
     this.changes.state = this.state.rest;
-    this.history.length = 0;
+    this.goBackTo(0);
     this.sounds.begin();
     this.cues.begin();
     this.zones.restore(0);
@@ -188,7 +204,7 @@ export class Answering {
       sounds: this.sounds.save(),
       cues: this.cues.save(),
       copies: this.copies.save(),
-      fired: this.history.length,
+      fired: this.fired,
       frames: this.zones.count,
     };
   }
@@ -197,7 +213,7 @@ export class Answering {
     const timeS = step * STEP_S;
     this.state = platform.structuredClone(state);
     this.changes.state = this.state.rest;
-    this.history.length = fired;
+    this.goBackTo(fired);
     this.sounds.restore(sounds, timeS);
     this.cues.restore(cues);
     this.copies.restore(copies);
@@ -279,7 +295,8 @@ export class Answering {
     if (only.chance < 1 && hashed(only.seed, tries) >= only.chance) return;
     state.fired[index]++;
     state.lastS[index] = firing.timeS;
-    this.history.push({ answerId: id, timeS: firing.timeS, strength: firing.strength });
+    this.log[this.fired++] = { answerId: id, timeS: firing.timeS, strength: firing.strength };
+    this.told = undefined;
     actions.forEach((action, k) => {
       const atS = firing.timeS + action.delayMs / 1000;
       if (atS <= this.now.toS) this.act(action, firing, atS, `${id} ${k}`);

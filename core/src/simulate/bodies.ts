@@ -93,6 +93,15 @@ const HOVER_M = 0.02;
 const STEP_UP_M = 0.35;
 const SLOPE = (50 * Math.PI) / 180;
 
+/** What is left between a visitor and what they lean on, so that touching is no sticking in. */
+const SLACK_M = 0.02;
+/** Steps in which somebody is lifted out of something solid, and how far at most. */
+const LIFT_M = 0.1;
+const LIFTED_M = 30;
+/** How far round somebody there must be something to stand on. */
+const FOOTING_M = 0.2;
+const UPRIGHT = { x: 0, y: 0, z: 0, w: 1 };
+
 const FLOORS = new Set(["ground"]);
 
 /** The objects of a scene that are solid. */
@@ -660,6 +669,82 @@ export class Bodies {
       feet: [from.x + moved.x, from.y + moved.y - up, from.z + moved.z],
       stands: controller.computedGrounded(),
     };
+  }
+
+  /** What a visitor can stand on or bump into: no other visitor's body, no hands, nothing that moves freely. */
+  private readonly isStanding = (collider: Collider): boolean => {
+    const body = collider.parent();
+    return body !== null && this.byHandle.has(body.handle) && !body.isDynamic();
+  };
+
+  /** Whether a visitor's body has room where their feet would be. */
+  isFree([x, y, z]: Point, height: number): boolean {
+    const half = Math.max(0.1, height / 2 - VISITOR_RADIUS_M);
+    const shape = new this.physics.Capsule(half, VISITOR_RADIUS_M - SLACK_M);
+    const middle = { x, y: y + half + VISITOR_RADIUS_M + HOVER_M, z };
+    return (
+      this.world.intersectionWithShape(
+        middle,
+        UPRIGHT,
+        shape,
+        undefined,
+        undefined,
+        undefined,
+        undefined,
+        this.isStanding,
+      ) === null
+    );
+  }
+
+  /**
+   * The nearest place at or above a visitor's feet where they are inside of nothing: on top of what they would stick in.
+   *
+   * @returns the place as it is where there is room, or none within {@link LIFTED_M}
+   */
+  onTop(feet: Point, height: number): Point {
+    if (this.isFree(feet, height)) return feet;
+    for (let up = LIFT_M; up <= LIFTED_M; up += LIFT_M) {
+      const at: Point = [feet[0], feet[1] + up, feet[2]];
+      if (!this.isFree(at, height)) continue;
+      const below = this.hit(at, [0, -1, 0], LIFT_M + HOVER_M);
+      return below ? [at[0], below.point[1], at[2]] : at;
+    }
+    return feet;
+  }
+
+  /** The first solid thing on a way. @param way  of length 1 */
+  hit([x, y, z]: Point, way: Point, withinM: number): { point: Point; normal: Point } | undefined {
+    const ray = new this.physics.Ray({ x, y, z }, { x: way[0], y: way[1], z: way[2] });
+    const found = this.world.castRayAndGetNormal(
+      ray,
+      withinM,
+      true,
+      undefined,
+      undefined,
+      undefined,
+      undefined,
+      this.isStanding,
+    );
+    if (!found) return undefined;
+    const { timeOfImpact: away, normal } = found;
+    return {
+      point: [x + way[0] * away, y + way[1] * away, z + way[2] * away],
+      normal: [normal.x, normal.y, normal.z],
+    };
+  }
+
+  /** Whether somebody can stand at a point of a surface: it is level enough, there is room, and no edge under their feet. */
+  canStand(point: Point, normal: Point, height: number): boolean {
+    if (normal[1] < Math.cos(SLOPE) || !this.isFree(point, height)) return false;
+    return [
+      [1, 0],
+      [-1, 0],
+      [0, 1],
+      [0, -1],
+    ].every(([x, z]) => {
+      const over: Point = [point[0] + x * FOOTING_M, point[1] + STEP_UP_M, point[2] + z * FOOTING_M];
+      return this.hit(over, [0, -1, 0], 2 * STEP_UP_M) !== undefined;
+    });
   }
 
   save(): BodiesState {

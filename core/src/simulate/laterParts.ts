@@ -1,5 +1,5 @@
 import type { Scene } from "../document/scene";
-import { hasMovingBodies } from "../kinds/table";
+import { hasBodies } from "../kinds/table";
 
 /** Rigid bodies, and what they are computed with. */
 type BodiesPart = typeof import("./bodiesPart");
@@ -16,7 +16,7 @@ export function needsAnswering(scene: Scene): boolean {
   return (
     scene.answers.some(({ on }) => on) ||
     scene.strands.some(({ listensTo }) => listensTo.kind === "zone") ||
-    hasMovingBodies(scene)
+    hasBodies(scene)
   );
 }
 
@@ -24,14 +24,14 @@ export function needsAnswering(scene: Scene): boolean {
 export function hasPartsFor(scene: Scene): boolean {
   return (
     (loaded.answering !== undefined || !needsAnswering(scene)) &&
-    (loaded.bodies !== undefined || !hasMovingBodies(scene))
+    (loaded.bodies !== undefined || !hasBodies(scene))
   );
 }
 
 /** Loads the parts that a scene needs: answers and bodies simulate nothing before that. */
 export async function loadPartsFor(scene: Scene): Promise<void> {
   if (needsAnswering(scene)) loaded.answering ??= await import("./answering");
-  if (!hasMovingBodies(scene) || loaded.bodies) return;
+  if (!hasBodies(scene) || loaded.bodies) return;
   const part = await import("./bodiesPart");
   await part.physics.init();
   loaded.bodies = part;

@@ -7,7 +7,7 @@ import type { Sums } from "../evaluate/sums";
 import { type Tracks, type ValueSource, Values } from "../evaluate/values";
 import type { Waves } from "../evaluate/wave";
 import type { Simulated } from "../kinds/declaration";
-import { hasMovingBodies, simulates } from "../kinds/table";
+import { hasBodies, simulates } from "../kinds/table";
 import { type Track, trackValueAt } from "../strand/track";
 import type { UnitLength } from "./answeredSounds";
 import type { Answering, AnsweringState } from "./answering";
@@ -165,7 +165,7 @@ export class Simulation implements Sums, ValueSource {
         () => around.lengths,
         (strandId) => around.trackOf(strandId),
       );
-      if (parts.bodies && hasMovingBodies(plan.scene)) {
+      if (parts.bodies && hasBodies(plan.scene)) {
         answering.bodies = new parts.bodies.Bodies(
           parts.bodies.physics,
           plan,
@@ -199,6 +199,11 @@ export class Simulation implements Sums, ValueSource {
 
   /** Seconds by which the simulation is behind the time it was brought to, because it was stopped. */
   behindS = 0;
+
+  /** Whether solid things of the scene are not there yet: nobody should move before. */
+  get awaitsBodies(): boolean {
+    return hasBodies(this.plan.scene) && this.answering?.bodies === undefined;
+  }
 
   /** Begins again where tracks are other ones. */
   setTracks(changed: ReadonlySet<ObjectPlan>): void {

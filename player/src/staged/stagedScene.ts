@@ -1,5 +1,4 @@
 import { hasDrawings } from "@bumbrel/core/analyse/needed";
-import { runScriptsIn } from "@bumbrel/core/analyse/scripts/scriptThread";
 import type { QualityStep, Scene } from "@bumbrel/core/document/scene";
 import { readCurves } from "@bumbrel/core/format/curves";
 import {
@@ -40,7 +39,10 @@ export interface StagedOptions {
 
 /** Scripts that draw run in a thread of their own. */
 async function prepareDrawings(): Promise<void> {
-  const { SCRIPTS_CODE } = await import("./scriptsCode");
+  const [{ SCRIPTS_CODE }, { runScriptsIn }] = await Promise.all([
+    import("./scriptsCode"),
+    import("@bumbrel/core/analyse/scripts/scriptThread"),
+  ]);
   const address = URL.createObjectURL(new Blob([SCRIPTS_CODE], { type: "text/javascript" }));
   runScriptsIn(() => new Worker(address));
 }

@@ -37,6 +37,9 @@ const SNAP_DEGREES = 30;
 const THROW_SPEED = 6;
 const THROW_STEPS = 40;
 const THROW_STEP_S = 0.04;
+/** Colours of a ray that lands somewhere, and of one that does not. */
+const REACHED = 0xe3b563;
+const NOT_REACHED = 0x8a8f90;
 /** A hand takes hold of what is nearer than this. */
 const GRAB_M = 0.35;
 
@@ -165,6 +168,7 @@ export class HeadsetVisit {
   arrive(): void {
     const [x, y, z] = this.world<[number, number, number]>("arriveAt");
     const scale = 1 / this.world<number>("worldScale");
+    this.hasArrived = false;
     this.rig.position.set(x, Math.max(y, this.world<number>("floorHeight")), z);
     this.rig.rotation.set(0, (this.world<number>("arriveTurn") * Math.PI) / 180, 0);
     this.rig.scale.setScalar(scale);
@@ -288,6 +292,7 @@ export class HeadsetVisit {
       const step = player.nextStep;
       if (track.count === 0 || step - track.lastStep >= HEAD_STEPS) track.record(step, this.head);
     }
+    this.settle();
     this.feelFloor(frame);
     const seen = { left: false, right: false };
     for (const source of this.session.inputSources) {
@@ -354,13 +359,32 @@ export class HeadsetVisit {
     ];
     const eye = this.world<number>("eyeHeight");
     const feetY = this.rig.position.y;
-    const bodies = this.player.state.simulation.answering?.bodies;
+    const { bodies } = this;
     const got = bodies?.walk([this.head.x + dx, feetY, this.head.z + dz], eye);
+    // Nobody moves before what they stand on exists.
+    if (!got && (bodies || this.player.state.simulation.awaitsBodies)) return;
     this.rig.position.x += got ? got.feet[0] - this.head.x : dx;
     this.rig.position.z += got ? got.feet[2] - this.head.z : dz;
     if (got?.stands) this.rig.position.y = Math.max(this.world<number>("floorHeight"), got.feet[1]);
     this.rig.updateMatrixWorld(true);
   }
+
+  private get bodies() {
+    return this.player.state.simulation.answering?.bodies;
+  }
+
+  /** Whoever has arrived inside of something solid is put on top of it, once it is there. */
+  private settle(): void {
+    const { bodies, head, rig } = this;
+    if (this.hasArrived || this.player.state.simulation.awaitsBodies) return;
+    const eye = this.world<number>("eyeHeight");
+    // Before the visitor is in the world too, nothing can be asked of it.
+    if (bodies && !bodies.walk([head.x, rig.position.y, head.z], eye)) return;
+    this.hasArrived = true;
+    if (bodies) rig.position.y = bodies.onTop([head.x, rig.position.y, head.z], eye)[1];
+    rig.updateMatrixWorld(true);
+  }
+  private hasArrived = false;
 
   /** Turns the visitor about where they stand. */
   private turn(degrees: number): void {
@@ -374,18 +398,31 @@ export class HeadsetVisit {
     this.rig.updateMatrixWorld(true);
   }
 
-  /** The way a teleport would take: like something that is thrown, to the floor. */
+  /**
+   * The way a teleport would take: like something that is thrown, to the first thing that is in its way. It lands where
+   * somebody can stand, and nowhere else.
+   */
   private aimThrow(hand: HandState, { from, way }: Ray): void {
     const floor = this.world<number>("floorHeight");
     const points: Vector3[] = [];
     const at = new Vector3(...from);
     const speed = new Vector3(...way).multiplyScalar(THROW_SPEED * this.rig.scale.x);
+    const { bodies } = this;
+    const eye = this.world<number>("eyeHeight");
     this.landing = undefined;
     for (let i = 0; i < THROW_STEPS; i++) {
       points.push(at.clone());
+      const ahead = speed.clone().multiplyScalar(THROW_STEP_S);
+      const hit = bodies?.hit(at.toArray(), ahead.clone().normalize().toArray(), ahead.length());
+      if (hit) {
+        points.push(new Vector3(...hit.point));
+        if (bodies!.canStand(hit.point, hit.normal, eye)) this.landing = new Vector3(...hit.point);
+        break;
+      }
       if (at.y <= floor) {
         at.y = floor;
-        this.landing = at.clone();
+        const isFree = !bodies || bodies.isFree(at.toArray(), eye);
+        if (isFree) this.landing = at.clone();
         break;
       }
       at.addScaledVector(speed, THROW_STEP_S);
@@ -393,6 +430,7 @@ export class HeadsetVisit {
     }
     hand.line.geometry.setFromPoints(points);
     hand.line.visible = true;
+    (hand.line.material as LineBasicMaterial).color.setHex(this.landing ? REACHED : NOT_REACHED);
     this.target.visible = this.landing !== undefined;
     if (this.landing) this.target.position.copy(this.landing).y += 0.01;
     this.target.scale.setScalar(this.rig.scale.x);

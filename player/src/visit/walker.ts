@@ -21,10 +21,11 @@ export class Walker {
   yaw = 0;
   pitch = 0;
   private falling = 0;
+  private hasArrived = false;
 
-  /** Puts the feet somewhere. */
+  /** Puts the feet somewhere; whoever would stick in something solid there is put on top of it once it is there. */
   stand([x, y, z]: readonly [number, number, number], yaw: number): void {
-    Object.assign(this, { x, y, z, yaw, pitch: 0, falling: 0 });
+    Object.assign(this, { x, y, z, yaw, pitch: 0, falling: 0, hasArrived: false });
   }
 
   /** Turns by an angle, degrees; nobody looks further up or down than straight. */
@@ -39,6 +40,7 @@ export class Walker {
    * @param speed  m/s
    * @param height  of the visitor, metres
    * @param floorY  where the floor is in a scene without solid things
+   * @param bodies  solid things; `coming` while they are not there: nobody moves before what they stand on exists
    */
   walk(
     { ahead, right }: Steering,
@@ -46,21 +48,30 @@ export class Walker {
     passedS: number,
     height: number,
     floorY: number,
-    bodies: Bodies | undefined,
+    bodies: Bodies | undefined | "coming",
   ): void {
+    if (bodies === "coming") return;
     const s = Math.min(LONGEST_S, passedS);
     const length = Math.max(1, Math.hypot(ahead, right));
     const [sine, cosine] = [Math.sin((this.yaw * Math.PI) / 180), Math.cos((this.yaw * Math.PI) / 180)];
     const by = speed * s;
     const dx = ((-sine * ahead + cosine * right) / length) * by;
     const dz = ((-cosine * ahead - sine * right) / length) * by;
-    this.falling = Math.min(FASTEST_FALL, this.falling + FALL * s);
-    const wanted: [number, number, number] = [this.x + dx, this.y - this.falling * s, this.z + dz];
-    const got = bodies?.walk(wanted, height);
-    if (got) {
-      [this.x, this.y, this.z] = got.feet;
-      if (got.stands) this.falling = 0;
-    } else [this.x, this.y, this.z] = wanted;
+    const falling = Math.min(FASTEST_FALL, this.falling + FALL * s);
+    const wanted: [number, number, number] = [this.x + dx, this.y - falling * s, this.z + dz];
+    if (bodies) {
+      const got = bodies.walk(wanted, height);
+      // Until the visitor is in the world as well, they stay.
+      if (!got) return;
+      const feet = this.hasArrived ? got.feet : ([this.x, this.y, this.z] as const);
+      const free = bodies.onTop([...feet], height);
+      this.falling = got.stands || free[1] > feet[1] ? 0 : falling;
+      this.hasArrived = true;
+      [this.x, this.y, this.z] = free;
+    } else {
+      [this.x, this.y, this.z] = wanted;
+      this.falling = falling;
+    }
     if (this.y <= floorY) {
       this.y = floorY;
       this.falling = 0;

@@ -141,7 +141,8 @@ export class WindowVisit {
       right: held(RIGHT) - held(LEFT) + this.stick.right,
     };
     const eyeHeight = this.world<number>("eyeHeight");
-    const bodies = player.state.simulation.answering?.bodies;
+    const { simulation } = player.state;
+    const bodies = simulation.awaitsBodies ? "coming" : simulation.answering?.bodies;
     if (player.run && !player.run.isPaused) {
       walker.walk(
         steering,
