@@ -1,6 +1,7 @@
 import { readFileSync } from "node:fs";
 import { join } from "node:path";
 import type { Scene } from "@bumbrel/core/document/scene";
+import { Take } from "@bumbrel/core/document/take";
 import type { MadeUpHeadset } from "@bumbrel/player/headset/madeUpHeadset";
 import { expect, type Page, test } from "@playwright/test";
 import { complaintsOf, nextFrames, waitUntilSaved } from "./helpers";
@@ -349,4 +350,67 @@ test("a delivered page is driven by a stranger’s headset", async ({ page, cont
   expect(requests).toEqual([]);
   expect(complaints).toEqual([]);
   await stranger.close();
+});
+
+test("a delivered page begins whatever plays before: by Enter, with its demo running and sound allowed", async ({
+  page,
+  context,
+}) => {
+  const scene = visitScene();
+  scene.sounds.push({
+    ...scene.sounds[0],
+    id: "song",
+    name: "Song",
+    runs: "tape",
+  } as Scene["sounds"][number]);
+  const demo = new Take();
+  demo.isRun = true;
+  demo.record({ kind: "key", step: 30, key: "j" });
+  demo.lastUntil(240);
+  const stored = await page.request.put(`${server.address}/api/assets?kind=take&name=Demo`, {
+    data: Buffer.from(JSON.stringify(demo.toFile())),
+    headers: { "Content-Type": "application/octet-stream" },
+  });
+  expect(stored.status()).toBe(201);
+  const { id: storedId } = await stored.json();
+  scene.assets.push({ id: "demo", name: "Demo", kind: "take", storedId, lengthS: 2, tryOut: "window" });
+  Object.assign(scene, { takeId: "demo", takeUse: "demo" });
+  const id = (await projectOf(page, scene)).split("/").at(-1);
+  const visit = async (way: string, reducedMotion?: "reduce") => {
+    const html = await (await page.request.get(`${server.address}/api/deliver/${id}/page${way}`)).body();
+    const visitor = await context.newPage();
+    if (reducedMotion) await visitor.emulateMedia({ reducedMotion });
+    await visitor.route("**/*", (route) => route.fulfill({ body: html, contentType: "text/html" }));
+    await visitor.goto("http://page.invalid/");
+    await visitor.waitForFunction(() => window.bumbrel !== undefined);
+    return visitor;
+  };
+  const visitor = await visit("");
+  // The demo has played its key; the button is still there.
+  await waitForFired(visitor, "key");
+  await expect(visitor.getByRole("button", { name: "Begin" })).toBeVisible();
+  await visitor.keyboard.press("Enter");
+  await expect(visitor.getByRole("button", { name: "Begin" })).toBeHidden();
+  await visitor.waitForFunction(() => window.bumbrel!.fired().length === 0);
+  await visitor.keyboard.press("j");
+  await waitForFired(visitor, "key");
+  await visitor.close();
+  // Who wants little motion sees none before they begin.
+  const calm = await visit("", "reduce");
+  await expect(calm.getByRole("button", { name: "Begin all the same" })).toBeVisible();
+  await expect(calm.getByRole("status")).toContainText("stands still until it is started");
+  await nextFrames(calm, 30);
+  expect(await calm.evaluate(() => [window.bumbrel!.runS(), window.bumbrel!.fired().length])).toEqual([
+    undefined,
+    0,
+  ]);
+  await calm.close();
+  // In a kiosk any touch is enough.
+  const kiosk = await visit("?kiosk=on");
+  await waitForFired(kiosk, "key");
+  await kiosk.mouse.click(30, 30);
+  await expect(kiosk.getByRole("button", { name: "Begin" })).toBeHidden();
+  await kiosk.waitForFunction(
+    () => window.bumbrel!.fired().length === 0 && window.bumbrel!.runS() !== undefined,
+  );
 });

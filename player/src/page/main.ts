@@ -78,7 +78,6 @@ async function main(): Promise<void> {
     toggle.setAttribute("aria-label", playing ? "Pause" : "Play");
     if (!prompt.hidden) prompt.focus();
   };
-  transport.onChange(showState);
   if (isVisited(scene)) {
     const { PageVisit } = await import("./visiting");
     // A scene with visitors has a clock of its own: its tape is moved by what they do.
@@ -90,6 +89,8 @@ async function main(): Promise<void> {
       prompt,
       offers: find("offers"),
       bytesOf,
+      isKiosk: kiosk,
+      still: wantsLittleMotion() ? STILL : undefined,
       tell: (message, stays = false) => {
         note.hidden = message === "";
         note.textContent = message;
@@ -101,9 +102,10 @@ async function main(): Promise<void> {
     });
     publish(player, stage, kiosk);
     openInputs(scene, player, note);
-    visit.wait();
+    await visit.wait();
     return;
   }
+  transport.onChange(showState);
   const start = () => {
     mayStart = true;
     transport.play();

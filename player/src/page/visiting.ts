@@ -1,11 +1,16 @@
 import { flashWarning } from "@bumbrel/core/check/flash";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { Take } from "@bumbrel/core/document/take";
+import { TAPE_UNIT } from "@bumbrel/core/document/units";
 import type { ScenePlayer } from "../scenePlayer";
 import type { Stage } from "../stage/stage";
 import type { HeadsetMode, HeadsetVisit } from "../visit/headsetVisit";
 import type { PhoneVisit } from "../visit/phoneVisit";
 import { WindowVisit } from "../visit/windowVisit";
+
+/** A kiosk waits so long for a sign of somebody before it is ready for the next, ms; and looks so often. */
+const ALONE_MS = 90_000;
+const LOOK_MS = 1000;
 
 /** What a page hands to the visit of its scene. */
 export interface PageRoom {
@@ -17,6 +22,10 @@ export interface PageRoom {
   prompt: HTMLButtonElement;
   /** A block of data in the page, as bytes; `undefined` when it is not there. */
   bytesOf(id: string): Promise<Uint8Array | undefined>;
+  /** Nobody looks after the page: it begins by itself where it may, and is ready for the next visitor after one has gone. */
+  isKiosk: boolean;
+  /** Told to those who want little motion; then nothing moves before they begin. */
+  still: string | undefined;
   /** Tells the visitor something, until they have read it; nothing takes away what stays. */
   tell(message: string, stays?: boolean): void;
 }
@@ -40,29 +49,64 @@ export class PageVisit {
   }
 
   /** Shows what the scene has to show before anybody has come, and begins on a gesture. */
-  wait(): void {
-    const { prompt, player } = this.room;
+  async wait(): Promise<void> {
+    const { prompt, player, canvas, isKiosk } = this.room;
+    prompt.addEventListener("click", () => void this.begin());
+    player.onFrame(() => this.repeatDemo());
+    for (const kind of ["pointerdown", "pointermove", "keydown"])
+      addEventListener(kind, () => {
+        this.seenMs = performance.now();
+      });
+    if (isKiosk) {
+      // Anything that somebody does is a gesture: nobody has to find the button.
+      canvas.addEventListener("pointerdown", () => void this.begin());
+      addEventListener("keydown", () => void this.begin());
+      setInterval(() => this.leaveWhenAlone(), LOOK_MS);
+    }
+    await this.makeReady();
+  }
+
+  /** Waits for the next visitor: with the demo, or still where that is wanted, and a button that begins. */
+  private async makeReady(): Promise<void> {
+    const { prompt, tell, still, isKiosk, player } = this.room;
+    this.isWaiting = true;
     // A scene that flashes says so, and shows nothing of it before.
-    const warning = flashWarning(this.scene);
-    if (warning === undefined) void this.playDemo();
-    else this.room.tell(warning, true);
+    const warning = flashWarning(this.scene) ?? still;
+    const hasDemo = warning === undefined && (await this.playDemo());
+    if (warning !== undefined) tell(warning, true);
     prompt.textContent = warning === undefined ? "Begin" : "Begin all the same";
     prompt.hidden = false;
     prompt.focus();
-    prompt.addEventListener("click", () => {
-      if (warning !== undefined) this.room.tell("", true);
-      void this.begin();
-    });
-    player.onFrame(() => this.repeatDemo());
+    // Where sound may start without a gesture and there is nothing to show meanwhile, nobody has to press anything.
+    if (!isKiosk || hasDemo || warning !== undefined) return;
+    await player.transport.whenReady();
+    if (player.transport.ensureContext().state === "running") await this.begin();
   }
 
-  /** The chosen take, again and again, until somebody comes. */
-  private async playDemo(): Promise<void> {
+  /** A kiosk whose visitor has gone is as it was before they came. */
+  private leaveWhenAlone(): void {
+    if (this.isWaiting || performance.now() - this.seenMs < ALONE_MS || this.inHeadset?.isInside) return;
+    const { player, offers } = this.room;
+    this.byPhone?.dispose();
+    this.byPhone = undefined;
+    this.inWindow ??= new WindowVisit(player, this.room.stage, this.room.canvas);
+    this.inWindow.look("camera");
+    offers.replaceChildren();
+    player.endRun();
+    for (const unitId of [TAPE_UNIT, ...player.transport.unitIds]) player.transport.setUnit(unitId, false, 0);
+    void this.makeReady();
+  }
+  private isWaiting = false;
+  private seenMs = performance.now();
+
+  /** The chosen take, again and again, until somebody comes; tells whether there is one. */
+  private async playDemo(): Promise<boolean> {
     const { scene, room } = this;
     const text =
       scene.takeUse === "demo" && scene.takeId ? await room.bytesOf(`asset-${scene.takeId}`) : undefined;
-    if (!text) return;
+    if (!text || !this.isWaiting) return false;
     room.player.beginRun(Take.fromFile(JSON.parse(new TextDecoder().decode(text))));
+    return true;
   }
 
   private repeatDemo(): void {
@@ -72,8 +116,13 @@ export class PageVisit {
   }
 
   private async begin(): Promise<void> {
-    const { player, prompt, canvas } = this.room;
+    const { player, prompt, canvas, offers, tell } = this.room;
+    if (!this.isWaiting) return;
+    this.isWaiting = false;
+    this.seenMs = performance.now();
+    if (flashWarning(this.scene) ?? this.room.still) tell("", true);
     prompt.hidden = true;
+    offers.replaceChildren();
     player.endRun();
     await player.transport.whenReady();
     const take = player.beginRun();
