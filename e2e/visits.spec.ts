@@ -245,7 +245,7 @@ test("a camera that is refused is told of, and the rest goes on", async ({ brows
 
 test("in a headset, hands strike and hold; in the room the floor is found", async ({ page }) => {
   const scene = visitScene();
-  scene.answers[0].cue = { kind: "touch", objectId: "lamp" };
+  scene.answers[0].cue = { kind: "touch", objectId: "lamp", speed: 0 };
   const crate = scene.objects.find(({ id }) => id === "crate")!;
   Object.assign(crate.rest, { position: [0.4, 1.2, 4.2], size: [0.2, 0.2, 0.2] });
   scene.objects.find(({ kind }) => kind === "world")!.rest.gravity = [0, 0, 0];
@@ -311,7 +311,7 @@ test("in a headset, hands strike and hold; in the room the floor is found", asyn
 test("a delivered page is driven by a stranger’s headset", async ({ page, context }) => {
   const scene = visitScene();
   scene.meeting = { look: "walk", camera: "front", headset: true, room: true };
-  scene.answers[0].cue = { kind: "touch", objectId: "lamp" };
+  scene.answers[0].cue = { kind: "touch", objectId: "lamp", speed: 0 };
   const address = await projectOf(page, scene);
   const id = address.split("/").at(-1);
   const response = await page.request.get(`${server.address}/api/deliver/${id}/page`);

@@ -466,7 +466,7 @@ export function fogBellScene(storedIds: Record<string, string>): Scene {
         newCueSource("leave", { zoneId: `${sound}-zone` }),
         [
           newAction("fade", { soundId: sound, levelDb: -60, overMs: 900 }),
-          newAction("pause", { soundId: sound, delayMs: 900 }),
+          newAction("pause", { soundId: sound }),
         ],
       ),
     );

@@ -13,7 +13,7 @@ import { EASINGS } from "./easing";
 
 const sound = reference("Sound", "sound", "The sound, or the group it runs in.", { orNone: "the tape" });
 const thing = objectOf("Object", "The object that is meant.");
-const body = objectOf("Body", "A moving body.");
+const body = { ...objectOf("Body", "A moving body."), which: "moving" } as const;
 const over = number("Over", "ms", [0, 600_000, 10], 400, "Time it takes.", { chars: 6 });
 const easing = choice("Easing", EASINGS, "smooth", "How it starts and ends.");
 const property = (types?: readonly ("number" | "vector" | "colour")[]) =>
@@ -76,6 +76,26 @@ export const ACTIONS = {
       ),
     },
   },
+  playTurns: {
+    label: "Play or pause by turns",
+    help: "Starts a sound that does not play, and pauses one that does.",
+    sentence: "play {soundId} {from}, or {halts} it, by turns",
+    settings: {
+      soundId: sound,
+      from: choice(
+        "From",
+        { where: "from where it was", start: "from its start" },
+        "where",
+        "Where in the sound it begins.",
+      ),
+      halts: choice(
+        "Halts",
+        { pause: "pause", stop: "stop" },
+        "pause",
+        "A sound that is stopped goes back to its start.",
+      ),
+    },
+  },
   pause: {
     label: "Pause a sound",
     help: "Stops it where it is; playing continues from there.",
@@ -91,13 +111,19 @@ export const ACTIONS = {
   fade: {
     label: "Fade a sound",
     help: "Takes a sound to a level over a time.",
-    sentence: "fade {soundId} to {levelDb} over {overMs}",
+    sentence: "fade {soundId} to {levelDb} over {overMs}, evenly in {evenly}",
     settings: {
       soundId: sound,
       levelDb: number("Level", "dB", [-60, 6, 0.5], -60, "Level on top of its fader; −60 dB is silence.", {
         chars: 5,
       }),
       overMs: over,
+      evenly: choice(
+        "Evenly in",
+        { loudness: "loudness", dB: "decibels" },
+        "loudness",
+        "What changes by the same amount at each moment: how loud it seems, or its level in dB.",
+      ),
     },
   },
   show: {
@@ -237,7 +263,10 @@ export const ACTIONS = {
     help: "A copy of an object whose formation is “placed by cues” appears; its lifetime and limit are the object’s.",
     sentence: "put a copy of {objectId} {where}",
     settings: {
-      objectId: objectOf("Object", "An object whose copies are placed by cues."),
+      objectId: {
+        ...objectOf("Object", "An object whose copies are placed by cues."),
+        which: "placedByCues",
+      } as const,
       where: choice(
         "Where",
         { there: "where it happened", place: "at its own place", visitor: "before the visitor" },

@@ -3,7 +3,7 @@ import { defaultsOf, type ReferenceTarget, type Settings, type ValuesOf } from "
 import { closed, Id, Name, settingSchemas, tagged } from "../setting/schema";
 import { ACTION_KINDS, ACTION_TIMING, ACTIONS, type ActionKind } from "./actions";
 import { CONDITION_SETTINGS } from "./conditions";
-import { CUE_SOURCE_KINDS, CUE_SOURCES, type CueSourceKind } from "./cueSources";
+import { CUE_SOURCE_KINDS, CUE_SOURCES, type CueSourceDeclaration, type CueSourceKind } from "./cueSources";
 
 /** Actions of one answer at most. */
 export const MAX_ACTIONS = 24;
@@ -65,9 +65,29 @@ export const newAnswer = (id: string, name: string, cue: CueSource, actions: Act
   name,
   on: true,
   cue,
-  only: defaultsOf(CONDITION_SETTINGS),
+  only: { ...defaultsOf(CONDITION_SETTINGS), gapMs: gapOf(cue.kind) },
   actions,
 });
+
+/** Time between two cues of a kind that new answers begin with, ms. */
+export const gapOf = (kind: CueSourceKind): number =>
+  (CUE_SOURCES[kind] as CueSourceDeclaration).gapMs ?? CONDITION_SETTINGS.gapMs.default;
+
+/**
+ * When each action of an answer begins, ms after its cue: by its own delay, and a pause or stop after a fade of the same
+ * sound before it, once that is over.
+ */
+export function startsOf(actions: readonly Action[]): number[] {
+  return actions.map((action, i) => {
+    if (action.kind !== "pause" && action.kind !== "stop") return action.delayMs;
+    const ends = actions
+      .slice(0, i)
+      .flatMap((one) =>
+        one.kind === "fade" && one.soundId === action.soundId ? [one.delayMs + one.overMs] : [],
+      );
+    return Math.max(0, ...ends) + action.delayMs;
+  });
+}
 
 /** The parts of a sentence: words, and settings by their keys. */
 export function sentenceParts(sentence: string): ({ words: string } | { key: string })[] {

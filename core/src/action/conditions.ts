@@ -3,6 +3,7 @@ import { number, objectOf, reference, type Settings, type ValuesOf, whole } from
 /** Conditions under which an answer takes a cue; by default it takes every one. */
 export const CONDITION_SETTINGS = {
   whilePlayingId: reference("Only while it plays", "sound", "A sound that has to be playing."),
+  whileSilentId: reference("Only while it does not play", "sound", "A sound that must not be playing."),
   whileVisibleId: objectOf("Only while it is visible", "A thing that has to be visible."),
   whileAboveId: reference("Only while it is high", "strand", "A strand that has to be above the mark."),
   aboveMark: number("Mark", "", [0, 1, 0.01], 0.5, "The number that strand has to be above.", {

@@ -23,6 +23,8 @@ const zone = objectOf("Zone", "The zone that knows who is in it.", ["zone"]);
 const sound = reference("Sound", "sound", "The sound, or the group it runs in.", { orNone: "the tape" });
 
 export interface CueSourceDeclaration {
+  /** Time between two cues that new answers begin with, ms: what knocks against something does so more than once. */
+  gapMs?: number;
   label: string;
   help: string;
   /** The cue in words that a sentence can begin with; names of settings in braces are replaced by their values. */
@@ -75,6 +77,12 @@ export const CUE_SOURCES = {
     sentence: "When {who} leaves {zoneId}",
     settings: { who: who("Who has to go out."), zoneId: zone },
   },
+  inside: {
+    label: "Being in a zone",
+    help: "What is done as somebody comes in is undone as the last one goes out: sounds pause, things are as before.",
+    sentence: "While {who} is in {zoneId}",
+    settings: { who: who("Who has to be in it."), zoneId: zone },
+  },
   near: {
     label: "Coming near",
     help: "Somebody comes nearer to an object than a distance.",
@@ -88,12 +96,24 @@ export const CUE_SOURCES = {
     },
   },
   touch: {
+    gapMs: 200,
     label: "A touch",
     help: "A hand reaches an object, or the pointer comes over it.",
-    sentence: "When a hand or the pointer touches {objectId}",
-    settings: { objectId: objectOf("Object", "What has to be touched.") },
+    sentence: "When a hand or the pointer touches {objectId} at {speed} or faster",
+    settings: {
+      objectId: objectOf("Object", "What has to be touched."),
+      speed: number(
+        "Speed",
+        "m/s",
+        [0, 10, 0.1],
+        0.3,
+        "A hand that comes slower does not count; one that stays touches once.",
+        { chars: 4 },
+      ),
+    },
   },
   meet: {
+    gapMs: 200,
     label: "Two bodies meet",
     help: "A solid body hits another; the cue is as strong as the hit.",
     sentence: "When {objectId} meets {otherId} with at least {impulse}",

@@ -139,3 +139,45 @@ describe("a scene of version 9", () => {
     expect(scene.keeps[0].strands[0].measure).toEqual({ kind: "barPhase", beatsPerBar: 3, ...counted });
   });
 });
+
+describe("a scene of version 10", () => {
+  it("fades, touches and falls with distance as it did", () => {
+    const old = lanternScene() as Draft;
+    const [sound] = old.sounds;
+    const place = { position: [0, 0, 0], objectId: null, fromItsSide: false, referenceM: 3, maximumM: 20 };
+    const rest = { rollOff: 1, heardFollows: true, analysedFollows: false };
+    const only = {
+      whilePlayingId: null,
+      whileVisibleId: null,
+      whileAboveId: null,
+      aboveMark: 0.5,
+      gapMs: 0,
+      times: 0,
+      chance: 1,
+      seed: 1,
+    };
+    const scene = parseScene({
+      ...old,
+      version: 10,
+      sounds: [{ ...sound, place: { ...place, ...rest } }, ...old.sounds.slice(1)],
+      answers: [
+        {
+          id: "a",
+          name: "A",
+          on: true,
+          cue: { kind: "touch", objectId: null },
+          only,
+          actions: [
+            { kind: "fade", soundId: null, levelDb: -60, overMs: 400, delayMs: 0 },
+            { kind: "pause", soundId: null, delayMs: 500 },
+          ],
+        },
+      ],
+    });
+    expect(scene.sounds[0].place).toMatchObject({ silentBeyond: false });
+    expect(scene.answers[0].cue).toEqual({ kind: "touch", objectId: null, speed: 0 });
+    expect(scene.answers[0].only.whileSilentId).toBeNull();
+    expect(scene.answers[0].actions[0]).toMatchObject({ kind: "fade", evenly: "dB" });
+    expect(scene.answers[0].actions[1]).toMatchObject({ kind: "pause", delayMs: 100 });
+  });
+});

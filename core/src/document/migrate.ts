@@ -86,7 +86,44 @@ export const MIGRATIONS: Readonly<Record<number, Migration>> = {
       strands: listOf(keep.strands).map(withMeasuresOf10),
     })),
   }),
+  // Version 10 faded in decibels alone, took any touch for a strike, and let no sound fall silent with distance.
+  10: (document) => ({
+    ...document,
+    sounds: listOf(document.sounds).map((sound) =>
+      sound.place === null || typeof sound.place !== "object"
+        ? sound
+        : { ...sound, place: { ...sound.place, silentBeyond: false } },
+    ),
+    answers: listOf(document.answers).map((answer) => ({
+      ...answer,
+      only: { whileSilentId: null, ...(answer.only as object) },
+      cue: withDefaults(answer.cue, "touch", { speed: 0 }),
+      actions: haltsAfterFades(listOf(answer.actions)).map((action) =>
+        withDefaults(action, "fade", { evenly: "dB" }),
+      ),
+    })),
+  }),
 };
+
+/** A pause or stop that was put off until a fade before it was over waits for it by itself since version 11. */
+function haltsAfterFades(actions: Record<string, unknown>[]): Record<string, unknown>[] {
+  const number = (value: unknown) => (typeof value === "number" ? value : 0);
+  return actions.map((action, i) => {
+    if (action.kind !== "pause" && action.kind !== "stop") return action;
+    const ends = actions
+      .slice(0, i)
+      .filter(({ kind, soundId }) => kind === "fade" && soundId === action.soundId)
+      .map(({ delayMs, overMs }) => number(delayMs) + number(overMs));
+    return { ...action, delayMs: Math.max(0, number(action.delayMs) - Math.max(0, ...ends)) };
+  });
+}
+
+/** Adds settings to a thing of one kind; any other stays as it is. */
+function withDefaults(value: unknown, kind: string, added: object): unknown {
+  if (typeof value !== "object" || value === null || (value as { kind?: unknown }).kind !== kind)
+    return value;
+  return { ...added, ...value };
+}
 
 /** Steps of quality by the names they had up to version 5. */
 const QUALITY_BEFORE_6: Record<string, string> = { full: "desktop", lighter: "phone", lightest: "plain" };

@@ -31,7 +31,7 @@ export { AXES, type Axis } from "./axes";
 export { TRY_OUT_NAMES, TRY_OUTS, type TryOut } from "./tryOuts";
 
 export const SCENE_FORMAT = "bumbrel-scene";
-export const SCENE_VERSION = 10;
+export const SCENE_VERSION = 11;
 
 /** Hues a strand can own: numbers of a colour-blind-safe set that the interface defines. */
 export const HUE_COUNT = 8;

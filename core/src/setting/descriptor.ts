@@ -148,6 +148,8 @@ export interface ReferenceSetting extends Basics {
   to: ReferenceTarget;
   /** For objects: of these kinds only. */
   kinds?: readonly string[];
+  /** For objects: only those that move freely, or whose copies are placed by cues. */
+  which?: "moving" | "placedByCues";
   /** What no reference stands for, where it stands for something. */
   orNone?: string;
   default: null;

@@ -17,6 +17,7 @@ export interface UnitLength {
 interface Fade {
   fromDb: number;
   toDb: number;
+  evenly: ActionOf<"fade">["evenly"];
   startS: number;
   overS: number;
 }
@@ -30,7 +31,7 @@ export interface SoundsState {
 }
 
 /** The lowest level of a fade is silence. */
-const SILENT_DB = -60;
+export const SILENT_DB = -60;
 
 /** Sounds as answers play, stop and fade them: where the tape and the units are, and how far sounds are faded. */
 export class AnsweredSounds {
@@ -163,7 +164,7 @@ export class AnsweredSounds {
   }
 
   /** Plays a sound from a time on. */
-  play({ soundId, from, markId, when }: ActionOf<"play">, atS: number): void {
+  play({ soundId, from, markId, when }: Omit<ActionOf<"play">, "kind" | "delayMs">, atS: number): void {
     const unit = this.unitOf(soundId);
     const isRunning = this.units.isRunning(unit, atS);
     const mark = this.scene.marks.find(({ id }) => id === markId);
@@ -171,6 +172,8 @@ export class AnsweredSounds {
     const at = this.units.positionS(unit, atS);
     // From where it was; from the start again once it has come to its end.
     const where = lengthS > 0 && at >= lengthS - 1e-6 ? 0 : at;
+    // What was to stop it later does not any more.
+    this.state.pending = this.state.pending.filter((one) => one.unitId !== unit || one.running);
     if (from === "where" && isRunning) return;
     const positionS = from === "start" ? 0 : from === "mark" ? (mark?.timeS ?? 0) : where;
     const delayS = this.take()?.soundDelayS ?? 0;
@@ -197,16 +200,29 @@ export class AnsweredSounds {
     this.record(unit, atS, positionS, false);
   }
 
+  /** Plays a sound that does not run, and halts one that does. */
+  playTurns({ soundId, from, halts }: ActionOf<"playTurns">, atS: number): void {
+    const unit = this.unitOf(soundId);
+    if (this.units.isRunning(unit, atS)) this.halt(unit, atS, halts === "stop" ? 0 : undefined);
+    else this.play({ soundId, from, markId: null, when: "now" }, atS);
+  }
+
   /** Brings a sound to a level. */
-  fade({ soundId, levelDb, overMs }: ActionOf<"fade">, atS: number): void {
+  fade({ soundId, levelDb, overMs, evenly }: Omit<ActionOf<"fade">, "kind" | "delayMs">, atS: number): void {
     const { fades } = this.state;
     const key = soundId ?? TAPE_UNIT;
     const fromDb = fades[key] ? levelOf(fades[key], atS) : 0;
-    fades[key] = { fromDb, toDb: levelDb, startS: atS, overS: overMs / 1000 };
+    fades[key] = { fromDb, toDb: levelDb, evenly, startS: atS, overS: overMs / 1000 };
   }
 }
 
-function levelOf({ fromDb, toDb, startS, overS }: Fade, timeS: number): number {
+function levelOf({ fromDb, toDb, evenly, startS, overS }: Fade, timeS: number): number {
   const share = overS > 0 ? Math.min(1, Math.max(0, (timeS - startS) / overS)) : 1;
-  return fromDb + (toDb - fromDb) * share;
+  if (evenly === "dB") return fromDb + (toDb - fromDb) * share;
+  return dbOfLoudness(loudnessOf(fromDb) * (1 - share) + loudnessOf(toDb) * share);
 }
+
+/** How loud a level seems, against that of 0 dB: half for every 10 dB less (Stevens 1957), nothing at silence. */
+const loudnessOf = (db: number) => (db <= SILENT_DB ? 0 : 2 ** (db / 10));
+const dbOfLoudness = (loudness: number) =>
+  loudness <= 0 ? SILENT_DB : Math.max(SILENT_DB, 10 * Math.log2(loudness));

@@ -7,6 +7,7 @@ import {
   newAction,
   newAnswer,
   newCueSource,
+  startsOf,
 } from "../action/answer";
 import { newStrand } from "../document/newStrand";
 import { restingPose } from "../document/poses";
@@ -426,7 +427,7 @@ describe("actions", () => {
       of("p", newAction("play", { soundId: "bell" })),
       of("h", newAction("pause", { soundId: "bell" })),
       of("s", newAction("stop", { soundId: "bell" })),
-      of("f", newAction("fade", { soundId: "bell", levelDb: -20, overMs: 1000 })),
+      of("f", newAction("fade", { soundId: "bell", levelDb: -20, overMs: 1000, evenly: "dB" })),
     );
     const press = (timeS: number, name: string): VisitorEvent => ({
       kind: "key",
@@ -673,6 +674,170 @@ describe("a replay", () => {
       replay.advanceTo(when);
       expect(look(replay, when)).toBe(values);
     }
+  });
+});
+
+describe("being in a zone", () => {
+  const inArch = (...actions: Action[]) => answer(newCueSource("inside", { zoneId: "arch" }), ...actions);
+  /** Walks in at about 1 s, out at about 2 s, and in again straight away or later. */
+  function visit(scene: Scene, backAfterS: number, endS: number) {
+    const { state, take } = started(scene);
+    walk(take, [
+      [0, 1.5, 0, -4],
+      [1.5, 2.5, -4, 0],
+      [2.5, 2.5 + backAfterS, 0, 0],
+      [2.5 + backAfterS, 3.5 + backAfterS, 0, -4],
+      [3.5 + backAfterS, endS, -4, -4],
+    ]);
+    return state;
+  }
+  const runs = (state: SceneState, timeS: number) => {
+    state.advanceTo(timeS);
+    return state.simulation.answering!.units.isRunning("bell", timeS);
+  };
+
+  it("undoes what it did as the last one goes, and does it again for the next", () => {
+    const state = visit(
+      quay(inArch(newAction("play", { soundId: "bell", from: "where" }), emission({ overMs: 100 }))),
+      1,
+      6,
+    );
+    expect(runs(state, 0.5)).toBe(false);
+    expect(runs(state, 1.5)).toBe(true);
+    expect(at(state, 1.5, "emissionStrength")).toBeCloseTo(10, 3);
+    expect(runs(state, 2.6)).toBe(false);
+    expect(at(state, 3, "emissionStrength")).toBeCloseTo(at(state, 0, "emissionStrength"), 3);
+    expect(runs(state, 4.5)).toBe(true);
+  });
+
+  it("fades out before it pauses where it fades in, and goes on when somebody is back before that", () => {
+    const music = [
+      newAction("play", { soundId: "bell", from: "where" }),
+      newAction("fade", { soundId: "bell", levelDb: 0, overMs: 800 }),
+    ];
+    const scene = quay(inArch(...music));
+    const soon = visit(scene, 0.1, 6);
+    const { sounds } = soon.simulation.answering!;
+    expect(runs(soon, 2.5)).toBe(true);
+    expect(sounds.gainOf("bell", 2.5)).toBeLessThan(1);
+    expect(runs(soon, 3.6)).toBe(true);
+    const late = visit(scene, 2, 8);
+    expect(runs(late, 3.6)).toBe(false);
+  });
+
+  it("or entering it again, cancels what leaving it had still to do", () => {
+    const scene = quay(
+      answer(
+        newCueSource("enter", { zoneId: "arch" }),
+        newAction("play", { soundId: "bell", from: "where" }),
+      ),
+      {
+        ...answer(
+          newCueSource("leave", { zoneId: "arch" }),
+          newAction("pause", { soundId: "bell", delayMs: 1500 }),
+        ),
+        id: "out",
+      },
+    );
+    const state = visit(scene, 0.1, 8);
+    // Out at about 2.2 s, in again at about 2.9 s: the pause of 3.7 s does not come.
+    expect(runs(state, 2.6)).toBe(true);
+    expect(state.simulation.answering!.history.map(({ answerId }) => answerId)).toEqual(["a", "out"]);
+    state.advanceTo(3);
+    const { events } = state.simulation.answering!.units;
+    state.advanceTo(4);
+    expect(events.filter(({ unitId, running }) => unitId === "bell" && !running && true).length).toBeLessThan(
+      3,
+    );
+    expect(state.simulation.answering!.history.map(({ answerId }) => answerId)).toEqual(["a", "out", "a"]);
+  });
+});
+
+describe("sounds by answers", () => {
+  it("play and pause by turns", () => {
+    const { state } = started(
+      quay(answer(onKey, newAction("playTurns", { soundId: "bell" }))),
+      key(12),
+      key(60),
+      key(96),
+    );
+    const runs = (timeS: number) => {
+      state.advanceTo(timeS);
+      return state.simulation.answering!.units.isRunning("bell", timeS);
+    };
+    expect([0.05, 0.3, 0.6, 0.9].map(runs)).toEqual([false, true, false, true]);
+  });
+
+  it("are paused once they have faded, as the sentence says", () => {
+    const actions = [
+      newAction("fade", { soundId: "bell", overMs: 800 }),
+      newAction("pause", { soundId: "bell" }),
+    ];
+    expect(startsOf(actions)).toEqual([0, 800]);
+    expect(startsOf([actions[1], actions[0]])).toEqual([0, 0]);
+    expect(startsOf([actions[0], { ...actions[1], delayMs: 200 }])).toEqual([0, 1000]);
+    const { state } = started(
+      quay(
+        { ...answer(newCueSource("start"), newAction("play", { soundId: "bell" })), id: "go" },
+        answer(onKey, ...actions),
+      ),
+      key(24),
+    );
+    const running = (timeS: number) => {
+      state.advanceTo(timeS);
+      return state.simulation.answering!.units.isRunning("bell", timeS);
+    };
+    expect([0.5, 0.95, 1.05].map(running)).toEqual([true, true, false]);
+  });
+
+  it("fade evenly in loudness: half of the time is half as loud, not 30 dB down", () => {
+    const fading = (evenly: "loudness" | "dB") => {
+      const { state } = started(
+        quay(answer(onKey, newAction("fade", { soundId: "bell", levelDb: -60, overMs: 800, evenly }))),
+        key(24),
+      );
+      state.advanceTo(1.5);
+      const { sounds } = state.simulation.answering!;
+      return [0.6, 1.0].map((timeS) => 20 * Math.log10(sounds.gainOf("bell", timeS)));
+    };
+    expect(fading("loudness")[0]).toBeCloseTo(-10, 1);
+    expect(fading("loudness")[1]).toBe(Number.NEGATIVE_INFINITY);
+    expect(fading("dB")[0]).toBeCloseTo(-30, 1);
+  });
+
+  it("can be asked whether they do not play", () => {
+    const only = { ...newAnswer("x", "X", onKey, []).only, whileSilentId: "bell" };
+    const { state } = started(
+      quay({ ...answer(onKey, newAction("play", { soundId: "bell" })), only }),
+      key(12),
+      key(60),
+      key(360),
+    );
+    // The bell lasts two seconds.
+    close(firings(state, 3.2), [0.1, 3]);
+  });
+});
+
+describe("touches", () => {
+  it("need speed, and are one until the hand is gone", () => {
+    const touch = (speed: number, zs: readonly number[]) => {
+      const scene = quay(answer(newCueSource("touch", { objectId: "lamp", speed })));
+      scene.answers[0].only.gapMs = 0;
+      const { state, take } = started(scene);
+      zs.forEach((z, i) => {
+        take.poses.right.record(2 + i * 2, { ...restingPose(), y: 1, z });
+      });
+      state.advanceTo(zs.length / 60 + 0.1);
+      return state.simulation.answering!.history.length;
+    };
+    const fast = Array.from({ length: 30 }, (_none, i) => 2 - i * 0.1);
+    const slow = Array.from({ length: 200 }, (_none, i) => 0.7 - i * 0.0015);
+    expect(touch(0.3, fast)).toBe(1);
+    expect(touch(0.3, slow)).toBe(0);
+    expect(touch(0, slow)).toBe(1);
+    // One that rests on what it has struck does not strike again.
+    expect(touch(0.3, [...fast.slice(0, 16), ...Array(200).fill(0.5)])).toBe(1);
+    expect(newAnswer("n", "N", newCueSource("touch"), []).only.gapMs).toBe(200);
   });
 });
 

@@ -1,4 +1,4 @@
-import type { Action, ActionOf, Answer } from "../action/answer";
+import { type Action, type ActionOf, type Answer, startsOf } from "../action/answer";
 import type { Who } from "../action/cueSources";
 import type { By, Take } from "../document/take";
 import { TAPE_UNIT, type UnitTimes } from "../document/units";
@@ -10,7 +10,7 @@ import { settingOf, solidityOf } from "../kinds/table";
 import { platform } from "../platform";
 import type { ColourStop } from "../setting/descriptor";
 import { type Track, trackMeanAt } from "../strand/track";
-import { AnsweredSounds, type SoundsState, type UnitLength } from "./answeredSounds";
+import { AnsweredSounds, SILENT_DB, type SoundsState, type UnitLength } from "./answeredSounds";
 import type { Bodies, Hold, Holder, Point, Presence } from "./bodies";
 import { CueCopies, type CueCopiesState } from "./cueCopies";
 import { CueFinder, type CueFinderState } from "./cueFinder";
@@ -276,11 +276,21 @@ export class Answering {
   /** Does what an answer says, unless something holds it back. */
   private answer({ id, only, actions }: Answer, index: number, firing: Firing): void {
     const { state } = this;
+    if (firing.leaves) {
+      this.undo(index, firing);
+      return;
+    }
     if (firing.timeS - state.lastS[index] < only.gapMs / 1000 - 1e-9) return;
     if (only.times > 0 && state.fired[index] >= only.times) return;
     if (
       only.whilePlayingId !== null &&
       !this.sounds.units.isRunning(this.sounds.unitOf(only.whilePlayingId), this.now.toS)
+    ) {
+      return;
+    }
+    if (
+      only.whileSilentId !== null &&
+      this.sounds.units.isRunning(this.sounds.unitOf(only.whileSilentId), this.now.toS)
     ) {
       return;
     }
@@ -297,11 +307,59 @@ export class Answering {
     state.lastS[index] = firing.timeS;
     this.log[this.fired++] = { answerId: id, timeS: firing.timeS, strength: firing.strength };
     this.told = undefined;
+    this.cancelExit(index);
+    const starts = startsOf(actions);
     actions.forEach((action, k) => {
-      const atS = firing.timeS + action.delayMs / 1000;
+      const atS = firing.timeS + starts[k] / 1000;
       if (atS <= this.now.toS) this.act(action, firing, atS, `${id} ${k}`);
       else this.putOff({ atS, answer: index, action: k, firing });
     });
+  }
+
+  /** Whoever comes in again cancels what their going out had still to do. */
+  private cancelExit(index: number): void {
+    const { cue } = this.answers[index];
+    if (cue.kind !== "enter" && cue.kind !== "inside") return;
+    this.state.pending = this.state.pending.filter(({ answer }) => {
+      const other = this.answers[answer]?.cue;
+      return other?.kind !== "leave" || other.zoneId !== cue.zoneId;
+    });
+  }
+
+  /** Takes back what an answer did as somebody came in, and what it had still to do. */
+  private undo(index: number, { timeS: atS }: Firing): void {
+    const { actions } = this.answers[index];
+    this.state.pending = this.state.pending.filter(({ answer }) => answer !== index);
+    for (const action of actions) {
+      switch (action.kind) {
+        case "play":
+        case "playTurns": {
+          // Where the answer fades it as well, it is faded out before it pauses.
+          const fade = actions.find((one) => one.kind === "fade" && one.soundId === action.soundId);
+          const overMs = fade?.kind === "fade" ? fade.overMs : 0;
+          this.sounds.halt(this.sounds.unitOf(action.soundId), atS + overMs / 1000);
+          break;
+        }
+        case "fade": {
+          const plays = actions.some(
+            (one) => (one.kind === "play" || one.kind === "playTurns") && one.soundId === action.soundId,
+          );
+          this.sounds.fade({ ...action, levelDb: plays ? SILENT_DB : 0 }, atS);
+          break;
+        }
+        case "show":
+          if (action.objectId !== null) this.changes.takeBack(action.objectId, "visibility", atS, 0);
+          break;
+        case "glide":
+        case "stepColours":
+          if (action.objectId !== null)
+            this.changes.takeBack(action.objectId, action.property, atS, action.overMs / 1000);
+          break;
+        case "pause":
+          this.sounds.play({ soundId: action.soundId, from: "where", markId: null, when: "now" }, atS);
+          break;
+      }
+    }
   }
 
   private putOff(one: Pending): void {
@@ -326,6 +384,9 @@ export class Answering {
     switch (action.kind) {
       case "play":
         this.sounds.play(action, atS);
+        return;
+      case "playTurns":
+        this.sounds.playTurns(action, atS);
         return;
       case "pause":
         this.sounds.halt(this.sounds.unitOf(action.soundId), atS);

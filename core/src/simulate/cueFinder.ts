@@ -87,6 +87,8 @@ export class CueFinder {
       case "enter":
       case "leave":
         return this.crossings(id, cue);
+      case "inside":
+        return this.stays(id, cue);
       case "near":
         return this.approaches(id, cue);
       case "touch":
@@ -140,13 +142,28 @@ export class CueFinder {
     );
   }
   private crossings(answerId: string, cue: CueSourceOf<"enter"> | CueSourceOf<"leave">): Firing[] {
-    const zone = cue.zoneId === null ? undefined : this.now.plan.of(cue.zoneId);
-    if (!zone) return [];
+    const inside = this.insideOf(cue);
+    return inside ? this.changesOf(answerId, inside, cue.kind === "enter") : [];
+  }
+
+  /** A cue as the first one comes in, and one as the last goes out. */
+  private stays(answerId: string, cue: CueSourceOf<"inside">): Firing[] {
+    const inside = this.insideOf(cue);
+    if (!inside) return [];
+    const wasEmpty = (this.state.inside[answerId] ?? []).length === 0;
+    const [first] = this.changesOf(answerId, inside, true);
+    if (wasEmpty) return first ? [first] : [];
+    return inside.size === 0 ? [{ ...this.now.firing({}), leaves: true }] : [];
+  }
+
+  private insideOf({ zoneId, who }: Pick<CueSourceOf<"enter">, "zoneId" | "who">) {
+    const zone = zoneId === null ? undefined : this.now.plan.of(zoneId);
+    if (!zone) return undefined;
     const inside = new Map<string, { point: Point; by: By | null }>();
-    for (const { key, point, by } of this.now.everyone(cue.who)) {
+    for (const { key, point, by } of this.now.everyone(who)) {
       if (this.now.nearnessTo(zone, key, point) > 0) inside.set(key, { point, by });
     }
-    return this.changesOf(answerId, inside, cue.kind === "enter");
+    return inside;
   }
 
   /** Cues for those who are in now and were not before, or the other way round. */
@@ -185,19 +202,24 @@ export class CueFinder {
     });
   }
 
-  private touches(answerId: string, { objectId }: CueSourceOf<"touch">): Firing[] {
+  private touches(answerId: string, { objectId, speed: least }: CueSourceOf<"touch">): Firing[] {
     const plan = objectId === null ? undefined : this.now.plan.of(objectId);
     if (!plan) return [];
     const over = this.now.events.flatMap((event) =>
       event.kind === "over" && this.now.isOn(event.objectId, objectId) ? [this.now.firing(hitOf(event))] : [],
     );
     const touching = new Map<string, { point: Point; by: By; strength: number; copy: number }>();
+    const before = this.state.inside[answerId] ?? [];
     for (const hand of ["left", "right"] as const) {
       const pose = this.now.present.hands[hand];
       if (!pose) continue;
       const copy = this.copyAt(plan, pose);
       if (copy < 0) continue;
-      const strength = Math.min(1, Math.hypot(...this.now.handSpeed(hand)) / FULL_STRIKE);
+      const speed = Math.hypot(...this.now.handSpeed(hand));
+      const key = `${hand} ${copy}`;
+      // A hand that comes too slowly has not touched yet; one that has stays so until it goes.
+      if (speed < least && !before.includes(key)) continue;
+      const strength = Math.min(1, speed / FULL_STRIKE);
       touching.set(`${hand} ${copy}`, { point: [pose.x, pose.y, pose.z], by: hand, strength, copy });
     }
     return [

@@ -18,6 +18,8 @@ export interface Firing {
   objectId: string | null;
   copy: number;
   by: By | null;
+  /** Somebody has gone out: what was done as they came in is taken back. */
+  leaves?: true;
 }
 
 /** Time over which the speed of a hand is taken, in steps. */

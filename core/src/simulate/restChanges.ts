@@ -69,6 +69,13 @@ export class RestChanges {
     this.state.glides[key] = { ...glide, from, to: numbersOf(slot, to, this.plan.rest) };
   }
 
+  /** Lets a property go back to where it rests. */
+  takeBack(objectId: string, property: string, atS: number, backS: number): void {
+    const key = slotKey(objectId, property);
+    const glide = this.state.glides[key];
+    if (glide) this.state.glides[key] = { ...glide, backAtS: atS, backS };
+  }
+
   /** A property's number as of a time. */
   numberAt(objectId: string, property: string, timeS: number): number | undefined {
     const key = slotKey(objectId, property);

@@ -26,6 +26,11 @@ export const PLACE_SETTINGS = {
     false,
     "Both ears hear it as if it came from there, wherever the listener turns.",
   ),
+  silentBeyond: toggle(
+    "Silent beyond",
+    false,
+    "It falls to silence at its greatest distance instead of staying as loud as it is there.",
+  ),
   referenceM: number("Reference distance", "m", [0.1, 1000, 0.1], 3, "Full level up to here.", { chars: 5 }),
   maximumM: number("Maximum distance", "m", [0.1, 10_000, 0.1], 20, "No further fall beyond here.", {
     chars: 5,

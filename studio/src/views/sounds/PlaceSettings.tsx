@@ -106,6 +106,14 @@ export function PlaceSettings({ sound }: { sound: Sound }) {
           loudness follows
         </Toggle>
         <Toggle
+          label="Silent beyond the maximum distance"
+          title="It falls to silence there instead of staying as loud as it is then"
+          on={place.silentBeyond}
+          onChange={(silentBeyond) => set({ silentBeyond })}
+        >
+          silent beyond
+        </Toggle>
+        <Toggle
           label="Strands follow the distance"
           title="From where the camera rests, so that the numbers stay the same everywhere"
           on={place.analysedFollows}

@@ -124,6 +124,13 @@ export function AnswerField({
   }
 }
 
+/** Says that there is nothing of the kind to choose. */
+const noneYet = ({ which, kinds, to }: ReferenceSetting): string => {
+  if (which === "moving") return "no moving body yet";
+  if (which === "placedByCues") return "nothing placed by cues yet";
+  return `no ${kinds?.[0] ?? to} yet`;
+};
+
 function ReferenceChoice({
   setting,
   value,
@@ -134,7 +141,7 @@ function ReferenceChoice({
   commit(next: string | null, also?: Values): void;
 }) {
   const scene = useScene();
-  const choices = choicesFor(scene, setting.to, setting.kinds);
+  const choices = choicesFor(scene, setting);
   const isLost = value !== null && !choices.some(({ id }) => id === value) && value !== "camera";
   return (
     <Choice
@@ -143,10 +150,7 @@ function ReferenceChoice({
       className="max-w-40"
       value={value ?? ""}
       choices={[
-        [
-          "",
-          setting.orNone ?? (choices.length > 0 ? "choose …" : `no ${setting.kinds?.[0] ?? setting.to} yet`),
-        ],
+        ["", setting.orNone ?? (choices.length > 0 ? "choose …" : noneYet(setting))],
         ...(isLost ? [[value, "gone"] as const] : []),
         ...choices.map(({ id, name }) => [id, name] as const),
       ]}
@@ -171,7 +175,7 @@ function ReferencesChoice({
   commit(next: string[]): void;
 }) {
   const scene = useScene();
-  const choices = choicesFor(scene, setting.to, setting.kinds);
+  const choices = choicesFor(scene, setting);
   const rest = choices.filter(({ id }) => !values.includes(id));
   return (
     <span className="inline-flex flex-wrap items-center gap-1">

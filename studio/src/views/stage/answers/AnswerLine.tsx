@@ -1,16 +1,16 @@
 import { ACTION_KINDS, ACTION_TIMING, ACTIONS } from "@bumbrel/core/action/actions";
-import { type Action, type Answer, sentenceParts } from "@bumbrel/core/action/answer";
+import { type Action, type Answer, sentenceParts, startsOf } from "@bumbrel/core/action/answer";
 import { CONDITION_SETTINGS } from "@bumbrel/core/action/conditions";
 import { CUE_SOURCE_KINDS, CUE_SOURCES } from "@bumbrel/core/action/cueSources";
 import type { StageObject } from "@bumbrel/core/document/scene";
 import type { Setting, Settings, When } from "@bumbrel/core/setting/descriptor";
 import { ArrowDown, ArrowUp, Filter, Hand, Timer, Trash2 } from "lucide-react";
 import { Fragment, useEffect, useRef, useState } from "react";
-import { IconButton } from "../../../ui/Button";
+import { Button, IconButton } from "../../../ui/Button";
 import { Choice } from "../../../ui/Choice";
 import { useFrame } from "../../../ui/frames";
 import { NameField } from "../../../ui/NameField";
-import { useWorkbench } from "../../project/context";
+import { useScene, useWorkbench } from "../../project/context";
 import { AnswerField } from "./AnswerField";
 import {
   addAction,
@@ -19,6 +19,7 @@ import {
   removeAnswer,
   settingsOfAction,
   settingsOfCue,
+  switchCuesOn,
   type Values,
 } from "./answerEdits";
 
@@ -106,6 +107,7 @@ export function AnswerLine({ answer, object }: { answer: Answer; object?: StageO
           onDone={done}
         />
       </p>
+      {cue.kind === "strand" && <CuesOff strandId={cue.strandId} />}
       {(isHeldOpen || held.length > 0) && (
         <HeldBack
           {...{ only, isOpen: isHeldOpen }}
@@ -118,7 +120,7 @@ export function AnswerLine({ answer, object }: { answer: Answer; object?: StageO
           <ActionLine
             // biome-ignore lint/suspicious/noArrayIndexKey: an action is nothing but its place in the list
             key={i}
-            {...{ action, i, last: actions.length - 1 }}
+            {...{ action, i, last: actions.length - 1, waitsMs: startsOf(actions)[i] - action.delayMs }}
             onChange={(what, apply) => change(`${what} ${i}`, apply)}
             onDone={done}
           />
@@ -136,6 +138,19 @@ export function AnswerLine({ answer, object }: { answer: Answer; object?: StageO
         </li>
       </ol>
     </article>
+  );
+}
+
+/** Says that a strand gives no cues, which the answer waits for, and switches them on. */
+function CuesOff({ strandId }: { strandId: string | null }) {
+  const workbench = useWorkbench();
+  const strand = useScene(({ strands }) => strands.find(({ id }) => id === strandId));
+  if (!strand || strand.cues.on) return null;
+  return (
+    <p className="flex flex-wrap items-center gap-2 text-brass">
+      {strand.name} gives no cues.
+      <Button onClick={() => switchCuesOn(workbench, strand.id)}>Switch them on</Button>
+    </p>
   );
 }
 
@@ -209,12 +224,15 @@ function ActionLine({
   action,
   i,
   last,
+  waitsMs,
   onChange,
   onDone,
 }: {
   action: Action;
   i: number;
   last: number;
+  /** Time that it waits for a fade before it, ms. */
+  waitsMs: number;
   onChange(what: string, apply: (draft: Answer) => void): void;
   onDone(): void;
 }) {
@@ -232,6 +250,7 @@ function ActionLine({
   return (
     <li className="flex items-start gap-1">
       <span className="flex grow flex-wrap items-center gap-x-1.5 gap-y-1 text-mist">
+        {waitsMs > 0 && <span>once it has faded,</span>}
         {hasDelay && (
           <span className="inline-flex items-center gap-1.5">
             after

@@ -3,6 +3,7 @@ import {
   type Action,
   type Answer,
   type CueSource,
+  gapOf,
   newAction,
   newAnswer,
   newCueSource,
@@ -12,8 +13,8 @@ import { CONDITION_SETTINGS } from "@bumbrel/core/action/conditions";
 import { CUE_SOURCES, type CueSourceKind } from "@bumbrel/core/action/cueSources";
 import type { Mark, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
 import { withSingletons } from "@bumbrel/core/kinds/create";
-import { kindOf, propertiesInUse, propertyOf } from "@bumbrel/core/kinds/table";
-import type { ReferenceTarget, Settings } from "@bumbrel/core/setting/descriptor";
+import { kindOf, propertiesInUse, propertyOf, settingOf, solidityOf } from "@bumbrel/core/kinds/table";
+import type { ReferenceSetting, Settings } from "@bumbrel/core/setting/descriptor";
 import type { Section } from "@bumbrel/core/strand/sections";
 import { nanoid } from "nanoid";
 import type { Workbench } from "../../project/workbench";
@@ -21,11 +22,16 @@ import type { Workbench } from "../../project/workbench";
 /** Settings with the values that somebody has chosen; keys are those of a declaration. */
 export type Values = Record<string, unknown>;
 
+/** Objects that alone can do what some actions are about. */
+const IS_WHICH: Record<NonNullable<ReferenceSetting["which"]>, (object: StageObject) => boolean> = {
+  moving: (object) => solidityOf(object) === "moving",
+  placedByCues: (object) => settingOf(object, "formation") === "cues",
+};
+
 /** Things that a reference can lead to, with their names. */
 export function choicesFor(
   scene: Scene,
-  to: ReferenceTarget,
-  kinds?: readonly string[],
+  { to, kinds, which }: Pick<ReferenceSetting, "to" | "kinds" | "which">,
 ): readonly { id: string; name: string }[] {
   switch (to) {
     case "sound":
@@ -42,6 +48,7 @@ export function choicesFor(
       // What every scene has comes last: it is seldom meant.
       return scene.objects
         .filter(({ kind }) => kind !== "material" && (!kinds || kinds.includes(kind)))
+        .filter((object) => !which || IS_WHICH[which](object))
         .sort(
           (a, b) => Number(kindOf(a.kind).singleton === true) - Number(kindOf(b.kind).singleton === true),
         );
@@ -85,7 +92,7 @@ function begun(scene: Scene, settings: Settings, object: StageObject | undefined
   const values: Values = {};
   for (const [key, setting] of Object.entries(settings)) {
     if (setting.type !== "reference" || setting.orNone !== undefined) continue;
-    const choices = choicesFor(scene, setting.to, setting.kinds);
+    const choices = choicesFor(scene, setting);
     const own = setting.to === "object" && choices.find(({ id }) => id === object?.id);
     const first = own || choices[0];
     if (first) values[key] = first.id;
@@ -140,15 +147,27 @@ export function valueFor(object: StageObject, key: string): RestValue {
   return typeof rest === "number" ? up(rest) : (rest.map(up) as [number, number, number]);
 }
 
-/** Adds an answer with one cue source and nothing that it does yet; gives its id. */
+/**
+ * Adds an answer with one cue source; gives its id. One that is made for an object and whose cue is not about that begins
+ * with something that happens to it, so that it stands where it was made.
+ */
 export function addAnswer(workbench: Workbench, kind: CueSourceKind, object?: StageObject): string {
   const id = nanoid(10);
   const { scene } = workbench;
   const cue = newCueSource(kind, begun(scene, CUE_SOURCES[kind].settings, object) as object);
+  const answer = newAnswer(id, freeName(scene), cue, []);
+  if (object && !isAbout(answer, object.id)) answer.actions.push(firstAction(scene, object));
   workbench.edit("add an answer", (draft) => {
-    (draft as Scene).answers.push(newAnswer(id, freeName(scene), cue, []));
+    (draft as Scene).answers.push(answer);
   });
   return id;
+}
+
+/** What somebody would see first: it lights up, grows or moves and comes back, or is shown and hidden by turns. */
+function firstAction(scene: Scene, object: StageObject): Action {
+  const { settings } = ACTIONS.glide;
+  if (changeable(object).length === 0) return newAction("show", { objectId: object.id, does: "turns" });
+  return newAction("glide", { ...begun(scene, settings, object), back: true } as object);
 }
 
 /** Changes an answer. */
@@ -184,6 +203,8 @@ export function changeCue(workbench: Workbench, answer: Answer, kind: CueSourceK
   );
   const cue = newCueSource(kind, { ...begun(workbench.scene, settings, undefined), ...kept } as object);
   editAnswer(workbench, answer.id, "change what is answered", (draft) => {
+    // A pause that nobody has set follows the kind.
+    if (draft.only.gapMs === gapOf(draft.cue.kind)) draft.only.gapMs = gapOf(kind);
     draft.cue = cue;
   });
 }
@@ -197,6 +218,14 @@ export function addAction(
   const action = newAction(kind, begun(workbench.scene, ACTIONS[kind].settings, object) as object);
   editAnswer(workbench, answer.id, `add: ${ACTIONS[kind].label.toLowerCase()}`, (draft) => {
     draft.actions.push(action);
+  });
+}
+
+/** Has a strand give cues. */
+export function switchCuesOn(workbench: Workbench, strandId: string): void {
+  workbench.edit("switch cues on", (draft) => {
+    const strand = (draft as Scene).strands.find(({ id }) => id === strandId);
+    if (strand) strand.cues.on = true;
   });
 }
 
