@@ -619,8 +619,11 @@ export class ScenePlayer {
   /** Ends a run: time is the tape's again. */
   endRun(): void {
     if (!this.runClock) return;
+    const { transport, aside } = this;
     this.runClock = undefined;
     this.aside = undefined;
+    // Nothing that a run began outlives it. What is tried beside the tape plays to its end.
+    if (!aside) for (const unitId of [TAPE_UNIT, ...transport.unitIds]) transport.setUnit(unitId, false, 0);
     this.isReplay = false;
     this.take = new Take();
     this.followed.clear();

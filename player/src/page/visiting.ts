@@ -171,6 +171,8 @@ export class PageVisit {
   private async useCamera(button: HTMLButtonElement): Promise<void> {
     const { room, scene } = this;
     const { PhoneVisit, RealCamera } = await import("./cameraPart");
+    // Asked while this is still a gesture: later, devices refuse without asking.
+    const refused = await PhoneVisit.askForMotion();
     const side = scene.meeting.camera === "back" ? "back" : "front";
     const finder = await this.finder();
     let camera: Awaited<ReturnType<typeof RealCamera.open>>;
@@ -184,8 +186,8 @@ export class PageVisit {
     this.inWindow = undefined;
     this.byPhone = new PhoneVisit(room.player, room.stage, room.canvas);
     this.byPhone.setCamera(camera);
-    const refused = await this.byPhone.followMotion();
     if (refused) room.tell(refused);
+    else this.byPhone.followMotion((message) => room.tell(message));
     button.hidden = true;
     room.player.currentTake.tryOut = "phone";
   }
@@ -232,6 +234,6 @@ export class PageVisit {
     }
     button.hidden = true;
     room.player.currentTake.tryOut = "headset";
-    for (const one of this.inHeadset.missing) room.tell(one);
+    if (this.inHeadset.missing.length > 0) room.tell(this.inHeadset.missing.join(" "));
   }
 }

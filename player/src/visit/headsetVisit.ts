@@ -142,8 +142,21 @@ export class HeadsetVisit {
     session.addEventListener("selectend", this.selectEnd);
     session.addEventListener("squeezestart", this.squeezeStart);
     session.addEventListener("squeezeend", this.squeezeEnd);
+    this.missing.length = 0;
+    const hasFloor = await session.requestReferenceSpace("local-floor").then(
+      () => true,
+      () => false,
+    );
+    // Without a floor, places are told from where the head was at first: that is taken for eye height.
+    this.headAboveM = hasFloor ? 0 : this.world<number>("eyeHeight");
+    if (!hasFloor) {
+      const height = `${this.headAboveM.toFixed(1)} m`;
+      this.missing.push(
+        `This headset does not tell where its floor is: your eyes are taken to be ${height} above it.`,
+      );
+    }
     renderer.xr.enabled = true;
-    renderer.xr.setReferenceSpaceType("local-floor");
+    renderer.xr.setReferenceSpaceType(hasFloor ? "local-floor" : "local");
     await renderer.xr.setSession(session);
     this.space = renderer.xr.getReferenceSpace() ?? undefined;
     this.stage.present(mode === "immersive-ar" ? "overRoom" : "headset");
@@ -154,14 +167,25 @@ export class HeadsetVisit {
     else this.isPlaced = true;
   }
 
+  /** Height of where heads are told from above the visitor's feet, in the room, m. */
+  private headAboveM = 0;
+
+  /** Where the visitor's feet are. */
+  private get feetY(): number {
+    return this.rig.position.y - this.headAboveM * this.rig.scale.x;
+  }
+  private set feetY(y: number) {
+    this.rig.position.y = y + this.headAboveM * this.rig.scale.x;
+  }
+
   private async findFloor(session: XRSession): Promise<void> {
-    try {
-      const viewer = await session.requestReferenceSpace("viewer");
-      this.hitSource = await session.requestHitTestSource?.({ space: viewer });
-    } catch {
-      this.missing.push("The floor of the room cannot be found: the scene stands where it is.");
-    }
-    if (!this.hitSource) this.isPlaced = true;
+    this.isPlaced = false;
+    const viewer = await session.requestReferenceSpace("viewer").catch(() => undefined);
+    const asked = viewer && session.requestHitTestSource?.({ space: viewer });
+    this.hitSource = await asked?.catch(() => undefined);
+    if (this.hitSource) return;
+    this.missing.push("The floor of the room cannot be found: the scene stands where it is.");
+    this.isPlaced = true;
   }
 
   /** Puts the visitor where visitors arrive. */
@@ -169,7 +193,8 @@ export class HeadsetVisit {
     const [x, y, z] = this.world<[number, number, number]>("arriveAt");
     const scale = 1 / this.world<number>("worldScale");
     this.hasArrived = false;
-    this.rig.position.set(x, Math.max(y, this.world<number>("floorHeight")), z);
+    const feetY = Math.max(y, this.world<number>("floorHeight"));
+    this.rig.position.set(x, feetY + this.headAboveM * scale, z);
     this.rig.rotation.set(0, (this.world<number>("arriveTurn") * Math.PI) / 180, 0);
     this.rig.scale.setScalar(scale);
     this.rig.updateMatrixWorld(true);
@@ -358,14 +383,13 @@ export class HeadsetVisit {
       (-Math.sin(yaw) * x + Math.cos(yaw) * y) * by,
     ];
     const eye = this.world<number>("eyeHeight");
-    const feetY = this.rig.position.y;
-    const { bodies } = this;
+    const { bodies, feetY } = this;
     const got = bodies?.walk([this.head.x + dx, feetY, this.head.z + dz], eye);
     // Nobody moves before what they stand on exists.
     if (!got && (bodies || this.player.state.simulation.awaitsBodies)) return;
     this.rig.position.x += got ? got.feet[0] - this.head.x : dx;
     this.rig.position.z += got ? got.feet[2] - this.head.z : dz;
-    if (got?.stands) this.rig.position.y = Math.max(this.world<number>("floorHeight"), got.feet[1]);
+    if (got?.stands) this.feetY = Math.max(this.world<number>("floorHeight"), got.feet[1]);
     this.rig.updateMatrixWorld(true);
   }
 
@@ -379,9 +403,9 @@ export class HeadsetVisit {
     if (this.hasArrived || this.player.state.simulation.awaitsBodies) return;
     const eye = this.world<number>("eyeHeight");
     // Before the visitor is in the world too, nothing can be asked of it.
-    if (bodies && !bodies.walk([head.x, rig.position.y, head.z], eye)) return;
+    if (bodies && !bodies.walk([head.x, this.feetY, head.z], eye)) return;
     this.hasArrived = true;
-    if (bodies) rig.position.y = bodies.onTop([head.x, rig.position.y, head.z], eye)[1];
+    if (bodies) [, this.feetY] = bodies.onTop([head.x, this.feetY, head.z], eye);
     rig.updateMatrixWorld(true);
   }
   private hasArrived = false;
@@ -440,7 +464,7 @@ export class HeadsetVisit {
   private goTo(at: Vector3): void {
     this.rig.position.x += at.x - this.head.x;
     this.rig.position.z += at.z - this.head.z;
-    this.rig.position.y = at.y;
+    this.feetY = at.y;
     this.rig.updateMatrixWorld(true);
   }
 

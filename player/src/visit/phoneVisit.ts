@@ -10,6 +10,9 @@ import { Pointing } from "./pointer";
 
 /** Steps between two recorded tilts. */
 const TILT_STEPS = 4;
+/** A device that has told nothing of its motion for so long will not, ms. */
+const SILENT_MS = 2000;
+const NO_MOTION = "This device does not tell how it is tilted. Dragging tilts the view.";
 /** Degrees that a drag over the whole height tilts, and that a key tilts a second. */
 const DRAG_DEGREES = 90;
 const KEY_DEGREES_A_SECOND = 40;
@@ -70,28 +73,37 @@ export class PhoneVisit {
   }
 
   /**
-   * Lets the device's own motion tilt; call it from a gesture, some devices ask for it.
+   * Asks for the device's own motion, where devices ask; call it from a gesture.
    *
    * @returns why it cannot be had, in words
    */
-  async followMotion(): Promise<string | undefined> {
+  static async askForMotion(): Promise<string | undefined> {
     const motion = globalThis.DeviceOrientationEvent as
       | (typeof DeviceOrientationEvent & { requestPermission?(): Promise<"granted" | "denied"> })
       | undefined;
-    if (!motion) return "This device does not tell how it is tilted. Dragging tilts the view.";
-    if (motion.requestPermission) {
-      const answer = await motion.requestPermission().catch(() => "denied" as const);
-      if (answer === "denied") return "Motion was refused. Dragging tilts the view.";
-    }
+    if (!motion) return NO_MOTION;
+    const answer = await motion.requestPermission?.().catch(() => "denied" as const);
+    return answer === "denied" ? "Motion was refused. Dragging tilts the view." : undefined;
+  }
+
+  /**
+   * Lets the device's own motion tilt.
+   *
+   * @param onNone  is told in words when the device says nothing of it
+   */
+  followMotion(onNone: (message: string) => void): void {
+    const { signal } = this.ended;
+    const silent = setTimeout(() => onNone(NO_MOTION), SILENT_MS);
+    signal.addEventListener("abort", () => clearTimeout(silent));
     const follow = ({ alpha, beta }: DeviceOrientationEvent) => {
       if (alpha === null || beta === null) return;
+      clearTimeout(silent);
       this.first ??= { alpha, beta };
       let yaw = alpha - this.first.alpha;
       yaw -= Math.round(yaw / 360) * 360;
       this.setTilt(yaw, beta - this.first.beta);
     };
-    addEventListener("deviceorientation", follow, { signal: this.ended.signal });
-    return undefined;
+    addEventListener("deviceorientation", follow, { signal });
   }
 
   /** Holds the phone as at first. */

@@ -4,7 +4,7 @@ import type { Scene } from "@bumbrel/core/document/scene";
 import { Take } from "@bumbrel/core/document/take";
 import { newObject, newScene } from "@bumbrel/core/kinds/create";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
-import { describe, expect, it } from "@jest/globals";
+import { describe, expect, it, jest } from "@jest/globals";
 import { Mesh, MeshBasicMaterial, PerspectiveCamera, Scene as Scene3D, SphereGeometry, Vector3 } from "three";
 import type { ScenePlayer } from "../scenePlayer";
 import type { Stage } from "../stage/stage";
@@ -316,13 +316,32 @@ describe("a visit by phone", () => {
   });
 
   it("says so where there is no motion to follow, or it is refused", async () => {
-    const { parts, element } = quay();
-    const visit = new PhoneVisit(...parts, element);
-    expect(await visit.followMotion()).toContain("does not tell");
-    Object.assign(globalThis, {
-      DeviceOrientationEvent: { requestPermission: async () => "denied" },
+    expect(await PhoneVisit.askForMotion()).toContain("does not tell");
+    const device = (requestPermission: () => Promise<string>) =>
+      Object.assign(globalThis, { DeviceOrientationEvent: { requestPermission } });
+    device(async () => "denied");
+    expect(await PhoneVisit.askForMotion()).toContain("Motion was refused. Dragging tilts the view.");
+    device(async () => {
+      throw new Error("no gesture");
     });
-    expect(await visit.followMotion()).toContain("refused");
+    expect(await PhoneVisit.askForMotion()).toContain("refused");
+    device(async () => "granted");
+    expect(await PhoneVisit.askForMotion()).toBeUndefined();
     Reflect.deleteProperty(globalThis, "DeviceOrientationEvent");
+  });
+
+  it("says so where a device that may tell of its motion does not", () => {
+    jest.useFakeTimers();
+    const { parts, element } = quay();
+    const told: string[] = [];
+    const before = globalThis.addEventListener;
+    Object.assign(globalThis, { addEventListener: () => {} });
+    new PhoneVisit(...parts, element).followMotion((message) => told.push(message));
+    jest.advanceTimersByTime(1900);
+    expect(told).toEqual([]);
+    jest.advanceTimersByTime(200);
+    expect(told).toEqual(["This device does not tell how it is tilted. Dragging tilts the view."]);
+    Object.assign(globalThis, { addEventListener: before });
+    jest.useRealTimers();
   });
 });

@@ -317,7 +317,12 @@ export function TryView() {
               {...{ phone, camera, problem }}
               onChange={(change) => setPhone({ ...phone, ...change })}
               onLevel={() => byPhone.current?.level()}
-              onMotion={() => void byPhone.current?.followMotion().then(setProblem)}
+              onMotion={() =>
+                void PhoneVisit.askForMotion().then((refused) => {
+                  setProblem(refused);
+                  if (!refused) byPhone.current?.followMotion(setProblem);
+                })
+              }
             />
           )}
           {tryOut === "headset" && (
