@@ -1,4 +1,4 @@
-import { execFileSync, spawn } from "node:child_process";
+import { execFileSync, spawn, spawnSync } from "node:child_process";
 import { createSocket } from "node:dgram";
 import { once } from "node:events";
 import {
@@ -198,8 +198,46 @@ test("what is taken away is small", async ({ request }) => {
   const { id } = await created.json();
   for (const numbers of ["computed", "baked"]) {
     const answer = await request.get(`${server.address}/api/deliver/${id}/page?numbers=${numbers}`);
-    expect(gzipSync(await answer.body(), { level: 9 }).length / 1000).toBeLessThanOrEqual(250);
+    const body = await answer.body();
+    expect(gzipSync(body, { level: 9 }).length / 1000).toBeLessThanOrEqual(250);
+    expect(body.toString()).toContain("MIT License");
+    expect(body.toString()).toMatch(/^--- three \d/m);
   }
+});
+
+test("packages and pages may be used: under MIT, with the licences of what is inside", () => {
+  for (const room of ["runtime", "player/package"]) {
+    const folder = join(ROOT, room);
+    const { license, files } = JSON.parse(readFileSync(join(folder, "package.json"), "utf8"));
+    expect(license).toBe("MIT");
+    for (const name of ["LICENSE", "THIRD-PARTY-NOTICES.txt"]) expect(files).toContain(name);
+    expect(readFileSync(join(folder, "LICENSE"), "utf8")).toContain("Permission is hereby granted");
+  }
+  const notices = readFileSync(join(ROOT, "player/package/THIRD-PARTY-NOTICES.txt"), "utf8");
+  for (const name of ["@dimforge/rapier3d-deterministic-compat", "quickjs-emscripten-core", "opentype.js"])
+    expect(notices).toContain(`--- ${name} `);
+});
+
+test("the types of the runtime fit without those of pages or Node", () => {
+  const folder = mkdtempSync(join(tmpdir(), "bumbrel-types-"));
+  const imports = ["index", "compute", "live"].map(
+    (name) => `export * as ${name} from ${JSON.stringify(join(ROOT, `runtime/dist/${name}.js`))};`,
+  );
+  writeFileSync(join(folder, "all.ts"), imports.join("\n"));
+  const compilerOptions = {
+    lib: ["ES2022"],
+    types: [],
+    strict: true,
+    module: "ESNext",
+    moduleResolution: "bundler",
+    noEmit: true,
+    skipLibCheck: false,
+  };
+  writeFileSync(join(folder, "tsconfig.json"), JSON.stringify({ compilerOptions, files: ["all.ts"] }));
+  const tsc = join(ROOT, "node_modules/typescript/bin/tsc");
+  const { status, stdout } = spawnSync(process.execPath, [tsc, "-p", folder], { encoding: "utf8" });
+  expect({ status, stdout }).toEqual({ status: 0, stdout: "" });
+  rmSync(folder, { recursive: true });
 });
 
 test("a page carries what hears pitches, beats and parts where its strands do", async ({ page, request }) => {

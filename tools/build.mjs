@@ -4,8 +4,9 @@ import { existsSync } from "node:fs";
 import { copyFile, mkdir, readFile, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
+import { MIT } from "./notices.mjs";
 import { buildPlayer, buildRuntime } from "./packages.mjs";
-import { pagePieces } from "./pagePieces.mjs";
+import { pageNotices, pagePieces } from "./pagePieces.mjs";
 import { ROOT, run } from "./setup.mjs";
 
 /** Everything from a registry stays outside the bundle; our own rooms go in. */
@@ -83,7 +84,9 @@ export async function buildPage() {
     logLevel: "warning",
   });
   await buildPersonFinder(build);
-  await writeFile(join(out, "page.json"), JSON.stringify(await pagePieces()));
+  const pieces = await pagePieces();
+  await writeFile(join(out, "page.json"), JSON.stringify(pieces));
+  await writeFile(join(out, "notices.json"), JSON.stringify({ own: MIT, packages: pageNotices(pieces) }));
   await copyFile(join(ROOT, "player/src/page/page.css"), join(ROOT, "player/dist/page.css"));
   const face =
     "@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2";

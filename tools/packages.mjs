@@ -13,7 +13,8 @@ import {
   withoutSchemas,
   withPartsLater,
 } from "./leanSources.mjs";
-import { scriptsCode } from "./scriptsCode.mjs";
+import { MIT, noticesText, packagesOf } from "./notices.mjs";
+import { scriptsCode, scriptsModules } from "./scriptsCode.mjs";
 import { ROOT, run } from "./setup.mjs";
 
 /** Where packed packages lie. */
@@ -58,6 +59,7 @@ export async function buildRuntime() {
     "runtime/src/live.ts": [withPartsLater, ...lean],
     ...Object.fromEntries(Object.values(LATER_FILES).map((source) => [source, lean])),
   };
+  const modules = [];
   for (const [source, plugins] of Object.entries(entries)) {
     const bundle = await rolldown({
       input: join(ROOT, source),
@@ -66,11 +68,12 @@ export async function buildRuntime() {
       treeshake: { manualPureFunctions: DECLARING_CALLS },
     });
     const file = join(room, `dist/${basename(source, ".ts")}.js`);
-    await bundle.write({ file, format: "esm", minify: true });
+    const { output } = await bundle.write({ file, format: "esm", minify: true });
+    modules.push(...output.flatMap(({ moduleIds = [] }) => moduleIds));
     await bundle.close();
     await writeFile(file, withEndings(await readFile(file, "utf8")));
   }
-  await pack(room);
+  await pack(room, modules);
 }
 
 /** What of three.js a scene is drawn with comes from the game: it is there once. */
@@ -102,7 +105,7 @@ export async function buildPlayer() {
     plugins: [await scriptsInside(), withoutSchemas, numbersOnly, withoutHelp, plainShaders],
     treeshake: { manualPureFunctions: DECLARING_CALLS },
   });
-  await bundle.write({
+  const { output } = await bundle.write({
     dir: dist,
     format: "esm",
     minify: true,
@@ -110,7 +113,7 @@ export async function buildPlayer() {
     chunkFileNames: "[name].js",
   });
   await bundle.close();
-  await pack(room);
+  await pack(room, [...output.flatMap(({ moduleIds = [] }) => moduleIds), ...(await scriptsModules())]);
 }
 
 /** Puts the code of the thread for scripts into the package as a text. */
@@ -125,9 +128,13 @@ async function scriptsInside() {
   };
 }
 
-/** Packs a package into one file that `npm install` takes. */
-async function pack(room) {
+/**
+ * Packs a package, with its licence and those of what is inside, into one file that `npm install` takes.
+ */
+async function pack(room, modules) {
   await mkdir(PACKED, { recursive: true });
+  await writeFile(join(room, "LICENSE"), MIT);
+  await writeFile(join(room, "THIRD-PARTY-NOTICES.txt"), noticesText(packagesOf(modules)));
   const { name, version } = JSON.parse(await readFile(join(room, "package.json"), "utf8"));
   if (run("npm", ["pack", "--silent", "--ignore-scripts", "--pack-destination", PACKED], { cwd: room }) !== 0)
     throw new Error(`${name} could not be packed`);

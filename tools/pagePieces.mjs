@@ -14,6 +14,7 @@ import {
   withoutSchemas,
   withPartsLater,
 } from "./leanSources.mjs";
+import { noticeOf, packagesOf } from "./notices.mjs";
 import { ROOT } from "./setup.mjs";
 
 /** What reads each kind of sound that not every scene has. */
@@ -103,6 +104,14 @@ export async function pagePieces() {
   return all;
 }
 
+/** The licences of all packages that some piece comes from, by their names. */
+export function pageNotices(pieces) {
+  const names = Object.values(pieces).flatMap(({ modules }) =>
+    Object.values(modules).flatMap(({ packages }) => packages),
+  );
+  return Object.fromEntries([...new Set(names)].map((name) => [name, noticeOf(name)]));
+}
+
 async function piecesOf({ source, parts, plugins }) {
   const [{ rolldown }, { transform }] = await Promise.all([import("rolldown"), import("esbuild")]);
   const bundle = await rolldown({
@@ -135,6 +144,7 @@ async function piecesOf({ source, parts, plugins }) {
       code:
         (hasThree ? THREE_NOTICE : "") + code.replaceAll(/require\("\.\/([^"]+)\.js"\)/g, 'require("$1")'),
       needs: imports.map(nameOf),
+      packages: packagesOf(moduleIds),
       mayNeed: dynamicImports.map(nameOf),
     };
     if (facadeModuleId) nameBySource[relative(ROOT, facadeModuleId)] = nameOf(fileName);

@@ -134,7 +134,7 @@ export const WAYS_OUT = {
   midi: {
     group: "games",
     label: "MIDI file",
-    help: "Cues as a Standard MIDI File: a track for each strand, a note for each cue, as hard as the cue is strong.",
+    help: "A Standard MIDI File with a track for each strand: its values as controllers, a note for each cue, as hard as the cue is strong.",
     action: "Save the MIDI file",
     settings: WHICH,
     file: { extension: "mid", media: "audio/midi" },

@@ -86,9 +86,11 @@ Example: bumbrel listen regatta.zip --osc 127.0.0.1:9000 --loop
         console.out(
           `Programs on other machines show this token, as ?token= or as Bearer:\n\n  ${token.shown}\n\n`,
         );
+      const stop = new AbortController();
       try {
-        await Promise.race([play.run(), stopped()]);
+        await Promise.race([play.run(stop.signal), stopped()]);
       } finally {
+        stop.abort();
         const sent = [...play.feed.receivers].map(
           (one) => `${one.name}: ${one.sent} messages, ${one.dropped} lost`,
         );
@@ -116,8 +118,8 @@ const stopped = () =>
 
 interface Play {
   feed: Feed;
-  /** Plays until there is no more. */
-  run(): Promise<void>;
+  /** Plays until there is no more, or it is stopped. */
+  run(stop: AbortSignal): Promise<void>;
 }
 
 async function fromTape(scene: Scene, { sounds }: Stores, fromS: number, loops: boolean): Promise<Play> {
@@ -128,10 +130,12 @@ async function fromTape(scene: Scene, { sounds }: Stores, fromS: number, loops: 
   const feed = new Feed(
     new TrackSource(strands.map(({ strand: { id, name }, track }) => ({ id, name, track }))),
   );
-  const run = async () => {
+  const run = async (stop: AbortSignal) => {
     do {
       feed.setClock(true, fromS);
-      while (feed.timeS < lengthS) await new Promise((resolve) => setTimeout(resolve, LOOK_MS));
+      while (feed.timeS < lengthS && !stop.aborted)
+        await new Promise((resolve) => setTimeout(resolve, LOOK_MS));
+      if (stop.aborted) return;
       feed.setClock(false, fromS);
     } while (loops);
   };
@@ -144,7 +148,9 @@ function fromInput(scene: Scene): Play {
   const told = new ToldSource(heard.strands);
   heard.onCue(({ id }, strength) => told.tellCue(id, strength));
   const feed = new Feed(told);
-  const run = async () => {
+  const run = async (stop: AbortSignal) => {
+    // Whoever writes to it keeps it open.
+    stop.addEventListener("abort", () => process.stdin.destroy());
     feed.setClock(true, 0);
     let rest = Buffer.alloc(0);
     for await (const piece of process.stdin as AsyncIterable<Buffer>) {

@@ -9,11 +9,16 @@ import type { Numbers, NumbersPlan, SoundSamples } from "./types";
 
 export type { Cue, Numbers, NumbersPlan, SoundSamples, Strand } from "./types";
 
+/** An `AbortSignal`, as far as it is needed here. */
+export interface StopSignal {
+  throwIfAborted(): void;
+}
+
 export interface ComputeOptions {
   /** Called with 0 to 1. */
   onProgress?(share: number): void;
   /** Stops the work. */
-  signal?: AbortSignal;
+  signal?: StopSignal;
 }
 
 /** How long it works before it lets others run, ms. */

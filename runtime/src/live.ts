@@ -7,6 +7,12 @@ import type { LiveFeed, LiveNumbers, NumbersPlan } from "./types";
 
 export type { LiveFeed, LiveNumbers, LiveStrand, NumbersPlan } from "./types";
 
+/** An `AudioNode`, as far as it is needed here; named so that servers and workers go without the types of pages. */
+export interface SoundNode {
+  readonly context: object;
+  connect(to: never): unknown;
+}
+
 /** Hands blocks of its mono mix to the page. */
 const CAPTURE = `registerProcessor("bumbrel-capture",class extends AudioWorkletProcessor{
 process([channels]){if(channels[0]){const block=channels[0].slice();this.port.postMessage(block,[block.buffer])}return true}})`;
@@ -43,14 +49,14 @@ export async function openFeed(plan: NumbersPlan): Promise<LiveFeed> {
  */
 export async function listen(
   plan: NumbersPlan,
-  source: AudioNode | Readonly<Record<string, AudioNode>>,
+  source: SoundNode | Readonly<Record<string, SoundNode>>,
 ): Promise<LiveNumbers> {
   const full = fullPlan(plan);
   await loadLater(full.strands);
   const numbers = new Feed(full);
-  const isOne = (from: typeof source): from is AudioNode => typeof from.connect === "function";
+  const isOne = (from: typeof source): from is SoundNode => typeof from.connect === "function";
   const nodeOf = ({ id, name }: { id: string; name: string }) =>
-    isOne(source) ? source : (source[name] ?? source[id]);
+    (isOne(source) ? source : (source[name] ?? source[id])) as unknown as AudioNode | undefined;
   const nodes = new Map(plan.sounds.flatMap((sound) => [[sound.id, nodeOf(sound)] as const]));
   const context = [...nodes.values()].find((node) => node !== undefined)?.context as AudioContext | undefined;
   if (!context)
@@ -71,7 +77,7 @@ export async function listen(
     });
     capture.port.onmessage = ({ data }: MessageEvent<Float32Array>) => feed(data);
     const heard = isOne(source)
-      ? [[source, 1] as const]
+      ? [[source as unknown as AudioNode, 1] as const]
       : [...gains].map(([id, gain]) => [nodes.get(id), gain] as const);
     for (const [node, gain] of heard) {
       if (!node) continue;

@@ -65,6 +65,11 @@ describe("numbers from samples", () => {
     const out = new Float32Array(row.width);
     row.fill(0.26, out);
     expect(out[2]).toBe(Math.fround(row.at(0.26, 2)));
+    expect(() => row.at(0.26, row.width)).toThrow(/bands, from 0 to \d+; there is no/);
+    expect(() => row.at(0.26, -1)).toThrow("there is no -1");
+    expect(() => row.at(0.26, Number.NaN)).toThrow("there is no NaN");
+    expect(() => row.at(Number.NaN)).toThrow('"Row" is asked at a time that is no number');
+    expect(row.at(1e9)).toBe(row.at(0.99));
   });
 
   it("are the same from what a browser decoded, by the sound's id or its name", async () => {

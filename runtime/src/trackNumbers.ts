@@ -24,6 +24,11 @@ class TrackStrand implements Strand {
   }
 
   at(timeS: number, band = 0): number {
+    if (Number.isNaN(timeS)) throw new RangeError(`"${this.name}" is asked at a time that is no number.`);
+    if (!(band >= 0 && band <= this.width - 1))
+      throw new RangeError(
+        `"${this.name}" has ${this.width} ${this.width === 1 ? "number" : "bands"}, from 0 to ${this.width - 1}; there is no ${band}.`,
+      );
     return trackValueAt(this.track, timeS, band);
   }
 

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
+import { parseMidi } from "midi-file";
 import { writeCueMidi } from "../format/cueMidi";
 import { readMidi } from "../format/midi";
 import { readTable } from "../format/table";
@@ -108,6 +109,26 @@ describe("tables", () => {
       expect(velocity).toBeCloseTo(cues[i].strength, 2);
     });
     expect(notes[1].endS).toBeLessThanOrEqual(notes[2].timeS + 1e-9);
+  });
+
+  it("goes out beside the numbers of its strand, as controllers that are told when they change", () => {
+    const values = Float32Array.of(0, 1, 0.5, 1, 0.5, 1, 2, 0);
+    const bytes = writeCueMidi([{ name: "Row", note: 36, cues, numbers: { width: 2, values } }]);
+    const [, track] = parseMidi(bytes).tracks;
+    let at = 0;
+    const told = track.flatMap((event) => {
+      at += event.deltaTime;
+      return event.type === "controller" ? [[at, event.controllerType, event.value, event.channel]] : [];
+    });
+    // 1920 ticks a second: a frame is 19.2 of them.
+    expect(told).toEqual([
+      [0, 20, 0, 0],
+      [0, 21, 127, 0],
+      [19, 20, 64, 0],
+      [58, 20, 127, 0],
+      [58, 21, 0, 0],
+    ]);
+    expect(readMidi(bytes).notes).toHaveLength(3);
   });
 
   it("goes out as CSV and as labels", () => {

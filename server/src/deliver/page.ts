@@ -33,6 +33,8 @@ interface PageModule {
   /** Pieces that have to be there for it, and those it loads if it comes to use them. */
   needs: string[];
   mayNeed: string[];
+  /** Names of packages that parts of it come from. */
+  packages: string[];
 }
 
 /** The code of a page, or of a worker of it, in pieces. */
@@ -62,6 +64,11 @@ export interface PageParts {
     /** Encodes sounds for the server. */
     encode: PageModules<never>;
   };
+  /** The licence of the code itself, and those of the packages in it, by their names. */
+  notices: {
+    own: string;
+    packages: Record<string, { name: string; version: string; licence: string; text: string }>;
+  };
   /** Captures inputs on the audio thread. */
   worklet: string;
   style: string;
@@ -78,11 +85,11 @@ export interface PageParts {
   packed(name: string): Promise<{ file: string; bytes: Uint8Array }>;
 }
 
-/** Puts the pieces that a scene uses into one script, each once, with a way for them to find each other. */
-export function scriptOf<Part extends string>(
+/** Names of the pieces that a scene uses, each once. */
+function piecesFor<Part extends string>(
   { entry, modules, parts }: PageModules<Part>,
   used: readonly Part[],
-): string {
+): string[] {
   const wanted = new Set<string>();
   const add = (name: string, withAll: boolean) => {
     if (wanted.has(name)) return;
@@ -92,12 +99,29 @@ export function scriptOf<Part extends string>(
   };
   add(entry, false);
   for (const part of used) add(parts[part], true);
-  const list = [...wanted].map(
+  return [...wanted];
+}
+
+/** Puts the pieces that a scene uses into one script, each once, with a way for them to find each other. */
+export function scriptOf<Part extends string>(code: PageModules<Part>, used: readonly Part[]): string {
+  const { entry, modules } = code;
+  const list = piecesFor(code, used).map(
     (name) => `${JSON.stringify(name)}(module,exports,require){${modules[name].code}}`,
   );
   return embeddable(
     `(()=>{const pieces={${list.join(",\n")}},made={};const require=(name)=>{if(!made[name]){if(!pieces[name])throw new Error("This page does not carry "+name);pieces[name](made[name]={exports:{}},made[name].exports,require)}return made[name].exports};require(${JSON.stringify(entry)})})();`,
   );
+}
+
+/** The licence of a page's code, and of everything of others that is in it. */
+function licencesOf({ own, packages }: PageParts["notices"], names: ReadonlySet<string>): string {
+  const others = [...names].sort().map((name) => packages[name]);
+  const texts = new Set(others.map(({ text }) => text));
+  const named = [...texts].map((text) => {
+    const heads = others.filter((one) => one.text === text);
+    return `${heads.map(({ name, version, licence }) => `--- ${name} ${version} (${licence})`).join("\n")}\n\n${text}\n`;
+  });
+  return [`The code of this page:\n\n${own}`, ...named].join("\n");
 }
 
 /** A block of data that a page reads: code as text, all else as bytes. */
@@ -111,6 +135,8 @@ type PageBlock = {
 export interface PageContents {
   title: string;
   description: string;
+  /** Licences of the code, in words. */
+  licences: string;
   script: string;
   style: string;
   blocks: PageBlock[];
@@ -162,6 +188,12 @@ export async function pageContents(
     { id: "scene", file: "scene.json", json: delivered },
     { id: "options", file: "options.json", json: { controls, kiosk, soundSamples } satisfies PageOptions },
   ];
+  const packages = new Set<string>();
+  /** Code of the page or of a worker; what of others is in it is noted. */
+  const codeOf = <Part extends string>(code: PageModules<Part>, own: readonly Part[]): string => {
+    for (const name of piecesFor(code, own)) for (const one of code.modules[name].packages) packages.add(one);
+    return scriptOf(code, own);
+  };
   const addCode = (id: string, code: string) =>
     blocks.push({ id: `code-${id}`, file: `code/${id}.js`, code });
   const addBytes = (id: string, file: string, bytes: Uint8Array) =>
@@ -189,14 +221,14 @@ export async function pageContents(
   }
   if (curves) {
     addBytes("curves", "numbers.curves", curves);
-    addCode("reading", scriptOf(parts.code.reading, readers.filter(isReadingPart)));
-  } else addCode("analysis", scriptOf(parts.code.analysis, readers));
+    addCode("reading", codeOf(parts.code.reading, readers.filter(isReadingPart)));
+  } else addCode("analysis", codeOf(parts.code.analysis, readers));
   if (used.includes("inputs")) {
     addCode("worklet", embeddable(parts.worklet));
-    addCode("live", scriptOf(parts.code.live, readers.includes("scripts") ? ["scripts"] : []));
+    addCode("live", codeOf(parts.code.live, readers.includes("scripts") ? ["scripts"] : []));
   }
   const hasScripts = readers.includes("scripts") || hasDrawings(scene);
-  if (hasScripts) addCode("scripts", scriptOf(parts.code.scripts, ["engine"]));
+  if (hasScripts) addCode("scripts", codeOf(parts.code.scripts, ["engine"]));
   const person = used.includes("person") ? parts.person : undefined;
   if (person) {
     addBytes("person-page", "person/page", Buffer.from(person.page));
@@ -212,16 +244,18 @@ export async function pageContents(
   const worklets = used.includes("inputs") ? " data:" : "";
   // Long code does not fit into an address of its own.
   const isLong = hasScripts || readers.includes("encoded");
+  const script =
+    work?.kind === "model"
+      ? codeOf(
+          parts.code.model,
+          used.filter((part) => part in parts.code.model.parts),
+        )
+      : codeOf(parts.code.main, work ? [...used, "film"] : used);
   return {
     title: scene.name,
     description: settings.description,
-    script:
-      work?.kind === "model"
-        ? scriptOf(
-            parts.code.model,
-            used.filter((part) => part in parts.code.model.parts),
-          )
-        : scriptOf(parts.code.main, work ? [...used, "film"] : used),
+    licences: licencesOf(parts.notices, packages),
+    script,
     style: `${parts.style}${hasWords ? parts.font : ""}`,
     blocks,
     scriptSources: `'wasm-unsafe-eval'${worklets}${ofPerson}`,
@@ -262,6 +296,7 @@ export async function* webPage(
     else yield* asBase64(block.bytes());
     yield "</script>\n";
   }
+  yield `<script type="text/plain" id="licences">\n${contents.licences.replaceAll("</script", "<\\/script")}</script>\n`;
   yield `<script>${script}</script>\n</body>\n</html>\n`;
 }
 

@@ -1,4 +1,5 @@
-import { readFile } from "node:fs/promises";
+import { readFileSync } from "node:fs";
+import { access, readFile } from "node:fs/promises";
 import { join } from "node:path";
 import { FINDER_FILES } from "@bumbrel/core/analyse/needed";
 import { BumbrelError } from "@bumbrel/core/errors";
@@ -14,8 +15,16 @@ export async function pageParts(rootDir: string): Promise<PageParts> {
   try {
     const read = (name: string) => readFile(join(rootDir, "player/dist", name));
     const text = async (name: string) => (await read(name)).toString("utf8");
+    const codeFile = join(rootDir, "player/dist/page.json");
+    await access(codeFile);
+    // Twenty megabytes that only those need who make pages.
+    let code: PageParts["code"] | undefined;
     return {
-      code: JSON.parse(await text("page.json")) as PageParts["code"],
+      get code() {
+        code ??= JSON.parse(readFileSync(codeFile, "utf8")) as PageParts["code"];
+        return code;
+      },
+      notices: JSON.parse(await text("notices.json")) as PageParts["notices"],
       worklet: await text("worklet.js"),
       style: await text("page.css"),
       font: await text("font.css"),

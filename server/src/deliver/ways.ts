@@ -52,8 +52,9 @@ const MAKERS: { [N in MadeWay]: Maker<N> } = {
     return onePiece(await modelFile(room, settings));
   },
   csv: async (room, { strandId, content }) => {
-    const { strands } = await numbersOf(room, strandId);
-    if (content === "cues") return [cuesTable(cueLists(strands))];
+    const numbers = await numbersOf(room, strandId);
+    if (content === "cues") return [cuesTable(someCues(room, numbers))];
+    const { strands } = numbers;
     return strandRows(
       strands.map(({ strand: { name, measure }, raw, track: { values: shaped, width } }) => ({
         name,
@@ -69,8 +70,18 @@ const MAKERS: { [N in MadeWay]: Maker<N> } = {
     return strandJson(room.scene.name, lengthS, strands.map(curveOf));
   },
   midi: async (room, { strandId }) =>
-    onePiece(writeCueMidi(cueTracks(cueLists((await numbersOf(room, strandId)).strands)))),
-  labels: async (room, { strandId }) => [allCueLabels(cueLists((await numbersOf(room, strandId)).strands))],
+    onePiece(
+      writeCueMidi(
+        cueTracks(
+          (await numbersOf(room, strandId)).strands.map(({ strand: { name, cues }, track }) => ({
+            name,
+            cues: cues.on ? (track.cues ?? []) : [],
+            numbers: track,
+          })),
+        ),
+      ),
+    ),
+  labels: async (room, { strandId }) => [allCueLabels(someCues(room, await numbersOf(room, strandId)))],
   archive: ({ projectId, stores }) => writeArchive([projectId], stores),
   scene: ({ document: scene }) => [`${JSON.stringify(scene, null, 2)}\n`],
 };
@@ -135,6 +146,18 @@ const cueLists = (strands: ProjectNumbers["strands"]): CueList[] =>
   strands
     .filter(({ strand }) => strand.cues.on)
     .map(({ strand: { name }, track: { cues = [] } }) => ({ name, cues }));
+
+/** Cues of strands. @throws BumbrelError when none gives any: an empty file would say nothing */
+function someCues({ scene }: WayRoom, { strands }: ProjectNumbers): CueList[] {
+  const lists = cueLists(strands);
+  if (lists.some(({ cues }) => cues.length > 0)) return lists;
+  throw new BumbrelError({
+    code: "no-cues",
+    what: "no strand gives a cue",
+    where: `the project "${scene.name}"`,
+    remedy: "Switch cues on in the Strands view, or lower the mark, then deliver",
+  });
+}
 
 /** @throws BumbrelError naming what of a scene is not stored */
 async function assertStored({ scene, stores: { sounds, assets } }: WayRoom): Promise<void> {

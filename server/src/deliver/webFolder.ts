@@ -44,6 +44,7 @@ export async function webFolder(
       path: "index.html",
       text: `${start}${blocks.join("\n")}\n<script src="code/page.js"></script>\n</body>\n</html>\n`,
     },
+    { path: "LICENCES.txt", text: contents.licences },
     { path: "page.css", text: contents.style },
     { path: "code/page.js", text: contents.script },
   ];

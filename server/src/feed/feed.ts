@@ -227,8 +227,9 @@ export class Feed {
     this.timer = undefined;
   }
 
-  /** Lets go of all receivers. */
+  /** Lets go of all receivers; nothing is sent any more. */
   close(): void {
+    this.isPlaying = false;
     this.stop();
     for (const receiver of this.receivers) receiver.close();
     this.receivers.clear();

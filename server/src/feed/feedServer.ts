@@ -234,7 +234,8 @@ export class FeedServer {
 
   async close(): Promise<void> {
     for (const socket of this.sockets.clients) socket.terminate();
+    const closed = new Promise((resolve) => this.server.close(resolve));
     this.server.closeAllConnections();
-    await new Promise((resolve) => this.server.close(resolve));
+    await closed;
   }
 }

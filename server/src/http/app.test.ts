@@ -742,10 +742,10 @@ const PAGE_PARTS: PageParts = {
     main: {
       entry: "main",
       modules: {
-        main: { code: "start()", needs: ["shared"], mayNeed: ["passes", "gltf"] },
-        shared: { code: "share()", needs: [], mayNeed: [] },
-        passes: { code: "passOver()", needs: ["shared"], mayNeed: [] },
-        gltf: { code: "readModels()", needs: [], mayNeed: [] },
+        main: { code: "start()", needs: ["shared"], mayNeed: ["passes", "gltf"], packages: [] },
+        shared: { code: "share()", needs: [], mayNeed: [], packages: [] },
+        passes: { code: "passOver()", needs: ["shared"], mayNeed: [], packages: [] },
+        gltf: { code: "readModels()", needs: [], mayNeed: [], packages: [] },
       },
       parts: {
         effects: "passes",
@@ -769,9 +769,9 @@ const PAGE_PARTS: PageParts = {
     analysis: {
       entry: "analysis",
       modules: {
-        analysis: { code: "compute()", needs: [], mayNeed: ["decoder", "others"] },
-        decoder: { code: "decode()", needs: [], mayNeed: [] },
-        others: { code: "others()", needs: [], mayNeed: [] },
+        analysis: { code: "compute()", needs: [], mayNeed: ["decoder", "others"], packages: [] },
+        decoder: { code: "decode()", needs: [], mayNeed: [], packages: [] },
+        others: { code: "others()", needs: [], mayNeed: [], packages: [] },
       },
       parts: {
         made: "others",
@@ -789,29 +789,42 @@ const PAGE_PARTS: PageParts = {
     },
     scripts: {
       entry: "scripts",
-      modules: { scripts: { code: "", needs: [], mayNeed: [] } },
+      modules: { scripts: { code: "", needs: [], mayNeed: [], packages: [] } },
       parts: { engine: "scripts" },
     },
     live: {
       entry: "live",
       modules: {
-        live: { code: "listen()", needs: [], mayNeed: ["engine"] },
-        engine: { code: "runPrograms()", needs: [], mayNeed: [] },
+        live: { code: "listen()", needs: [], mayNeed: ["engine"], packages: [] },
+        engine: { code: "runPrograms()", needs: [], mayNeed: [], packages: [] },
       },
       parts: { scripts: "engine" },
     },
     reading: {
       entry: "reading",
       modules: {
-        reading: { code: "read()", needs: [], mayNeed: ["decoder"] },
-        decoder: { code: "decode()", needs: [], mayNeed: [] },
+        reading: { code: "read()", needs: [], mayNeed: ["decoder"], packages: [] },
+        decoder: { code: "decode()", needs: [], mayNeed: [], packages: [] },
       },
       parts: { made: "decoder", files: "decoder", encoded: "decoder", notes: "decoder", tables: "decoder" },
     },
-    model: { entry: "model", modules: { model: { code: "", needs: [], mayNeed: [] } }, parts: {} as never },
-    encode: { entry: "encode", modules: { encode: { code: "", needs: [], mayNeed: [] } }, parts: {} },
-    decode: { entry: "decode", modules: { decode: { code: "", needs: [], mayNeed: [] } }, parts: {} },
+    model: {
+      entry: "model",
+      modules: { model: { code: "", needs: [], mayNeed: [], packages: [] } },
+      parts: {} as never,
+    },
+    encode: {
+      entry: "encode",
+      modules: { encode: { code: "", needs: [], mayNeed: [], packages: [] } },
+      parts: {},
+    },
+    decode: {
+      entry: "decode",
+      modules: { decode: { code: "", needs: [], mayNeed: [], packages: [] } },
+      parts: {},
+    },
   },
+  notices: { own: "MIT License", packages: {} },
   worklet: "hear()",
   letters: Uint8Array.of(1, 2, 3),
   packed: async (name) => ({ file: `${name.slice(1).replace("/", "-")}.tgz`, bytes: Uint8Array.of(7) }),
