@@ -2,6 +2,7 @@ import { readFileSync } from "node:fs";
 import { join } from "node:path";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { Take } from "@bumbrel/core/document/take";
+import { takeToFile } from "@bumbrel/core/document/takeFile";
 import type { MadeUpHeadset } from "@bumbrel/player/headset/madeUpHeadset";
 import { expect, type Page, test } from "@playwright/test";
 import { complaintsOf, nextFrames, waitUntilSaved } from "./helpers";
@@ -368,7 +369,7 @@ test("a delivered page begins whatever plays before: by Enter, with its demo run
   demo.record({ kind: "key", step: 30, key: "j" });
   demo.lastUntil(240);
   const stored = await page.request.put(`${server.address}/api/assets?kind=take&name=Demo`, {
-    data: Buffer.from(JSON.stringify(demo.toFile())),
+    data: Buffer.from(JSON.stringify(takeToFile(demo))),
     headers: { "Content-Type": "application/octet-stream" },
   });
   expect(stored.status()).toBe(201);

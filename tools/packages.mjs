@@ -109,7 +109,7 @@ export async function buildPlayer() {
     dir: dist,
     format: "esm",
     minify: true,
-    comments: { legal: true },
+    comments: { legal: true, annotation: false },
     chunkFileNames: "[name].js",
   });
   await bundle.close();

@@ -1,4 +1,4 @@
-import type { TakeFile } from "@bumbrel/core/document/take";
+import { type TakeFile, takeToFile } from "@bumbrel/core/document/takeFile";
 import type { PropertyValues } from "@bumbrel/core/evaluate/plan";
 import type { ScenePlayer } from "./scenePlayer";
 import type { DrawnParts } from "./stage/renderedObject";
@@ -78,7 +78,7 @@ export function playerHandle(player: ScenePlayer, stage?: Stage): PlayerHandle {
     },
     frameCostMs: () => player.frameCostMs,
     runS: () => player.run?.positionS(),
-    take: () => player.currentTake.toFile(),
+    take: () => takeToFile(player.currentTake),
     fired: () => [...(player.state.simulation.answering?.history ?? [])],
     unit: (unitId) => {
       const timeS = player.readNow();

@@ -1,5 +1,6 @@
 import Ajv, { type ValidateFunction } from "ajv";
-import { Take, type TakeFile, TakeFileSchema } from "../document/take";
+import type { Take } from "../document/take";
+import { type TakeFile, TakeFileSchema, takeFromFile } from "../document/takeFile";
 import { TakeFormatError } from "../errors";
 
 let validator: ValidateFunction<TakeFile> | undefined;
@@ -31,7 +32,7 @@ export function readTake(text: string, where: string): Take {
     throw damaged(`it breaks the schema at ${error?.instancePath || "/"}, which ${error?.message}`);
   }
   try {
-    return Take.fromFile(file);
+    return takeFromFile(file);
   } catch (error) {
     throw damaged((error as Error).message);
   }

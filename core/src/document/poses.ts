@@ -1,5 +1,3 @@
-import { fromBase64, toBase64 } from "../format/base64";
-
 /** Where something of a visitor is and how it is turned. */
 export interface Pose {
   /** Metres. */
@@ -11,20 +9,26 @@ export interface Pose {
   pitch: number;
   roll: number;
 }
-const PARTS = ["x", "y", "z", "yaw", "pitch", "roll"] as const;
+export const POSE_PARTS = ["x", "y", "z", "yaw", "pitch", "roll"] as const;
 
 export const restingPose = (): Pose => ({ x: 0, y: 0, z: 0, yaw: 0, pitch: 0, roll: 0 });
 
 /** Steps of what is recorded: 2 mm and a tenth of a degree. */
-const UNITS = { x: 0.002, y: 0.002, z: 0.002, yaw: 0.1, pitch: 0.1, roll: 0.1 } as const;
+export const POSE_UNITS = { x: 0.002, y: 0.002, z: 0.002, yaw: 0.1, pitch: 0.1, roll: 0.1 } as const;
 const FULL_TURN = 3600;
 
 /** Numbers of a pose as they are recorded. */
 function quantised(pose: Pose, into: Int32Array, at: number): void {
-  PARTS.forEach((part, i) => {
-    const value = Math.round((Number.isFinite(pose[part]) ? pose[part] : 0) / UNITS[part]);
+  POSE_PARTS.forEach((part, i) => {
+    const value = Math.round((Number.isFinite(pose[part]) ? pose[part] : 0) / POSE_UNITS[part]);
     into[at + i] = Math.max(-(2 ** 30), Math.min(2 ** 30, value));
   });
+}
+
+/** What changed at a step of 1/120 s: the numbers from then on, in steps of {@link POSE_UNITS}. */
+export interface PoseChange {
+  step: number;
+  numbers: Int32Array;
 }
 
 /**
@@ -38,7 +42,7 @@ function quantised(pose: Pose, into: Int32Array, at: number): void {
  */
 export class PoseTrack {
   private steps: number[] = [];
-  private values = new Int32Array(64 * PARTS.length);
+  private values = new Int32Array(64 * POSE_PARTS.length);
 
   get count(): number {
     return this.steps.length;
@@ -56,16 +60,16 @@ export class PoseTrack {
    */
   record(step: number, pose: Pose): void {
     this.dropFrom(step);
-    const at = this.steps.length * PARTS.length;
-    if (at + PARTS.length > this.values.length) {
+    const at = this.steps.length * POSE_PARTS.length;
+    if (at + POSE_PARTS.length > this.values.length) {
       const larger = new Int32Array(this.values.length * 2);
       larger.set(this.values);
       this.values = larger;
     }
     quantised(pose, this.values, at);
     let isSame = at > 0;
-    for (let i = 0; i < PARTS.length && isSame; i++) {
-      isSame = this.values[at + i] === this.values[at + i - PARTS.length];
+    for (let i = 0; i < POSE_PARTS.length && isSame; i++) {
+      isSame = this.values[at + i] === this.values[at + i - POSE_PARTS.length];
     }
     if (!isSame) this.steps.push(step);
   }
@@ -97,11 +101,11 @@ export class PoseTrack {
     const began = Math.max(this.steps[i], this.steps[i + 1] - mostSteps);
     const share = Math.max(0, (step - began) / (this.steps[i + 1] - began));
     if (share === 0) return true;
-    for (const [k, part] of PARTS.entries()) {
-      const from = this.values[i * PARTS.length + k];
-      let by = this.values[(i + 1) * PARTS.length + k] - from;
+    for (const [k, part] of POSE_PARTS.entries()) {
+      const from = this.values[i * POSE_PARTS.length + k];
+      let by = this.values[(i + 1) * POSE_PARTS.length + k] - from;
       if (k >= 3) by -= Math.round(by / FULL_TURN) * FULL_TURN;
-      out[part] = (from + by * share) * UNITS[part];
+      out[part] = (from + by * share) * POSE_UNITS[part];
     }
     return true;
   }
@@ -119,9 +123,15 @@ export class PoseTrack {
     return out;
   }
 
+  *changes(): Generator<PoseChange> {
+    for (const [i, step] of this.steps.entries()) {
+      yield { step, numbers: this.values.subarray(i * POSE_PARTS.length, (i + 1) * POSE_PARTS.length) };
+    }
+  }
+
   private read(i: number, out: Pose): void {
-    for (let k = 0; k < PARTS.length; k++) {
-      out[PARTS[k]] = this.values[i * PARTS.length + k] * UNITS[PARTS[k]];
+    for (let k = 0; k < POSE_PARTS.length; k++) {
+      out[POSE_PARTS[k]] = this.values[i * POSE_PARTS.length + k] * POSE_UNITS[POSE_PARTS[k]];
     }
   }
 
@@ -134,70 +144,5 @@ export class PoseTrack {
       else high = middle;
     }
     return low - 1;
-  }
-
-  /**
-   * All of it as Base64: for each change the steps since the one before, a byte that says which numbers changed, and by how
-   * much, each as a zigzag varint.
-   */
-  encode(): string {
-    const bytes: number[] = [];
-    const varint = (value: number) => {
-      let rest = value;
-      while (rest > 127) {
-        bytes.push((rest & 127) | 128);
-        rest = Math.floor(rest / 128);
-      }
-      bytes.push(rest);
-    };
-    this.steps.forEach((step, i) => {
-      varint(step - (i > 0 ? this.steps[i - 1] : 0));
-      const changes = PARTS.map((_part, k) => {
-        const at = i * PARTS.length + k;
-        return this.values[at] - (i > 0 ? this.values[at - PARTS.length] : 0);
-      });
-      bytes.push(changes.reduce((mask, change, k) => mask | (change !== 0 ? 1 << k : 0), 0));
-      for (const change of changes) if (change !== 0) varint(change < 0 ? -2 * change - 1 : 2 * change);
-    });
-    return toBase64(Uint8Array.from(bytes));
-  }
-
-  /**
-   * Reads what {@link encode} wrote.
-   *
-   * @throws RangeError when the text is cut off or no Base64
-   */
-  static decode(text: string): PoseTrack {
-    const bytes = fromBase64(text);
-    const track = new PoseTrack();
-    const values = new Int32Array(PARTS.length);
-    let at = 0;
-    let step = 0;
-    const byte = () => {
-      if (at >= bytes.length) throw new RangeError("the poses are cut off");
-      return bytes[at++];
-    };
-    const varint = () => {
-      let value = 0;
-      for (let scale = 1; ; scale *= 128) {
-        const next = byte();
-        value += (next & 127) * scale;
-        if (next < 128) return value;
-        if (scale > 2 ** 35) throw new RangeError("the poses are damaged");
-      }
-    };
-    const pose = restingPose();
-    while (at < bytes.length) {
-      step += varint();
-      const mask = byte();
-      for (let k = 0; k < PARTS.length; k++) {
-        if (!(mask & (1 << k))) continue;
-        const coded = varint();
-        values[k] += coded % 2 === 1 ? -(coded + 1) / 2 : coded / 2;
-      }
-      for (let k = 0; k < PARTS.length; k++) pose[PARTS[k]] = values[k] * UNITS[PARTS[k]];
-      track.record(step, pose);
-    }
-    return track;
   }
 }

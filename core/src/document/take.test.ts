@@ -2,7 +2,8 @@ import { readFileSync } from "node:fs";
 import { describe, expect, it } from "@jest/globals";
 import { readTake } from "../check/readTake";
 import { restingPose } from "./poses";
-import { Take, TakeFileSchema } from "./take";
+import { Take } from "./take";
+import { TakeFileSchema, takeToFile } from "./takeFile";
 
 const tap = (step: number) =>
   ({
@@ -47,9 +48,9 @@ describe("a take", () => {
 
   it("comes back from its file as it was", () => {
     const take = visit();
-    const text = JSON.stringify(take.toFile());
+    const text = JSON.stringify(takeToFile(take));
     const back = readTake(text, "walk.json");
-    expect(JSON.stringify(back.toFile())).toBe(text);
+    expect(JSON.stringify(takeToFile(back))).toBe(text);
     expect(back.isRun).toBe(true);
     expect(back.lengthS).toBe(5);
     expect(back.events).toEqual(take.events);
@@ -65,7 +66,7 @@ describe("a take", () => {
     expect(part.units.positionS("", 2)).toBe(3);
     const pose = restingPose();
     expect(part.poses.head.at(0, pose) && pose.z).toBe(3);
-    expect(visit().trimmed(0, 600).toFile()).toEqual(visit().toFile());
+    expect(takeToFile(visit().trimmed(0, 600))).toEqual(takeToFile(visit()));
   });
 
   it("forgets later events when one is recorded earlier", () => {
@@ -77,7 +78,7 @@ describe("a take", () => {
   });
 
   it("of a damaged file says what is wrong and what to do", () => {
-    const file = visit().toFile();
+    const file = takeToFile(visit());
     const read = (change: object) => () => readTake(JSON.stringify({ ...file, ...change }), "walk.json");
     expect(() => readTake("{", "walk.json")).toThrow(/walk\.json: this is no take that can be read/);
     expect(read({ lengthSteps: -1 })).toThrow(/at \/lengthSteps.*Record the take again/);

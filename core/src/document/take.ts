@@ -1,13 +1,13 @@
 import { type Static, Type } from "@sinclair/typebox";
-import { closed, Id, Name, oneOf, Share, tagged } from "../setting/schema";
+import { closed, Id, oneOf, Share, tagged } from "../setting/schema";
 import { PoseTrack } from "./poses";
-import { TRY_OUT_NAMES, type TryOut } from "./tryOuts";
-import { UnitEventSchema, UnitTimes } from "./units";
+import type { TryOut } from "./tryOuts";
+import { UnitTimes } from "./units";
 
 /** Steps of a take, as of everything with a memory. */
 export const TAKE_STEPS_A_SECOND = 120;
 
-const Step = Type.Integer({ minimum: 0, maximum: 24 * 3600 * TAKE_STEPS_A_SECOND });
+export const Step = Type.Integer({ minimum: 0, maximum: 24 * 3600 * TAKE_STEPS_A_SECOND });
 const Finite = Type.Number({ minimum: -1e6, maximum: 1e6 });
 const Point = Type.Unsafe<readonly [number, number, number]>(
   Type.Array(Finite, { minItems: 3, maxItems: 3 }),
@@ -22,7 +22,7 @@ const by = oneOf(BY);
 const hit = { objectId: OrNone, copy: Type.Integer({ minimum: 0, maximum: 1e6 }), point: Point };
 const at = { step: Step };
 
-const VisitorEventSchema = tagged([
+export const VisitorEventSchema = tagged([
   /** A tap, with the ray it was made along: from, and the way it points. */
   Type.Object({ kind: Type.Literal("tap"), ...at, by, ...hit, from: Point, way: Point }, closed),
   /** A tap that has been held for so long; given again and again while it is. */
@@ -45,28 +45,6 @@ export type VisitorEvent = Static<typeof VisitorEventSchema>;
 /** Parts of a visitor whose poses are remembered; `tilt` is that of a phone in the hand. */
 export const POSED = ["head", "left", "right", "tilt"] as const;
 export type Posed = (typeof POSED)[number];
-const Poses = Type.String({ maxLength: 20_000_000 });
-
-export const TAKE_FORMAT = "bumbrel-take";
-/** A take as a file. */
-export const TakeFileSchema = Type.Object(
-  {
-    format: Type.Literal(TAKE_FORMAT),
-    version: Type.Literal(1),
-    name: Name,
-    tryOut: oneOf(TRY_OUT_NAMES),
-    /** Steps of 1/120 s. */
-    lengthSteps: Step,
-    /** Seconds by which sounds that answers start come after their cue: as long as the device took. */
-    soundDelayS: Type.Number({ minimum: 0, maximum: 1 }),
-    units: Type.Array(UnitEventSchema, { maxItems: 100_000 }),
-    events: Type.Array(VisitorEventSchema, { maxItems: 100_000 }),
-    poses: Type.Partial(Type.Object({ head: Poses, left: Poses, right: Poses, tilt: Poses }, closed)),
-  },
-  { ...closed, $id: "https://bumbrel.invalid/take.schema.json", title: "Bumbrel take" },
-);
-export type TakeFile = Static<typeof TakeFileSchema>;
-
 /**
  * What happened during one run of a scene: with the document, the numbers and the time it determines the scene's state.
  *
@@ -149,43 +127,4 @@ export class Take {
     out.lastUntil(toStep - fromStep);
     return out;
   }
-
-  toFile(): TakeFile {
-    const poses: TakeFile["poses"] = {};
-    for (const part of POSED) if (this.poses[part].count > 0) poses[part] = this.poses[part].encode();
-    return {
-      format: TAKE_FORMAT,
-      version: 1,
-      name: this.name,
-      tryOut: this.tryOut,
-      lengthSteps: this.length,
-      soundDelayS: this.soundDelayS,
-      units: [...this.units.events],
-      events: this.list,
-      poses,
-    };
-  }
-
-  /**
-   * @param file  one that fits the schema
-   * @throws RangeError when its poses are damaged
-   */
-  static fromFile(file: TakeFile): Take {
-    const take = new Take();
-    take.isRun = true;
-    take.name = file.name;
-    take.tryOut = file.tryOut;
-    take.soundDelayS = file.soundDelayS;
-    for (const event of inOrder(file.units, ({ timeS }) => timeS)) take.units.record(event);
-    for (const event of inOrder(file.events, ({ step }) => step)) take.record(event);
-    for (const part of POSED) {
-      const text = file.poses[part];
-      if (text !== undefined) take.poses[part] = PoseTrack.decode(text);
-    }
-    take.lastUntil(file.lengthSteps);
-    return take;
-  }
 }
-
-const inOrder = <T>(list: readonly T[], key: (one: T) => number): T[] =>
-  [...list].sort((a, b) => key(a) - key(b));

@@ -13,6 +13,7 @@ import { newStrand } from "../document/newStrand";
 import { restingPose } from "../document/poses";
 import type { ListensTo, Scene, StageObject } from "../document/scene";
 import { Take, type VisitorEvent } from "../document/take";
+import { takeFromFile, takeToFile } from "../document/takeFile";
 import { TAPE_UNIT } from "../document/units";
 import { newBinding, newObject, newScene } from "../kinds/create";
 import { newSoundBasics } from "../sound/kinds";
@@ -669,7 +670,7 @@ describe("a replay", () => {
     const replay = new SceneState(scene);
     replay.setLengths(BELL);
     replay.setTracks(new Map([["beat", track]]));
-    replay.setTake(Take.fromFile(JSON.parse(JSON.stringify({ ...live.take.toFile(), name: "Replay" }))));
+    replay.setTake(takeFromFile(JSON.parse(JSON.stringify({ ...takeToFile(live.take), name: "Replay" }))));
     for (const [when, values] of seen.filter((_one, i) => i % 7 === 0).reverse()) {
       replay.advanceTo(when);
       expect(look(replay, when)).toBe(values);

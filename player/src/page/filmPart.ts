@@ -1,6 +1,6 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { type FilmTask, orderOf } from "@bumbrel/core/document/filmPieces";
-import { Take } from "@bumbrel/core/document/take";
+import { takeFromFile } from "@bumbrel/core/document/takeFile";
 import type { FilmSource } from "../film/filmScene";
 import { makePieces } from "../film/makePieces";
 import { send } from "./send";
@@ -18,7 +18,7 @@ export async function makeFilmPieces(
   task: FilmTask,
   recorded: Uint8Array | undefined,
 ): Promise<void> {
-  const take = recorded && Take.fromFile(JSON.parse(new TextDecoder().decode(recorded)));
+  const take = recorded && takeFromFile(JSON.parse(new TextDecoder().decode(recorded)));
   const onTape = source.sounds.filter(({ runs }) => runs === "tape");
   const samples = onTape.reduce((most, { channels }) => Math.max(most, channels?.[0].length ?? 0), 0);
   const order = orderOf(task.request, source.scene, take?.lengthS ?? samples / SAMPLE_RATE_HZ);

@@ -1,6 +1,6 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import type { ModelSettings } from "@bumbrel/core/document/modelSettings";
-import { Take } from "@bumbrel/core/document/take";
+import { takeFromFile } from "@bumbrel/core/document/takeFile";
 import { makeModel } from "../model/makeModel";
 import { QUALITY } from "../stage/quality";
 import { LoadedScene } from "../staged/loadedScene";
@@ -18,7 +18,7 @@ async function main(): Promise<void> {
   );
   const isPlayed = scene.takeUse === "demo" && scene.takeId !== null;
   const recorded = isPlayed ? await bytesOf(`asset-${scene.takeId}`) : undefined;
-  const take = recorded && Take.fromFile(JSON.parse(new TextDecoder().decode(recorded)));
+  const take = recorded && takeFromFile(JSON.parse(new TextDecoder().decode(recorded)));
   const lengthS = take?.lengthS ?? Math.max(0, ...Object.values(soundsS));
   const loaded = await LoadedScene.load({
     scene,

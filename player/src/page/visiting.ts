@@ -1,6 +1,6 @@
 import { flashWarning } from "@bumbrel/core/check/flash";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { Take } from "@bumbrel/core/document/take";
+import { takeFromFile } from "@bumbrel/core/document/takeFile";
 import { TAPE_UNIT } from "@bumbrel/core/document/units";
 import type { ScenePlayer } from "../scenePlayer";
 import type { Stage } from "../stage/stage";
@@ -105,7 +105,7 @@ export class PageVisit {
     const text =
       scene.takeUse === "demo" && scene.takeId ? await room.bytesOf(`asset-${scene.takeId}`) : undefined;
     if (!text || !this.isWaiting) return false;
-    room.player.beginRun(Take.fromFile(JSON.parse(new TextDecoder().decode(text))));
+    room.player.beginRun(takeFromFile(JSON.parse(new TextDecoder().decode(text))));
     return true;
   }
 

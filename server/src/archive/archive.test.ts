@@ -5,6 +5,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { Take } from "@bumbrel/core/document/take";
+import { takeToFile } from "@bumbrel/core/document/takeFile";
 import { seededRandom } from "@bumbrel/core/dsp/random";
 import { writeWav } from "@bumbrel/core/format/wav";
 import { newScene } from "@bumbrel/core/kinds/create";
@@ -80,7 +81,7 @@ describe("archives of projects", () => {
     }
     const take = new Take();
     take.record({ kind: "key", step: 3, key: "k" });
-    const bytes = Buffer.from(JSON.stringify(take.toFile()));
+    const bytes = Buffer.from(JSON.stringify(takeToFile(take)));
     const storedId = await stores.assets.receive("take", "Walk", once(bytes));
     scene.assets.push({ id: "walk", name: "Walk", kind: "take", storedId, lengthS: 1, tryOut: "window" });
     scene.programs.push({
@@ -241,7 +242,7 @@ describe("archives of projects", () => {
   const takeText = () => {
     const take = new Take();
     take.record({ kind: "key", step: 3, key: "k" });
-    return JSON.stringify(take.toFile());
+    return JSON.stringify(takeToFile(take));
   };
 
   it("bring in the sounds before the cut of one that is cut short", async () => {

@@ -2,7 +2,7 @@ import type { LoadedProject } from "@bumbrel/api/contracts";
 import { type FilmOrder, piecesOf } from "@bumbrel/core/document/filmPieces";
 import { runnableScene } from "@bumbrel/core/document/programsAllowed";
 import type { Scene } from "@bumbrel/core/document/scene";
-import type { TakeFile } from "@bumbrel/core/document/take";
+import type { TakeFile } from "@bumbrel/core/document/takeFile";
 import { tapeLengthS } from "@bumbrel/core/document/tapeLength";
 import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
 import { HttpProblem } from "../http/problem";

@@ -1,5 +1,5 @@
 import type { Asset } from "@bumbrel/core/document/scene";
-import { Take } from "@bumbrel/core/document/take";
+import { takeFromFile } from "@bumbrel/core/document/takeFile";
 import { AssetFormatError } from "@bumbrel/core/errors";
 import { MAX_ASSET_BYTES, readImage } from "@bumbrel/core/format/image";
 import { nanoid } from "nanoid";
@@ -63,7 +63,7 @@ export async function importAsset(
 /** Takes are checked by the server, which reads them whole. */
 async function importTake(file: File, name: string, signal?: AbortSignal) {
   const { id: storedId } = await api.addAsset("take", name, file, signal);
-  const take = Take.fromFile(JSON.parse(await file.text()));
+  const take = takeFromFile(JSON.parse(await file.text()));
   return { kind: "take", storedId, lengthS: take.lengthS, tryOut: take.tryOut } as const;
 }
 

@@ -1,5 +1,6 @@
 import type { Asset, Scene } from "@bumbrel/core/document/scene";
-import { Take } from "@bumbrel/core/document/take";
+import type { Take } from "@bumbrel/core/document/take";
+import { takeFromFile, takeToFile } from "@bumbrel/core/document/takeFile";
 import { nanoid } from "nanoid";
 import { api, assetBytesUrl } from "../../api/client";
 import type { Workbench } from "../project/workbench";
@@ -25,7 +26,7 @@ export async function keepTake(
   name = freeName(workbench.scene),
 ): Promise<string> {
   take.name = name;
-  const bytes = new Blob([JSON.stringify(take.toFile())], { type: "application/json" });
+  const bytes = new Blob([JSON.stringify(takeToFile(take))], { type: "application/json" });
   const { id: storedId } = await api.addAsset("take", name, bytes);
   const id = nanoid(10);
   const { tryOut, lengthS } = take;
@@ -39,7 +40,7 @@ export async function keepTake(
 export async function fetchTake({ storedId, name }: TakeAsset): Promise<Take> {
   const response = await fetch(assetBytesUrl(storedId));
   if (!response.ok) throw new Error(`“${name}” did not arrive. Check that the server runs, and try again.`);
-  return Take.fromFile(await response.json());
+  return takeFromFile(await response.json());
 }
 
 /** Stores a part of a take in its place. */
@@ -53,7 +54,7 @@ export async function trimTake(
   const steps = (timeS: number) => Math.round(timeS * 120);
   const part = whole.trimmed(steps(fromS), Math.min(whole.lengthSteps, steps(toS)));
   part.name = asset.name;
-  const bytes = new Blob([JSON.stringify(part.toFile())], { type: "application/json" });
+  const bytes = new Blob([JSON.stringify(takeToFile(part))], { type: "application/json" });
   const { id: storedId } = await api.addAsset("take", asset.name, bytes);
   workbench.edit(`trim ${asset.name}`, (scene) => {
     const kept = (scene as Scene).assets.find(({ id }) => id === asset.id);
