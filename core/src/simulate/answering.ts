@@ -463,9 +463,9 @@ export class Answering {
         return;
       }
       case "jump": {
-        if (action.objectId === null || !bodies) return;
-        const by = bodies.jumpSpeed(action.heightM * firing.strength);
-        bodies.push(action.objectId, this.copyMeant(action.objectId, firing), by);
+        if (action.objectId === null) return;
+        const heightM = action.heightM * firing.strength;
+        bodies?.jump(action.objectId, this.copyMeant(action.objectId, firing), heightM);
         return;
       }
       case "copy":

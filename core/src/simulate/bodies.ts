@@ -10,6 +10,7 @@ import type { Pose } from "../document/poses";
 import type { ObjectPlan, ScenePlan } from "../evaluate/plan";
 import type { SolidShape } from "../kinds/shared";
 import { settingOf, solidityOf } from "../kinds/table";
+import { launchSpeed } from "./launchSpeed";
 import { composeTurned, decompose } from "./matrix";
 import type { Instances } from "./placing";
 import type { StepPlaces } from "./stepPlaces";
@@ -83,6 +84,8 @@ const FRESH_STEPS = 6;
 const FLAT_M = 0.02;
 /** A sleeping body this near to its own place, m or half a turn’s sine, is not woken by its spring. */
 const AT_HOME = 1e-3;
+/** The pull that jumps are meant against where there is none, m/s². */
+const EARTHS_PULL = 9.81;
 const HAND_RADIUS_M = 0.07;
 const VISITOR_RADIUS_M = 0.25;
 /** Weaker contact forces are not told of, N. */
@@ -530,27 +533,38 @@ export class Bodies {
    * Changes the speed of moving bodies.
    *
    * @param copy  one of them; −1 for all copies
-   * @param by  m/s
+   * @param velocity  m/s
    */
-  push(objectId: string, copy: number, [x, y, z]: Point): void {
+  push(objectId: string, copy: number, velocity: Point): void {
+    for (const body of this.movingBodies(objectId, copy)) kick(body, velocity);
+  }
+
+  /**
+   * Makes moving bodies jump against the stage's gravity; where there is none they fly upwards as fast as on the ground.
+   *
+   * @param copy  one of them; −1 for all copies
+   * @param heightM  how high they get, whatever they weigh and however they are damped
+   */
+  jump(objectId: string, copy: number, heightM: number): void {
+    const pull = Math.hypot(...this.gravity);
+    for (const body of this.movingBodies(objectId, copy)) {
+      const speed =
+        pull === 0
+          ? Math.sqrt(2 * EARTHS_PULL * heightM)
+          : launchSpeed(heightM, pull, body.linearDamping(), STEP_S, SOLVER_ROUNDS);
+      kick(body, pull === 0 ? [0, speed, 0] : (this.gravity.map((one) => (-one / pull) * speed) as Point));
+    }
+  }
+
+  /** The bodies of an object that move by themselves, or that of one of its copies. */
+  private *movingBodies(objectId: string, copy: number): Generator<RigidBody> {
     const plan = this.plan.of(objectId);
     const items = (plan && this.byPlan.get(plan)) ?? [];
     for (const item of copy < 0 ? items : items.slice(copy, copy + 1)) {
       if (item.handle < 0 || item.solidity !== "moving") continue;
       const body = this.world.getRigidBody(item.handle);
-      const mass = body?.mass() ?? 0;
-      body?.applyImpulse({ x: x * mass, y: y * mass, z: z * mass }, true);
+      if (body) yield body;
     }
-  }
-
-  /** Speed that lifts a body so far against the stage's gravity, m/s. */
-  jumpSpeed(heightM: number): Point {
-    const { gravity } = this;
-    const g = Math.hypot(...gravity) || 9.81;
-    const speed = Math.sqrt(2 * g * heightM);
-    const pull = Math.hypot(...gravity);
-    if (pull === 0) return [0, speed, 0];
-    return gravity.map((one) => (-one / pull) * speed || 0) as Point;
   }
 
   /** Puts a copy's body at its place, or takes it away. */
@@ -796,6 +810,12 @@ function ownShape(kind: ObjectPlan["object"]["kind"]): SolidShape | "capsule" | 
 }
 
 const RADIANS = Math.PI / 180;
+
+/** Changes the speed of a body at once, m/s. */
+function kick(body: RigidBody, [x, y, z]: Point): void {
+  const mass = body.mass();
+  body.applyImpulse({ x: x * mass, y: y * mass, z: z * mass }, true);
+}
 
 /** The turn of a pose as a quaternion: about the upright axis, then up, then to the side. */
 export function poseTurn({ yaw, pitch, roll }: Pose): [number, number, number, number] {
