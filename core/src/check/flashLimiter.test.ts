@@ -15,6 +15,24 @@ const picture = ([r, g, b]: Colour) => {
   return rgba;
 };
 
+/** The most opposing changes of a tenth of the light and more that one grey makes within any second. */
+function mostChanges(shown: readonly { timeS: number; light: number }[]): number {
+  const changes: number[] = [];
+  let [way, low, high] = [0, shown[0].light, shown[0].light];
+  for (const { timeS, light } of shown) {
+    [low, high] = [Math.min(low, light), Math.max(high, light)];
+    const rises = way <= 0 && light - low >= 0.1 && low < 0.8;
+    const falls = way >= 0 && high - light >= 0.1 && light < 0.8;
+    if (!rises && !falls) continue;
+    way = rises ? 1 : -1;
+    [low, high] = [light, light];
+    changes.push(timeS);
+  }
+  return Math.max(0, ...changes.map((at) => changes.filter((one) => one >= at && one <= at + 1).length));
+}
+const lightOf = (srgb: number) =>
+  srgb <= 0.04045 * 255 ? srgb / 255 / 12.92 : ((srgb / 255 + 0.055) / 1.055) ** 2.4;
+
 /** Shows pictures through the limiter, and measures what comes out. */
 function watch(seconds: number, at: (timeS: number) => Uint8ClampedArray, fps = 60) {
   const [limiter, meter, plain] = [
@@ -61,7 +79,7 @@ describe("the limiter of flashes", () => {
 
   it("changes nothing of what flashes no more than is allowed", () => {
     expect(watch(4, strobe(1, WHITE, BLACK)).changed).toBe(0);
-    expect(watch(4, strobe(3, WHITE, BLACK)).changed).toBe(0);
+    expect(watch(4, strobe(2.9, WHITE, BLACK)).changed).toBe(0);
     expect(watch(4, strobe(10, [150, 150, 150], [140, 140, 140])).changed).toBe(0);
     // A swell, a cut, and hits of a song at 150 beats a minute that die away.
     expect(watch(4, (timeS) => picture([60 * timeS, 50 * timeS, 40 * timeS])).changed).toBe(0);
@@ -108,6 +126,22 @@ describe("the limiter of flashes", () => {
       }),
       { numRuns: 40, examples: [[18, 24]] },
     );
+  });
+
+  it("leaves six opposing changes in any second at most", () => {
+    for (const hz of [3, 3.5, 4, 5, 7.5, 10, 15]) {
+      const limiter = new FlashLimiter(WIDTH, HEIGHT);
+      const [before, after]: { timeS: number; light: number }[][] = [[], []];
+      for (let frame = 0; frame < 300; frame++) {
+        const timeS = frame / 60;
+        const rgba = strobe(hz, WHITE, BLACK)(timeS);
+        before.push({ timeS, light: lightOf(rgba[0]) });
+        limiter.push(timeS, rgba);
+        after.push({ timeS, light: lightOf(rgba[0]) });
+      }
+      expect(mostChanges(before)).toBeGreaterThan(6);
+      expect(mostChanges(after)).toBe(6);
+    }
   });
 
   it("tells how much it holds back, and refuses pictures of another size", () => {

@@ -8,8 +8,8 @@ import {
   SATURATED_RED,
 } from "./flash";
 
-/** Changes that may happen within a second: one more would make one flash more than is allowed. */
-export const MOST_CHANGES = 2 * MOST_FLASHES + 1;
+/** Opposing changes that may happen within a second: a flash is a pair of them. */
+export const MOST_CHANGES = 2 * MOST_FLASHES;
 /** A limited change stays this much below one that counts: rounding to 8 bits must not lift it over. */
 export const LIMIT_MARGIN = 0.012;
 const HELD = FLASH_CHANGE - LIMIT_MARGIN;

@@ -72,7 +72,7 @@ void main() {
   } else {
     // The newest change comes first.
     for (int i = 0; i < CHANGES; i++) {
-      uint word = i < 3 ? m.x : i < 6 ? m.y : m.z;
+      uint word = i < 3 ? m.x : m.y;
       age[i] = min(${OLDEST_MS}u, ((word >> uint(10 * (i % 3))) & 1023u) + passedMs);
     }
     way = int(m.x >> 30u) - 1;
@@ -110,7 +110,7 @@ void main() {
   kept = uvec4(
     age[0] | (age[1] << 10u) | (age[2] << 20u) | (uint(way + 1) << 30u),
     age[3] | (age[4] << 10u) | (age[5] << 20u),
-    age[6],
+    0u,
     uint(round(clamp(start, 0.0, 1.0) * 65535.0)) | (uint(round(clamp(extreme, 0.0, 1.0) * 65535.0)) << 16u)
   );
 }`;
