@@ -1,4 +1,5 @@
-import { MAX_ITEMS, type Scene, type SceneList } from "../document/scene";
+import type { Scene } from "../document/scene";
+import { MAX_ITEMS, type SceneList } from "../document/sceneLimits";
 import type { Finding } from "../errors";
 import { MAX_COPIES } from "../kinds/shared";
 import { hasCopies, propertyOf } from "../kinds/table";

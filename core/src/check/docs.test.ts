@@ -1,7 +1,8 @@
 import { existsSync, readdirSync, readFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { describe, expect, it } from "@jest/globals";
-import { SCENE_VERSION, sceneSchema } from "../document/scene";
+import { sceneSchema } from "../document/scene";
+import { SCENE_VERSION } from "../document/sceneLimits";
 
 const PAGES = [
   "README.md",

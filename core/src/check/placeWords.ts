@@ -1,5 +1,6 @@
 import type { Change } from "../document/changes";
-import type { Scene, SceneList, StageObject } from "../document/scene";
+import type { Scene, StageObject } from "../document/scene";
+import type { SceneList } from "../document/sceneLimits";
 import { propertyOf, settingsOfKind } from "../kinds/table";
 
 const ONE: Record<SceneList, string> = {

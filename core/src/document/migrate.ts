@@ -3,7 +3,8 @@ import { SceneFormatError } from "../errors";
 import { defaultsOf } from "../setting/descriptor";
 import { defaultCues } from "../strand/cues";
 import { SHAPING_STEPS, STEP_NAMES, stepSettings } from "../strand/shaping";
-import { newMeeting, SCENE_VERSION } from "./scene";
+import { newMeeting } from "./scene";
+import { SCENE_VERSION } from "./sceneLimits";
 
 /** Turns a document of one version into one of the next. */
 export type Migration = (document: Record<string, unknown>) => Record<string, unknown>;

@@ -25,13 +25,11 @@ import { CueSettingsSchema } from "../strand/cues";
 import { MeasureSchema } from "../strand/measures/table";
 import { ShapingSchema } from "../strand/shaping";
 import { AXES } from "./axes";
+import { MAX_ITEMS, SCENE_FORMAT, SCENE_VERSION, type SceneList } from "./sceneLimits";
 import { TRY_OUT_NAMES } from "./tryOuts";
 
 export { AXES, type Axis } from "./axes";
 export { TRY_OUT_NAMES, TRY_OUTS, type TryOut } from "./tryOuts";
-
-export const SCENE_FORMAT = "bumbrel-scene";
-export const SCENE_VERSION = 11;
 
 /** Hues a strand can own: numbers of a colour-blind-safe set that the interface defines. */
 export const HUE_COUNT = 8;
@@ -311,21 +309,6 @@ export type QualityStep = keyof typeof QUALITY_STEPS;
 export const QUALITIES = ["auto", ...(Object.keys(QUALITY_STEPS) as QualityStep[])] as const;
 export type Quality = (typeof QUALITIES)[number];
 
-/** How many of each a scene may hold. */
-export const MAX_ITEMS = {
-  sounds: 256,
-  buses: 64,
-  groups: 64,
-  strands: 1024,
-  objects: 4096,
-  assets: 256,
-  programs: 64,
-  bindings: 16_384,
-  answers: 512,
-  marks: 256,
-  keeps: 64,
-} as const;
-export type SceneList = keyof typeof MAX_ITEMS;
 const upTo = (list: SceneList) => ({ maxItems: MAX_ITEMS[list] });
 
 /** A named state of all tunings; what has been added since is not in it. */

@@ -6,11 +6,10 @@ import {
   KICK_SETTINGS,
   newMeeting,
   type ObjectKind,
-  SCENE_FORMAT,
-  SCENE_VERSION,
   type Scene,
   type StageObject,
 } from "../document/scene";
+import { SCENE_FORMAT, SCENE_VERSION } from "../document/sceneLimits";
 import { hexToLinear, linearToOklch } from "../setting/colour";
 import { defaultsOf } from "../setting/descriptor";
 import { DEFAULT_PALETTE, PALETTES } from "../setting/palettes";

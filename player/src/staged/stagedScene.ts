@@ -1,5 +1,5 @@
 import { hasDrawings } from "@bumbrel/core/analyse/needed";
-import type { QualityStep, Scene } from "@bumbrel/core/document/scene";
+import type { QualityStep } from "@bumbrel/core/document/scene";
 import { readCurves } from "@bumbrel/core/format/curves";
 import {
   FogExp2,
@@ -86,13 +86,14 @@ export class StagedScene {
   /**
    * Reads a scene, and waits until all its images, models and words are there.
    *
-   * @throws Error saying what is wrong with the curves, or which image cannot be read
+   * @throws Error saying where the document is broken, what is wrong with the curves, or which image cannot be read
    */
   static async load(
-    { scene: document, soundsS }: StagedDocument,
+    document: StagedDocument,
     { curves: bytes, asset, letters, samples, quality = "desktop", surroundings = false }: StagedOptions,
   ): Promise<StagedScene> {
-    const whole = document as Scene;
+    const { checkStaged } = await import("./checkStaged");
+    const { scene: whole, soundsS } = checkStaged(document);
     if (hasDrawings(whole)) await prepareDrawings();
     const objects = whole.objects.filter(({ kind }) => surroundings || !SURROUNDINGS.has(kind));
     const { curves, lengthS } = readCurves(bytes instanceof Uint8Array ? bytes : new Uint8Array(bytes));
