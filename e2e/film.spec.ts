@@ -169,6 +169,52 @@ test("a render that was killed goes on from the last finished piece, and comes o
   expect(existsSync(`${out}.pieces`)).toBe(false);
 });
 
+test("films have the rates of broadcasts, and any other", () => {
+  for (const [rate, asSaid, extension, frames] of [
+    ["23.976", "24000/1001", "mp4", 53],
+    ["29.97", "30000/1001", "webm", 66],
+    ["59.94", "60000/1001", "mp4", 132],
+    ["12.5", "25/2", "mp4", 28],
+  ] as const) {
+    const size = ["--size", "64x48", "--fps", rate, "--to", "2.2"];
+    const film = render(`rate-${rate}.${extension}`, ...size);
+    const [video, audio] = streamsOf(film);
+    expect(video.r_frame_rate).toBe(asSaid);
+    expect(Number(video.nb_read_packets)).toBe(frames);
+    const [above, below] = asSaid.split("/").map(Number);
+    const samples = (frames * below * 48_000) / above;
+    if (extension === "mp4") {
+      expect(Math.abs(audio.duration_ts! - samples)).toBeLessThanOrEqual(1);
+      continue;
+    }
+    expect(Math.abs(soundOf(film).length / 2 - samples)).toBeLessThanOrEqual(1);
+    const parts = [1, 2].map((part) => render(`rate-${part}.webm`, ...size, "--part", `${part}/2`));
+    const joined = join(folder, "rate-joined.webm");
+    expect(bumbrel("join", ...parts, "--out", joined).stdout).toContain("66 frames at 29.97 a second");
+    expect(framesOf(joined)).toBe(framesOf(film));
+  }
+});
+
+test("a render says where it cannot write, what it makes of odd sides, and what ended it", async () => {
+  const args = ["render", "--project", projectId, "--data", server.dataDir, "--fps", "10"];
+  const nowhere = bumbrel(...args, "--out", join(folder, "gone", "film.mp4"), "--size", "64x48");
+  expect([nowhere.status, nowhere.stderr]).toEqual([2, expect.stringContaining("there is no folder")]);
+  const odd = bumbrel(...args, "--out", join(folder, "odd.mp4"), "--size", "63x47", "--to", "0.5");
+  expect(odd.stderr).toBe("Sides of films are even: it is made 64 × 48, not 63 × 47.\n");
+  expect(streamsOf(join(folder, "odd.mp4"))[0]).toMatchObject({ width: 64, height: 48 });
+
+  const out = join(folder, "ended.mp4");
+  const child = spawn(process.execPath, ["cli/bin/bumbrel.mjs", ...args, "--out", out, "--size", "640x480"]);
+  const said = { out: "", error: "" };
+  child.stdout.on("data", (bytes) => (said.out += bytes));
+  child.stderr.on("data", (bytes) => (said.error += bytes));
+  await expect.poll(() => said.out, { intervals: [20], timeout: 60_000 }).toContain("frames, ");
+  child.kill("SIGINT");
+  const code = await new Promise((resolve) => child.once("exit", resolve));
+  expect([code, said.error]).toEqual([2, expect.stringContaining("ended by SIGINT with ")]);
+  expect(said.error).toContain("the same line goes on from there");
+});
+
 test("films come as WebM too, with and without background, with sound to the sample", () => {
   for (const [format, codec] of [
     ["webm", "vp9"],

@@ -11,13 +11,15 @@ import {
   writeFileSync,
   writeSync,
 } from "node:fs";
-import { join } from "node:path";
+import { dirname, join } from "node:path";
 import {
   FILM_FORMATS,
   FILM_SETTINGS,
   FILM_SIZES,
   type FilmFormatName,
   type FilmSettings,
+  rateOf,
+  sizeOf,
 } from "@bumbrel/core/document/film";
 import {
   assembleFilm,
@@ -54,7 +56,7 @@ import {
 import { ROOT } from "./data";
 import { archiveUnlessNamed, type OpenedProject, PROJECT_FLAGS, RUN_HELP, withProject } from "./stores";
 
-const RATES = Object.keys(FILM_SETTINGS.framesPerSecond.choices);
+const RATE = FILM_SETTINGS.ownRate;
 const FORMAT_NAMES = Object.keys(FILM_FORMATS) as FilmFormatName[];
 const SIZE_NAMES = Object.keys(FILM_SIZES).filter((name) => name !== "own");
 
@@ -69,7 +71,8 @@ is done is kept beside the film until it is whole: the same line, given again af
   --out FILE       where it goes
   --format FORMAT  ${FORMAT_NAMES.join(", ")}; by the file's ending unless said
   --size SIZE      ${SIZE_NAMES.join(", ")}, or as 1280x720 (${FILM_SETTINGS.size.default} unless said)
-  --fps N          frames a second: ${RATES.join(", ")} (${FILM_SETTINGS.framesPerSecond.default} unless said)
+  --fps N          frames a second, from ${RATE.min} to ${RATE.max} (${FILM_SETTINGS.framesPerSecond.default} unless said); 23.976, 29.97, 59.94
+                   and the like are taken as 24000/1001, 30000/1001, 60000/1001
   --from S, --to S  seconds of the tape, or of the take (all of it unless said)
   --quality Q      0 is the smallest file, 1 the best picture (${FILM_SETTINGS.quality.default} unless said)
   --sub-frames N   pictures that each frame is the mean of, up to ${FILM_SETTINGS.subFrames.max}: more of them blur what moves
@@ -95,7 +98,10 @@ Example: bumbrel render regatta.zip --out regatta.mp4 --size upright --fps 30
     const { values, positionals } = parsed(args, options, archiveUnlessNamed(args));
     const { out } = values;
     if (out === undefined) throw new UsageError("--out is missing");
+    if (!existsSync(dirname(out)))
+      throw new UsageError(`${out}: there is no folder ${dirname(out)}; make it first`);
     const settings = settingsOf(values, out);
+    tellSize(settings, console);
     const seconds = (flag: "from" | "to") =>
       values[flag] === undefined ? undefined : numberFlag(flag, values[flag], 0, 6 * 3600);
     const request: Omit<FilmRequest, "title"> = {
@@ -134,16 +140,26 @@ function settingsOf(values: RenderFlags, out: string): FilmSettings {
       settings.height = numberFlag("size", height, FILM_SETTINGS.height.min, FILM_SETTINGS.height.max);
     } else settings.size = choiceFlag("size", values.size, SIZE_NAMES) as FilmSettings["size"];
   }
-  if (values.fps !== undefined)
-    settings.framesPerSecond = Number(
-      choiceFlag("fps", values.fps, RATES),
-    ) as FilmSettings["framesPerSecond"];
+  if (values.fps !== undefined) {
+    settings.framesPerSecond = 0;
+    settings.ownRate = numberFlag("fps", values.fps, RATE.min, RATE.max);
+  }
   if (values.quality !== undefined) settings.quality = numberFlag("quality", values.quality, 0, 1);
   if (values["sub-frames"] !== undefined) {
     const { min, max } = FILM_SETTINGS.subFrames;
     settings.subFrames = Math.round(numberFlag("sub-frames", values["sub-frames"], min, max));
   }
   return settings;
+}
+
+/** Says so where a film is not as large as was asked. */
+function tellSize(settings: FilmSettings, console: Console): void {
+  if (settings.size !== "own") return;
+  const { width, height } = sizeOf(settings);
+  if (width === settings.width && height === settings.height) return;
+  console.error(
+    `Sides of films are even: it is made ${width} × ${height}, not ${settings.width} × ${settings.height}.\n`,
+  );
 }
 
 function partFlag(text: string | undefined): FilmRequest["part"] {
@@ -187,6 +203,17 @@ async function renderTo(
   const isMade = (name: string) => existsSync(pathOf(name));
   let order: FilmOrder | undefined;
   let toldPercent = -1;
+  let told = "nothing";
+  const clock = new WorkClock();
+  const ending = new AbortController();
+  const endings = (["SIGINT", "SIGTERM"] as const).map((signal) => {
+    const end = () =>
+      ending.abort(
+        new UsageError(`${out}: ended by ${signal} with ${told} done; the same line goes on from there`),
+      );
+    process.once(signal, end);
+    return () => process.off(signal, end);
+  });
   const made = readdirSync(folder).filter((name) => /^(frames|sound)-\d+$/.test(name));
   if (made.length > 0) console.out(`Going on: ${made.length} pieces are there already.\n`);
   await renderPieces(
@@ -203,14 +230,19 @@ async function renderTo(
         writeFileSync(`${pathOf(name)}.part`, bytes);
         renameSync(`${pathOf(name)}.part`, pathOf(name));
       },
+      signal: ending.signal,
       onProgress: ({ frames, ofFrames }) => {
+        told = `${frames} of ${ofFrames} frames`;
+        const leftS = clock.leftS(frames, ofFrames);
         const percent = ofFrames > 0 ? Math.floor((100 * frames) / ofFrames) : 100;
         if (percent < toldPercent + 5) return;
         toldPercent = percent;
-        console.out(`${frames} of ${ofFrames} frames, ${percent} %\n`);
+        console.out(`${told}, ${percent} %${leftS === undefined ? "" : `, ${inWords(leftS)} left`}\n`);
       },
     },
-  );
+  ).finally(() => {
+    for (const forget of endings) forget();
+  });
   const film = order!;
   const missing = piecesOf(film).names.filter((name) => !isMade(name));
   if (missing.length > 0) throw new UsageError(`${out}: ${missing.length} pieces are missing; render again`);
@@ -222,16 +254,33 @@ async function renderTo(
   return 0;
 }
 
+/** Tells from how long the frames so far took how long the others will take. */
+class WorkClock {
+  private began: { ms: number; frames: number } | undefined;
+
+  /** Seconds; `undefined` before enough has been made to tell. */
+  leftS(frames: number, ofFrames: number): number | undefined {
+    const ms = performance.now();
+    this.began ??= { ms, frames };
+    const made = frames - this.began.frames;
+    if (made < 1) return undefined;
+    return (((ms - this.began.ms) / made) * (ofFrames - frames)) / 1000;
+  }
+}
+
+const inWords = (seconds: number): string =>
+  seconds < 90 ? `${Math.ceil(seconds)} s` : `${Math.round(seconds / 60)} min`;
+
 function tell(
   out: string,
   { settings }: FilmOrder,
   { frames, samples }: FilmLengths,
   console: Console,
 ): void {
-  const fps = settings.framesPerSecond;
+  const fps = rateOf(settings);
   const sound =
     samples > 0 ? `, ${samples} samples of sound (${samples / 48_000} s)` : ", no sound in this part";
-  console.out(`${out}: ${frames} frames at ${fps} a second (${frames / fps} s)${sound}\n`);
+  console.out(`${out}: ${frames} frames at ${Number(fps.toFixed(3))} a second (${frames / fps} s)${sound}\n`);
 }
 
 /** Writes a film aside, at any position, and moves it into place once it is whole. */

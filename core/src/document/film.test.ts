@@ -1,9 +1,14 @@
 import { describe, expect, it } from "@jest/globals";
 import * as fc from "fast-check";
 import { defaultsOf } from "../setting/descriptor";
-import { FILM_FORMATS, FILM_SETTINGS, FILM_SIZES, FilmPlan, stretchOf } from "./film";
+import { FILM_FORMATS, FILM_SETTINGS, FILM_SIZES, FilmPlan, rateOf, stretchOf } from "./film";
 
-const RATES = Object.keys(FILM_SETTINGS.framesPerSecond.choices).map(Number);
+const SETTINGS = defaultsOf(FILM_SETTINGS);
+const OFFERED = FILM_SETTINGS.framesPerSecond.values.filter((rate) => rate !== 0);
+const RATES = [
+  ...OFFERED.map((framesPerSecond) => rateOf({ ...SETTINGS, framesPerSecond })),
+  ...[12.5, 71.3, 144].map((ownRate) => rateOf({ ...SETTINGS, framesPerSecond: 0, ownRate })),
+];
 const SCENE = {
   stretch: { fromS: 4, toS: 8 },
   marks: [
@@ -40,8 +45,8 @@ describe("the plan of a film", () => {
   it("has as many frames as its length has, and sound that ends with the last one on the sample", () => {
     for (const framesPerSecond of RATES) {
       const plan = new FilmPlan({ fromS: 0, toS: 48 }, framesPerSecond, 1);
-      expect(plan.frames).toBe(48 * framesPerSecond);
-      expect(plan.samples).toBe(48 * 48_000);
+      expect(plan.frames).toBe(Math.round(48 * framesPerSecond));
+      expect(Math.abs(plan.samples - (plan.frames * 48_000) / framesPerSecond)).toBeLessThanOrEqual(0.5);
     }
     fc.assert(
       fc.property(
@@ -51,10 +56,21 @@ describe("the plan of a film", () => {
           const plan = new FilmPlan({ fromS: 3, toS: 3 + lengthS }, framesPerSecond, 1);
           expect(plan.frames).toBe(Math.max(1, Math.round((3 + lengthS - 3) * framesPerSecond)));
           expect(Number.isInteger(plan.samples)).toBe(true);
-          expect(plan.samples / 48_000).toBeCloseTo(plan.frames / framesPerSecond, 9);
+          expect(Math.abs(plan.samples - (plan.frames * 48_000) / framesPerSecond)).toBeLessThanOrEqual(0.5);
         },
       ),
     );
+  });
+
+  it("takes broadcast rates as what they stand for, and every other one as it is", () => {
+    const of = (ownRate: number) => rateOf({ framesPerSecond: 0, ownRate });
+    expect(rateOf({ ...SETTINGS, framesPerSecond: 23.976 })).toBe(24_000 / 1001);
+    expect(rateOf({ ...SETTINGS, framesPerSecond: 59.94 })).toBe(60_000 / 1001);
+    expect(of(29.97)).toBe(30_000 / 1001);
+    expect(of(119.88)).toBe(120_000 / 1001);
+    for (const rate of [1, 12.5, 24, 29.5, 60, 71.3, 240]) expect(of(rate)).toBe(rate);
+    // An hour at 29.97 has 107 892 frames, and the tape's end is less than a frame away.
+    expect(new FilmPlan({ fromS: 0, toS: 3600 }, of(29.97), 1).frames).toBe(107_892);
   });
 
   it("shows frame n at n / f seconds, and with blur what passes while the shutter is open", () => {
@@ -97,10 +113,9 @@ describe("the plan of a film", () => {
       expect(() => plan.part(part, parts)).toThrow(RangeError);
   });
 
-  it("offers sizes that every encoder takes, and rates that divide the sound's", () => {
+  it("offers sizes that every encoder takes", () => {
     for (const { width, height } of Object.values(FILM_SIZES))
       expect([width % 8, height % 8]).toEqual([0, 0]);
-    for (const rate of RATES) expect(48_000 % rate).toBe(0);
     expect(Object.keys(FILM_FORMATS)).toContain(defaultsOf(FILM_SETTINGS).format);
   });
 });

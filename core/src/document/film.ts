@@ -108,10 +108,14 @@ export const FILM_SETTINGS = {
   }),
   framesPerSecond: numberChoice(
     "Frames a second",
-    [24, 25, 30, 50, 60, 120],
+    [23.976, 24, 25, 29.97, 30, 48, 50, 59.94, 60, 120, 0],
     60,
-    "Pictures shown in each second.",
+    "Pictures shown in each second. 23.976, 29.97 and 59.94 are 24000, 30000 and 60000 in 1001 seconds.",
+    (rate) => (rate === 0 ? "another rate" : String(rate)),
   ),
+  ownRate: number("Rate", "", [1, 240, 0.001], 72, "Pictures shown in each second.", {
+    when: { setting: "framesPerSecond", is: [0] },
+  }),
   stretch: choice("Shows", STRETCHES, "whole", "The part of the tape that it shows."),
   fromMarkId: reference("From", "mark", "The mark that it begins at.", {
     when: { setting: "stretch", is: ["section", "marks"] },
@@ -128,6 +132,16 @@ export const FILM_SETTINGS = {
   ),
 };
 export type FilmSettings = ValuesOf<typeof FILM_SETTINGS>;
+
+/** Frames in each second of a film. Rates a thousandth below a whole number, such as 29.97, are meant as 30000/1001. */
+export function rateOf({
+  framesPerSecond,
+  ownRate,
+}: Pick<FilmSettings, "framesPerSecond" | "ownRate">): number {
+  const asked = framesPerSecond === 0 ? ownRate : framesPerSecond;
+  const below = (Math.round(asked * 1.001) * 1000) / 1001;
+  return Math.abs(asked - below) < 0.0006 ? below : asked;
+}
 
 /** Width and height of a film, pixels: even numbers, as codecs want them. */
 export function sizeOf({ size, width, height }: Pick<FilmSettings, "size" | "width" | "height">) {
@@ -146,7 +160,7 @@ export function pictureBitsASecond(settings: FilmSettings): number {
   const { width, height } = sizeOf(settings);
   const [least, most] = BITS_A_PIXEL;
   const bits = least * (most / least) ** settings.quality;
-  return Math.round(width * height * bits * USUAL_FPS * Math.sqrt(settings.framesPerSecond / USUAL_FPS));
+  return Math.round(width * height * bits * USUAL_FPS * Math.sqrt(rateOf(settings) / USUAL_FPS));
 }
 /** Bits a second that the sound of a film takes. */
 export const SOUND_BITS_A_SECOND = 192_000;
@@ -218,7 +232,7 @@ export interface FrameRange {
 export class FilmPlan {
   /** Frames of the picture. */
   readonly frames: number;
-  /** Samples of the sound at 48 kHz: they end with the last frame, on the sample. */
+  /** Samples of the sound at 48 kHz: they end with the last frame, within half a sample. */
   readonly samples: number;
   readonly framesPerSecond: number;
   /** Frames of a segment; the last one may have fewer. */
@@ -227,14 +241,14 @@ export class FilmPlan {
   readonly fromS: number;
   private readonly subFrames: number;
 
-  /** @param framesPerSecond  divides 48 000, as all that are offered do */
+  /** @param framesPerSecond  any above 0 */
   constructor({ fromS, toS }: FilmStretch, framesPerSecond: number, subFrames: number) {
     this.fromS = fromS;
     this.framesPerSecond = framesPerSecond;
     this.subFrames = subFrames;
     this.frames = Math.max(1, Math.round((toS - fromS) * framesPerSecond));
-    this.samples = (this.frames * SAMPLE_RATE_HZ) / framesPerSecond;
-    this.segmentFrames = SEGMENT_S * framesPerSecond;
+    this.samples = Math.round((this.frames * SAMPLE_RATE_HZ) / framesPerSecond);
+    this.segmentFrames = Math.ceil(SEGMENT_S * framesPerSecond);
   }
 
   /** Seconds that picture and sound both last. */

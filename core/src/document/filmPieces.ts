@@ -8,6 +8,7 @@ import {
   type FilmSettings,
   type FilmStretch,
   type FrameRange,
+  rateOf,
   stretchOf,
 } from "./film";
 import type { Scene } from "./scene";
@@ -85,7 +86,7 @@ export const segmentOf = (name: string): number | undefined =>
 
 /** The pieces of a film, or of a part of it. */
 export function piecesOf({ settings, stretch, part }: FilmOrder): FilmPieces {
-  const plan = new FilmPlan(stretch, settings.framesPerSecond, settings.subFrames);
+  const plan = new FilmPlan(stretch, rateOf(settings), settings.subFrames);
   const segments = part ? plan.part(part.part, part.parts) : { from: 0, to: plan.segments };
   const hasSound = !part || part.part === 1;
   const { sound } = FILM_FORMATS[settings.format];
@@ -142,7 +143,7 @@ export async function assembleFilm(
   const frames = await writeFilm(
     {
       container: extension,
-      framesPerSecond: settings.framesPerSecond,
+      framesPerSecond: plan.framesPerSecond,
       title,
       comment: order.part && partComment(order),
       pieces: pieces(),
@@ -194,7 +195,7 @@ export async function joinFilm(parts: readonly FilmPart[], writeAt: WriteAt): Pr
   const frames = await writeFilm(
     {
       container: extension,
-      framesPerSecond: settings.framesPerSecond,
+      framesPerSecond: plan.framesPerSecond,
       title,
       pieces: pieces(),
       sound: { path: all[0].path },

@@ -1,4 +1,4 @@
-import { FILM_FORMATS, type FrameRange, pictureBitsASecond } from "@bumbrel/core/document/film";
+import { FILM_FORMATS, type FrameRange, pictureBitsASecond, rateOf } from "@bumbrel/core/document/film";
 import { FILM_WAV } from "@bumbrel/core/document/filmPieces";
 import { containerFormat, type FilmContainer } from "@bumbrel/core/format/filmFile";
 import { framesFile } from "@bumbrel/core/format/framesFile";
@@ -43,7 +43,7 @@ async function videoOf(
 ): Promise<Uint8Array> {
   const { settings, canvas } = film;
   const { isClear, extension } = FILM_FORMATS[settings.format];
-  const fps = settings.framesPerSecond;
+  const fps = rateOf(settings);
   const { width, height } = canvas;
   const bitrate = pictureBitsASecond(settings);
   if (!(await canEncodeVideo(codec, { width, height, bitrate }))) {

@@ -2,6 +2,7 @@ import {
   FILM_FORMATS,
   type FilmSettings,
   pictureBitsASecond,
+  rateOf,
   SOUND_BITS_A_SECOND,
   sizeOf,
 } from "@bumbrel/core/document/film";
@@ -82,7 +83,7 @@ export async function recordLive(
   output.addAudioTrack(audio);
   await output.start();
   const beganMs = performance.now();
-  const frameS = 1 / settings.framesPerSecond;
+  const frameS = 1 / rateOf(settings);
   let nextS = 0;
   let frames = 0;
   let isStopped = false;

@@ -19,9 +19,10 @@ const PATHS = [
  * sandbox where the system allows that, and reaches one port of this machine and nothing else.
  *
  * @param port  that the page comes from
+ * @param endsOnSignals  whether a signal that ends this process is acted on here: by ending the browser and the process
  * @throws BumbrelError when there is none
  */
-export async function startChromium(port: number): Promise<Browser> {
+export async function startChromium(port: number, endsOnSignals: boolean): Promise<Browser> {
   const named = process.env.BUMBREL_CHROMIUM;
   const path = named ?? PATHS.find((one) => existsSync(one));
   if (path === undefined || !existsSync(path)) {
@@ -38,6 +39,8 @@ export async function startChromium(port: number): Promise<Browser> {
     chromium.launch({
       executablePath: path,
       chromiumSandbox,
+      handleSIGINT: endsOnSignals,
+      handleSIGTERM: endsOnSignals,
       args: [
         "--use-angle=swiftshader",
         "--enable-unsafe-swiftshader",

@@ -103,7 +103,7 @@ export async function inChromium({ answer, take, failure, signal }: PageWork): P
     server.close();
     await rm(folder, { recursive: true, force: true });
   };
-  const browser = await startChromium(port).catch(async (error: Error) => {
+  const browser = await startChromium(port, signal === undefined).catch(async (error: Error) => {
     await close();
     throw error;
   });

@@ -54,7 +54,7 @@ export async function renderPieces(
 const cannotRender = (what: string) =>
   new BumbrelError({
     code: "film-failed",
-    what,
+    what: what.replace(/\.$/, ""),
     where: "the film",
     remedy: "Look at the scene in the workbench: Deliver lists what is wrong with it",
   });

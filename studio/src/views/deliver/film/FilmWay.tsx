@@ -1,6 +1,6 @@
 import { WAYS_OUT } from "@bumbrel/api/waysOut";
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { FILM_SETTINGS, type FilmSettings } from "@bumbrel/core/document/film";
+import { FILM_SETTINGS, type FilmSettings, sizeOf } from "@bumbrel/core/document/film";
 import { type FilmOrder, orderOf, piecesOf } from "@bumbrel/core/document/filmPieces";
 import { defaultsOf, type SettingValue } from "@bumbrel/core/setting/descriptor";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
@@ -176,7 +176,8 @@ function FilmForm() {
 /** Frames and samples of a film that is ordered. */
 function lengthsOf(order: FilmOrder): string {
   const { plan } = piecesOf(order);
-  return `${plan.frames} frames, ${formatTime(plan.lengthS)}; ${plan.samples} samples of sound, as long to the sample.`;
+  const { width, height } = sizeOf(order.settings);
+  return `${width} × ${height} pixels, ${plan.frames} frames, ${formatTime(plan.lengthS)}; ${plan.samples} samples of sound, as long to the sample.`;
 }
 
 function FilmSetting({ settingKey, settings }: { settingKey: keyof FilmSettings; settings: FilmSettings }) {
@@ -241,7 +242,9 @@ function FilmInMaking({ making }: { making: Making }) {
             Picture: {saved.lengths.frames} frames, {(saved.lengths.frames / plan.framesPerSecond).toFixed(5)}{" "}
             s. Sound: {saved.lengths.samples} samples, {(saved.lengths.samples / SAMPLE_RATE_HZ).toFixed(5)}{" "}
             s.{" "}
-            {saved.lengths.samples / SAMPLE_RATE_HZ === saved.lengths.frames / plan.framesPerSecond
+            {Math.abs(
+              saved.lengths.samples - (saved.lengths.frames * SAMPLE_RATE_HZ) / plan.framesPerSecond,
+            ) <= 0.5
               ? "They are equally long."
               : "They differ."}{" "}
             {formatBytes(saved.bytes)}.
