@@ -400,6 +400,32 @@ async function requests(times) {
   line("requests", `${times}; answers ${JSON.stringify(statuses)}; longest ${longestMs.toFixed(0)} ms`);
 }
 
+/** Runs a program of `bench/` with arguments; its faults are counted here. */
+async function runBuilt(name, ...args) {
+  await build({
+    entryPoints: [join(ROOT, `bench/${name}.ts`)],
+    outfile: join(out, `${name}.mjs`),
+    bundle: true,
+    platform: "node",
+    format: "esm",
+    banner: {
+      js: 'import { createRequire as requireFrom } from "node:module"; const require = requireFrom(import.meta.url);',
+    },
+  });
+  if (run(process.execPath, [join(out, `${name}.mjs`), ...args]) !== 0) faults.push("see above");
+}
+
+/** Attacks a server of its own on each of its doors. */
+async function doors() {
+  const dataDir = mkdtempSync(join(tmpdir(), "bumbrel-campaign-"));
+  const server = start(dataDir);
+  const { address, said } = await server.ready;
+  if (address) await runBuilt("doors", address, String(server.pid), String(share));
+  else fault(`the server did not start: ${said}`);
+  await server.kill("SIGTERM");
+  rmSync(dataDir, { recursive: true, force: true });
+}
+
 await kills(count(50));
 const postgres = await startPostgres();
 await kills(count(50), postgres);
@@ -408,16 +434,7 @@ await postgres.stop();
 await together(count(10));
 await fullDisk();
 await requests(count(1000));
-await build({
-  entryPoints: [join(ROOT, "bench/hostile.ts")],
-  outfile: join(out, "hostile.mjs"),
-  bundle: true,
-  platform: "node",
-  format: "esm",
-  banner: {
-    js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url);',
-  },
-});
-if (run(process.execPath, [join(out, "hostile.mjs"), String(count(1000))]) !== 0) faults.push("see above");
+await runBuilt("hostile", String(count(1000)));
+await doors();
 console.log(faults.length === 0 ? "\nno faults" : `\n${faults.length} faults`);
 process.exitCode = faults.length > 0 ? 1 : 0;
