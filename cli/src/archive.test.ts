@@ -45,7 +45,8 @@ describe("archives on the command line", () => {
     const empty = await bumbrel("import", path("all.zip"), "--data", path("empty"));
     expect(empty.code).toBe(0);
     expect(empty.out.match(/Tuning Shed/g)).toHaveLength(2);
-  });
+    // Each of eight commands opens a database of its own.
+  }, 180_000);
 
   it("say what cannot be done", async () => {
     expect((await bumbrel("import", path("nowhere.zip"))).error).toContain("there is no such file");
