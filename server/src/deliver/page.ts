@@ -253,7 +253,7 @@ export async function pageContents(
       : codeOf(parts.code.main, work ? [...used, "film"] : used);
   return {
     title: scene.name,
-    description: settings.description,
+    description: settings.description || scene.about,
     licences: licencesOf(parts.notices, packages),
     script,
     style: `${parts.style}${hasWords ? parts.font : ""}`,
@@ -322,7 +322,7 @@ export function pageStart(
 ${tags}${head}
 </head>
 <body>
-<canvas id="stage"></canvas>
+<canvas id="stage" role="img" aria-label="${name}${said && `. ${said}`}"></canvas>
 ${poster ? `<img id="poster" src="${poster}" alt="">\n` : ""}<p id="note" role="status">Getting ready …</p>
 <button id="prompt" hidden>Start the sound</button>
 <div id="offers"></div>

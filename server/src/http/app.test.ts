@@ -574,6 +574,7 @@ describe.each(DATABASES)("the HTTP side, database %s", (kind) => {
     const heard = await storeSound(noise(0.11, 3001));
     const unused = await storeSound(noise(0.12, 3001));
     const scene = newScene("Quay </script><b>");
+    scene.about = 'Lanterns "swing"';
     scene.sounds.push(
       { ...newSoundBasics("heard", "Heard"), kind: "file", storedId: heard.id },
       { ...newSoundBasics("unused", "Unused"), kind: "file", storedId: unused.id, heard: false },
@@ -584,6 +585,10 @@ describe.each(DATABASES)("the HTTP side, database %s", (kind) => {
     expect(html).toMatch(/script-src 'sha256-[^']+' 'wasm-unsafe-eval'; worker-src data:; style-src/);
     expect(html).toContain("default-src 'none'; script-src 'sha256-");
     expect(html).not.toContain("</script><b>");
+    // The picture is read out by its name and what it is about.
+    expect(html).toContain(
+      '<canvas id="stage" role="img" aria-label="Quay &#60;/script&#62;&#60;b&#62;. Lanterns &#34;swing&#34;">',
+    );
     const block = (id: string) => new RegExp(`<script[^>]* id="${id}">([^<]*)</script>`).exec(html)?.[1];
     expect(Buffer.from(block("sound-heard")!, "base64").equals(Buffer.from(noise(0.11, 3001)))).toBe(true);
     expect(block("sound-unused")).toBeUndefined();
