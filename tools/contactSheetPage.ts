@@ -18,7 +18,7 @@ interface Shown {
 
 declare global {
   interface Window {
-    /** Where the thread for scripts is loaded from. */
+    /** Address of the code of the worker that runs scripts. */
     scriptsAddress: string;
     /** What there is to show: the examples, then every kind of object. */
     shown: Shown[];

@@ -149,7 +149,7 @@ function fromInput(scene: Scene): Play {
   heard.onCue(({ id }, strength) => told.tellCue(id, strength));
   const feed = new Feed(told);
   const run = async (stop: AbortSignal) => {
-    // Whoever writes to it keeps it open.
+    // The program that writes to standard input may never close it.
     stop.addEventListener("abort", () => process.stdin.destroy());
     feed.setClock(true, 0);
     let rest = Buffer.alloc(0);

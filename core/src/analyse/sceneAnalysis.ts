@@ -229,7 +229,7 @@ export class SceneAnalysis {
     return [...this.asked.values()].every(({ why }) => why !== "waiting");
   }
 
-  /** Whether it waits for something that is computed or fetched elsewhere; `onWork` is called when that has come. */
+  /** Whether it waits for another thread or for a download; `onWork` is called when the result is there. */
   get isWaiting(): boolean {
     return [...this.jobs.values()].some(({ isFetching }) => isFetching);
   }

@@ -25,7 +25,7 @@ function quantised(pose: Pose, into: Int32Array, at: number): void {
   });
 }
 
-/** What changed at a step of 1/120 s: the numbers from then on, in steps of {@link POSE_UNITS}. */
+/** A pose from a step of 1/120 s on: its numbers, counted in {@link POSE_UNITS}. */
 export interface PoseChange {
   step: number;
   numbers: Int32Array;

@@ -1,4 +1,4 @@
-/** What a scene document calls itself. */
+/** The `format` and `version` that a scene document states. */
 export const SCENE_FORMAT = "bumbrel-scene";
 export const SCENE_VERSION = 11;
 

@@ -6,7 +6,7 @@ export interface DistanceLaw {
   maximumM: number;
   /** How fast it falls between: 1 halves it for each doubling of the distance, 0 keeps it level. */
   rollOff: number;
-  /** Whether nothing is heard from the maximum on; without it the level stays as it is there. */
+  /** Whether the sound is silent beyond the maximum distance; otherwise it keeps the level it has there. */
   silentBeyond?: boolean;
 }
 

@@ -121,7 +121,7 @@ export function solidityOf(object: Configured): "none" | "fixed" | "moving" | "c
 /** Somebody may walk in a scene, or stand in it. */
 const isEntered = ({ look, headset, room }: Scene["meeting"]): boolean => look === "walk" || headset || room;
 
-/** Whether a scene needs rigid bodies: something moves freely, or visitors meet solid things. */
+/** Whether a scene needs physics: an object moves freely, or visitors can bump into solid objects. */
 export const hasBodies = ({ objects, meeting }: Pick<Scene, "objects" | "meeting">): boolean =>
   objects.some(
     ({ settings: { solid } }) =>

@@ -113,7 +113,7 @@ function endOfLine(code: string, from: number): number {
   return code.length;
 }
 
-/** What stands before a place on its line, with spaces for comments. */
+/** The text before a position, with comments replaced by spaces. */
 function plainBefore(code: string, at: number): string {
   const before = code.slice(Math.max(0, at - 4096), at);
   return before.replace(/\/\*[\s\S]*?\*\//g, (comment) => (comment.includes("\n") ? "\n" : " "));

@@ -220,7 +220,7 @@ export class CueFinder {
       // A hand that comes too slowly has not touched yet; one that has stays so until it goes.
       if (speed < least && !before.includes(key)) continue;
       const strength = Math.min(1, speed / FULL_STRIKE);
-      touching.set(`${hand} ${copy}`, { point: [pose.x, pose.y, pose.z], by: hand, strength, copy });
+      touching.set(key, { point: [pose.x, pose.y, pose.z], by: hand, strength, copy });
     }
     return [
       ...over,

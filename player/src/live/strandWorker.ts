@@ -1,9 +1,5 @@
-import { SCRIPT_LIMITS } from "@bumbrel/core/program/scriptLimits";
+import { SilenceWatch, STOPPED } from "@bumbrel/core/analyse/scripts/silenceWatch";
 import type { FromStrands, LiveNumbers, ToStrands } from "./strandHost";
-
-/** How long messages that have come meanwhile are heard before a thread counts as silent, ms. */
-const LAST_CHANCE_MS = 50;
-const SILENT = `It was stopped: it did not answer within ${SCRIPT_LIMITS.threadSeconds} s.`;
 
 /** Who takes what the strands' worker says. */
 export interface StrandWorkerHost {
@@ -15,7 +11,7 @@ export interface StrandWorkerHost {
 /** The worker that reads live strands. It is ended when a program in it does not come back. */
 export class StrandWorker {
   private worker: Worker | undefined;
-  private timer: ReturnType<typeof setTimeout> | undefined;
+  private readonly silence = new SilenceWatch();
   private readonly url: string;
   private readonly host: StrandWorkerHost;
 
@@ -37,25 +33,22 @@ export class StrandWorker {
   }
 
   dispose(): void {
-    clearTimeout(this.timer);
+    this.silence.end();
     this.worker?.terminate();
     this.worker = undefined;
   }
 
   private hear(message: FromStrands): void {
-    clearTimeout(this.timer);
+    this.silence.end();
     if (message.kind === "numbers") this.host.onNumbers(message.strands, message.sentMs);
     else if (message.kind === "failed") this.host.onFailed(message.id, message.message, false);
     else this.watch(message.id);
   }
 
   private watch(id: string): void {
-    this.timer = setTimeout(() => {
-      // A page that stood still itself hears first what has been said meanwhile.
-      this.timer = setTimeout(() => {
-        this.dispose();
-        this.host.onFailed(id, SILENT, true);
-      }, LAST_CHANCE_MS);
-    }, SCRIPT_LIMITS.threadSeconds * 1000);
+    this.silence.begin(() => {
+      this.dispose();
+      this.host.onFailed(id, STOPPED, true);
+    });
   }
 }

@@ -24,7 +24,7 @@ export interface DrawingStep {
   waves?: Float32Array | undefined;
 }
 
-/** What a drawing has recorded at a step. */
+/** The drawing commands that a script gave at a step. */
 export interface DrawnStep {
   step: number;
   /** As the recorder writes it, see `canvasOffers`. */
@@ -33,7 +33,7 @@ export interface DrawnStep {
   costMs: number;
 }
 
-/** What a thread is asked; each call with a number is answered once. */
+/** A request to the thread that runs scripts. Each gets one answer, told by its number. */
 export type ScriptCall =
   /** Makes a sandbox. */
   | { kind: "open"; sandbox: number; code: string; layout: ScriptLayout }

@@ -1,7 +1,6 @@
-import { platform, type Timer } from "../../platform";
 import { ScriptError } from "../../program/scriptError";
-import { SCRIPT_LIMITS } from "../../program/scriptLimits";
 import type { FromScripts, ScriptAnswers, ScriptCall, ToScripts } from "./scriptMessages";
+import { SilenceWatch, STOPPED } from "./silenceWatch";
 
 /** A thread in which a `ScriptHost` runs: a web worker, or a thread of Node's with the same face. */
 export interface ScriptWorker {
@@ -16,7 +15,7 @@ interface Waiting {
   reject(error: Error): void;
 }
 
-const SILENT = `It was stopped: it did not answer within ${SCRIPT_LIMITS.threadSeconds} s. Is there a call that goes through too much at once?`;
+const SILENT = `${STOPPED} Is there a call that goes through too much at once?`;
 
 let startWorker: (() => ScriptWorker) | undefined;
 /** Says how threads for scripts are started here; call it before any script is needed. */
@@ -32,7 +31,7 @@ export class ScriptThread {
   private readonly worker: ScriptWorker;
   private readonly waiting = new Map<number, Waiting>();
   private calls = 0;
-  private timer: Timer | undefined;
+  private readonly silence = new SilenceWatch();
   private ended: Error | undefined;
 
   /** @throws Error where no scripts can be run */
@@ -77,11 +76,11 @@ export class ScriptThread {
   }
 
   private hear(message: FromScripts): void {
-    platform.clearTimeout(this.timer);
     if (message.kind === "working") {
-      this.watch();
+      this.silence.begin(() => this.end(new ScriptError({ line: 1, message: SILENT })));
       return;
     }
+    this.silence.end();
     const waiting = this.waiting.get(message.call);
     this.waiting.delete(message.call);
     if (message.kind === "done") waiting?.resolve(message.answer as never);
@@ -91,24 +90,12 @@ export class ScriptThread {
     }
   }
 
-  private watch(): void {
-    this.timer = platform.setTimeout(() => {
-      // A page that stood still itself hears first what has been said meanwhile.
-      this.timer = platform.setTimeout(
-        () => this.end(new ScriptError({ line: 1, message: SILENT })),
-        LAST_CHANCE_MS,
-      );
-    }, SCRIPT_LIMITS.threadSeconds * 1000);
-  }
-
   private end(error: Error): void {
     if (this.ended) return;
     this.ended = error;
-    platform.clearTimeout(this.timer);
+    this.silence.end();
     this.worker.terminate();
     for (const { reject } of this.waiting.values()) reject(error);
     this.waiting.clear();
   }
 }
-
-const LAST_CHANCE_MS = 50;

@@ -522,13 +522,13 @@ const ANCHOR_POINTS: Record<string, readonly [number, number, number]> = {
   corner: [-0.5, -0.5, -0.5],
 };
 
-/** What is drawn of a body's first copy, by three.js from its mesh. */
 /** Width over height of the sheet that a drawing is seen on. */
 function sheetAspect({ plan, state }: ObjectSource): number {
   const resting = (key: string) => state.plan.rest[plan.at[key]!.offset];
   return resting("width") / resting("height");
 }
 
+/** What is drawn of a body's first copy, by three.js from its mesh. */
 function readBody(
   property: string,
   { object }: ObjectSource,
