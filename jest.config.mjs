@@ -29,4 +29,6 @@ export default {
   // Without this every `Math.x` in a loop goes through the sandbox, a hundred times slower.
   sandboxInjectedGlobals: ["Math", "Number"],
   testTimeout: 60000,
+  // By itself Jest leaves one core idle.
+  maxWorkers: "100%",
 };

@@ -2,7 +2,17 @@ import { choice, reference, toggle } from "../setting/descriptor";
 import { DEFAULT_PALETTE, PALETTES } from "../setting/palettes";
 import { colour, number, vector, within } from "../setting/property";
 import type { ObjectKindDeclaration } from "./declaration";
-import { formationSettings, formed, onCamera, PLACE, SHARE, solid, surface, surfaceSettings } from "./shared";
+import {
+  formationSettings,
+  formed,
+  onCamera,
+  PLACE,
+  SHARE,
+  solid,
+  spokenSettings,
+  surface,
+  surfaceSettings,
+} from "./shared";
 
 const { sky } = PALETTES[DEFAULT_PALETTE];
 const { when: _inFormationsOnly, ...formationSeed } = formationSettings.seed;
@@ -347,7 +357,7 @@ export const ARRANGING = {
     help: "Moves, turns, scales and repeats the objects in it as one.",
     can: { placement: "turned", copies: "formation", grouped: true, holdsObjects: true, pointable: true },
     properties: { ...solid, ...formed },
-    settings: { ...formationSettings },
+    settings: { ...formationSettings, ...spokenSettings },
   },
   material: {
     label: "Material",

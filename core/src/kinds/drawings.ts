@@ -1,7 +1,7 @@
 import { choice, reference, whole } from "../setting/descriptor";
 import { count, number, vector, within } from "../setting/property";
 import type { ObjectKindDeclaration } from "./declaration";
-import { blendSetting, glowing, LENGTH, onCamera, SHARE, solid } from "./shared";
+import { blendSetting, glowing, LENGTH, onCamera, SHARE, solid, spokenSettings } from "./shared";
 
 /** A drawing has a place, a colour of its own and a fading trail of its past. */
 const drawn = {
@@ -9,7 +9,7 @@ const drawn = {
   ...glowing,
   trail: number("Trail length", "s", [0, 5, 0.05], 0, 1, "How long its past stays visible, fading."),
 };
-const drawnSettings = { blend: blendSetting, ...onCamera("before") };
+const drawnSettings = { blend: blendSetting, ...onCamera("before"), ...spokenSettings };
 const width = number("Width", "m", LENGTH, 6, 3, "From end to end; around the circle, if it is bent.");
 const thickness = number("Line width", "m", [0.002, 5, 0.002], 0.04, 0.1, "Width of its lines.");
 const bend = number("Bend", "", SHARE, 0, 1, "0 is straight, 1 a whole circle.");

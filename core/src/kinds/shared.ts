@@ -4,6 +4,7 @@ import {
   number as numberSetting,
   reference,
   type StopsSetting,
+  text,
   toggle,
   whole,
 } from "../setting/descriptor";
@@ -639,6 +640,19 @@ export const growthSettings = {
   ),
 } satisfies Record<string, ObjectSetting>;
 
+/** The text that stands for an object where somebody cannot see it. */
+export const spokenSettings = {
+  spokenLabel: within(
+    "visitors",
+    text(
+      "Spoken label",
+      "",
+      "Read out to visitors who aim at it by keyboard or come into it; empty reads its name.",
+      120,
+    ),
+  ),
+} satisfies Record<string, ObjectSetting>;
+
 const shadowSettings = {
   castsShadow: within(
     "surface",
@@ -656,6 +670,7 @@ export const bodySettings = {
   ...solidSettings,
   ...pinSettings,
   ...onCamera("before"),
+  ...spokenSettings,
 } satisfies Record<string, ObjectSetting>;
 
 /** What a body with a surface can do. */

@@ -1,7 +1,7 @@
 import { choice, number as numberSetting, vector as vectorSetting } from "../setting/descriptor";
 import { number, vector, within } from "../setting/property";
 import type { ObjectKindDeclaration } from "./declaration";
-import { LENGTH, PLACE, placed, solid } from "./shared";
+import { LENGTH, PLACE, placed, solid, spokenSettings } from "./shared";
 
 export const ZONE_SHAPES = { box: "box", ball: "ball", cylinder: "cylinder" } as const;
 export type ZoneShape = keyof typeof ZONE_SHAPES;
@@ -92,6 +92,7 @@ export const VISITING = {
           "Whose nearness to its middle a strand reads from it: 0 outside and at its border, 1 in its middle.",
         ),
       ),
+      ...spokenSettings,
     },
   },
   viewpoint: {

@@ -20,6 +20,7 @@ export const SECTIONS = {
   variety: "Variety",
   wake: "Wake",
   solid: "Solid body",
+  visitors: "For visitors",
   parts: "Parts",
   grading: "Colour grading",
 } as const;

@@ -7,6 +7,7 @@ import {
   number,
   numberChoice,
   type Settings,
+  text,
   toggle,
   type ValuesOf,
   whole,
@@ -207,6 +208,13 @@ const strip = {
   pan: settingSchemas(STRIP_SETTINGS).pan,
 };
 
+export const CAPTION_SETTING = text(
+  "Caption",
+  "",
+  "Shown and read out to visitors who want captions, whenever the sound starts; empty shows none.",
+  120,
+);
+
 /** What all kinds of sound have in common. */
 export interface SoundBasics {
   id: string;
@@ -224,6 +232,8 @@ export interface SoundBasics {
   runs: (typeof RUNS)[number];
   loops: boolean;
   place: Place | null;
+  /** Shown to visitors who want captions whenever the sound starts; without it there is none. */
+  caption?: string;
 }
 
 type FieldsOf<K extends SoundKind> = (typeof SOUND_KINDS)[K] extends { fields: infer F }
@@ -266,6 +276,7 @@ export const SoundSchema = Type.Unsafe<Sound>(
           groupId: orNull(Id),
           ...running,
           place: orNull(Type.Object(settingSchemas(PLACE_SETTINGS), closed)),
+          caption: Type.Optional(settingSchemas({ caption: CAPTION_SETTING }).caption),
           kind: Type.Literal(kind),
           ...settingSchemas(settings),
           ...fields,

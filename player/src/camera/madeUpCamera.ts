@@ -34,8 +34,8 @@ function canvasOf(width: number, height: number): [HTMLCanvasElement, CanvasRend
 }
 
 /**
- * A made-up camera: a quay at night, and a made-up person on it who sways, looks round and waves. Where the person is is
- * known, because the same outline is drawn for the picture and for the mask. The same time always gives the same picture.
+ * A made-up camera: a quay in the evening, and a made-up person on it who sways, looks round and waves. Where the person is
+ * is known, because the same outline is drawn for the picture and for the mask. The same time always gives the same picture.
  */
 export class MadeUpCamera implements CameraPicture {
   readonly picture: HTMLCanvasElement;
@@ -75,7 +75,10 @@ export class MadeUpCamera implements CameraPicture {
   dispose(): void {}
 }
 
-/** A quay at night: sky, town, water with lights on it, a rail with lanterns. */
+/** Share of the quay that lies in mist: in a darker picture, person finders take the night for somebody. */
+const MIST = 0.5;
+
+/** A quay in the evening mist: sky, town, water with lights on it, a rail with lanterns. */
 function drawQuay(context: Context, width: number, height: number, timeS: number): void {
   const sky = context.createLinearGradient(0, 0, 0, height * 0.55);
   sky.addColorStop(0, "#06141d");
@@ -143,6 +146,8 @@ function drawQuay(context: Context, width: number, height: number, timeS: number
     context.lineTo((i / 8) * width, height);
   }
   context.stroke();
+  context.fillStyle = `rgba(150, 172, 176, ${MIST})`;
+  context.fillRect(0, 0, width, height);
 }
 
 /** Where the parts of the person are, in pixels. */

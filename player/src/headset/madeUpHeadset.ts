@@ -21,6 +21,8 @@ type Side = "left" | "right";
  */
 export class MadeUpHeadset {
   readonly device: XRDevice;
+  /** The hand whose stick T pushes to teleport. */
+  leading: Side = "right";
   private readonly element: HTMLElement;
   private readonly keys = new Set<string>();
   private readonly reach = { left: REACH.first, right: REACH.first };
@@ -192,7 +194,7 @@ export class MadeUpHeadset {
     if (event.ctrlKey || event.metaKey || event.altKey) return;
     const side = this.sideOf(event);
     if (code === "KeyG") this.squeeze(side, isDown ? 1 : 0);
-    else if (code === "KeyT") this.stick(side, 0, isDown ? -1 : 0);
+    else if (code === "KeyT") this.stick(this.leading, 0, isDown ? -1 : 0);
     else if (!KEYS.has(code)) return;
     if (isDown) this.keys.add(code);
     else this.keys.delete(code);

@@ -14,11 +14,29 @@ export const textOf = (id: string): string => document.getElementById(id)?.textC
 export async function bytesOf(id: string): Promise<Uint8Array | undefined> {
   const block = document.getElementById(id);
   if (!block) return undefined;
-  const { src } = block.dataset;
-  if (src === undefined) return fromBase64(block.textContent);
+  const { src, packed } = block.dataset;
+  if (src === undefined) {
+    const bytes = fromBase64(block.textContent ?? "");
+    return packed === "gzip" ? await unpacked(bytes) : bytes;
+  }
   const response = await fetch(src);
   if (!response.ok) throw new Error(`${src} cannot be loaded (${response.status}).`);
   return new Uint8Array(await response.arrayBuffer());
+}
+
+/** The same for a block that stands after the script: waits until all of the page has come. */
+export async function lateBytesOf(id: string): Promise<Uint8Array | undefined> {
+  if (document.readyState === "loading") {
+    await new Promise((resolve) => document.addEventListener("DOMContentLoaded", resolve, { once: true }));
+  }
+  return bytesOf(id);
+}
+
+async function unpacked(bytes: Uint8Array): Promise<Uint8Array> {
+  const stream = new Blob([bytes as Uint8Array<ArrayBuffer>]).stream();
+  return new Uint8Array(
+    await new Response(stream.pipeThrough(new DecompressionStream("gzip"))).arrayBuffer(),
+  );
 }
 
 /** Code of a worker or worklet: where its file is, or the code itself where the page carries it. */

@@ -5,7 +5,7 @@ import { isLive } from "@bumbrel/core/sound/kinds";
 import { playerHandle } from "../playerHandle";
 import { type PlayerOptions, ScenePlayer } from "../scenePlayer";
 import { Stage } from "../stage/stage";
-import { bytesOf, codeAddress, textOf } from "./blocks";
+import { bytesOf, codeAddress, lateBytesOf, textOf } from "./blocks";
 import { answerMessages } from "./messages";
 import { fetchAsset, letters, prepare, readOptions, readScene } from "./prepared";
 
@@ -89,6 +89,7 @@ async function main(): Promise<void> {
       prompt,
       offers: find("offers"),
       bytesOf,
+      lateBytesOf,
       isKiosk: kiosk,
       still: wantsLittleMotion() ? STILL : undefined,
       tell: (message, stays = false) => {
@@ -139,6 +140,10 @@ async function main(): Promise<void> {
     clock.textContent = asClock(timeS) + (durationS > 0 ? ` / ${asClock(durationS)}` : "");
   });
   publish(player, stage, kiosk);
+  if (scene.sounds.some(({ caption, heard }) => caption && heard)) {
+    const { VisitWords, captionsButton } = await import("../visit/visitWords");
+    bar.append(captionsButton(new VisitWords(player, document.body)));
+  }
   showState();
   if (mayStart) start();
   openInputs(scene, player, note);

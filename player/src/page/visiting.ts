@@ -6,6 +6,7 @@ import type { ScenePlayer } from "../scenePlayer";
 import type { Stage } from "../stage/stage";
 import type { HeadsetMode, HeadsetVisit } from "../visit/headsetVisit";
 import type { PhoneVisit } from "../visit/phoneVisit";
+import { captionsButton, hasCaptions, KEY_HELP, VisitWords } from "../visit/visitWords";
 import { WindowVisit } from "../visit/windowVisit";
 
 /** A kiosk waits so long for a sign of somebody before it is ready for the next, ms; and looks so often. */
@@ -22,6 +23,8 @@ export interface PageRoom {
   prompt: HTMLButtonElement;
   /** A block of data in the page, as bytes; `undefined` when it is not there. */
   bytesOf(id: string): Promise<Uint8Array | undefined>;
+  /** The same for what stands at the end of the page: waits until all of it has come. */
+  lateBytesOf(id: string): Promise<Uint8Array | undefined>;
   /** Nobody looks after the page: it begins by itself where it may, and is ready for the next visitor after one has gone. */
   isKiosk: boolean;
   /** Told to those who want little motion; then nothing moves before they begin. */
@@ -40,12 +43,19 @@ export class PageVisit {
   private inWindow: WindowVisit | undefined;
   private byPhone: PhoneVisit | undefined;
   private inHeadset: HeadsetVisit | undefined;
+  private readonly words: VisitWords;
 
   constructor(room: PageRoom) {
     this.room = room;
     this.scene = room.player.scene;
     room.canvas.tabIndex = 0;
-    this.inWindow = new WindowVisit(room.player, room.stage, room.canvas);
+    this.words = new VisitWords(room.player, document.body);
+    this.inWindow = this.windowVisit();
+  }
+
+  private windowVisit(): WindowVisit {
+    const { player, stage, canvas } = this.room;
+    return new WindowVisit(player, stage, canvas, this.words);
   }
 
   /** Shows what the scene has to show before anybody has come, and begins on a gesture. */
@@ -89,7 +99,7 @@ export class PageVisit {
     const { player, offers } = this.room;
     this.byPhone?.dispose();
     this.byPhone = undefined;
-    this.inWindow ??= new WindowVisit(player, this.room.stage, this.room.canvas);
+    this.inWindow ??= this.windowVisit();
     this.inWindow.look("camera");
     offers.replaceChildren();
     player.endRun();
@@ -141,9 +151,12 @@ export class PageVisit {
   /** Puts up the buttons for what this device can do of what the scene uses. */
   private async offer(): Promise<void> {
     const { meeting } = this.scene;
+    this.offerKeys(KEY_HELP[meeting.look]);
+    if (hasCaptions(this.room.player)) this.room.offers.append(captionsButton(this.words));
     if (meeting.camera !== "none") this.button("Use the camera", (button) => this.useCamera(button));
     if (!meeting.headset && !meeting.room) return;
     const { HeadsetVisit } = await import("../visit/headsetVisit");
+    let isOffered = false;
     const modes: [HeadsetMode, boolean, string][] = [
       ["immersive-vr", meeting.headset, "Enter the headset"],
       ["immersive-ar", meeting.room, "Put it into your room"],
@@ -151,7 +164,26 @@ export class PageVisit {
     for (const [mode, isWanted, words] of modes) {
       if (!isWanted || !(await HeadsetVisit.isOffered(mode))) continue;
       this.button(words, (button) => this.enter(mode, button));
+      isOffered = true;
     }
+    if (!isOffered) return;
+    const { comfortFields } = await import("./comfortFields");
+    this.room.offers.append(
+      comfortFields((comfort) => {
+        if (this.inHeadset) this.inHeadset.comfort = comfort;
+      }),
+    );
+  }
+
+  /** What keys do, for whoever wants to know; the picture names it for screen readers. */
+  private offerKeys(help: string): void {
+    const { offers, canvas } = this.room;
+    canvas.setAttribute("aria-description", help);
+    const details = document.createElement("details");
+    const summary = document.createElement("summary");
+    summary.textContent = "Keys";
+    details.append(summary, help);
+    offers.append(details);
   }
 
   private button(words: string, onPress: (button: HTMLButtonElement) => Promise<void>): void {
@@ -184,7 +216,8 @@ export class PageVisit {
     }
     this.inWindow?.dispose();
     this.inWindow = undefined;
-    this.byPhone = new PhoneVisit(room.player, room.stage, room.canvas);
+    this.byPhone = new PhoneVisit(room.player, room.stage, room.canvas, this.words);
+    room.canvas.setAttribute("aria-description", KEY_HELP.phone);
     this.byPhone.setCamera(camera);
     if (refused) room.tell(refused);
     else this.byPhone.followMotion((message) => room.tell(message));
@@ -194,15 +227,15 @@ export class PageVisit {
 
   /** Finds the person in the camera's picture, if the scene draws anything behind them. */
   private async finder() {
-    const { bytesOf, tell } = this.room;
-    const page = await bytesOf("person-page");
+    const { lateBytesOf, tell } = this.room;
+    const page = await lateBytesOf("person-page");
     if (!page) return undefined;
     const text = new TextDecoder().decode(page);
     const { PersonFinder, FINDER_FILES } = await import("./personPart");
     const files = async () => {
       const all: Record<string, ArrayBuffer> = {};
       for (const name of FINDER_FILES) {
-        const bytes = await bytesOf(`person-${name}`);
+        const bytes = await lateBytesOf(`person-${name}`);
         if (!bytes) throw new Error(`this page does not carry ${name}`);
         all[name] = bytes.slice().buffer as ArrayBuffer;
       }
@@ -220,15 +253,16 @@ export class PageVisit {
     this.byPhone = undefined;
     this.inWindow?.dispose();
     this.inWindow = undefined;
-    this.inHeadset ??= new HeadsetVisit(room.player, room.stage, () => {
+    const onEnd = () => {
       button.hidden = false;
-      this.inWindow = new WindowVisit(room.player, room.stage, room.canvas);
+      this.inWindow = this.windowVisit();
       this.look();
-    });
+    };
+    this.inHeadset ??= new HeadsetVisit(room.player, room.stage, onEnd, this.words);
     try {
       await this.inHeadset.enter(mode);
     } catch (error) {
-      this.inWindow = new WindowVisit(room.player, room.stage, room.canvas);
+      this.inWindow = this.windowVisit();
       this.look();
       throw error;
     }

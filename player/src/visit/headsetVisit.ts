@@ -19,8 +19,11 @@ import {
 import type { ScenePlayer } from "../scenePlayer";
 import type { Ray } from "../stage/picking";
 import type { Stage } from "../stage/stage";
+import { CaptionSign } from "./captionSign";
+import { type Comfort, storedComfort } from "./comfort";
 import { HandMark } from "./handMark";
 import { Pointing } from "./pointer";
+import type { VisitWords } from "./visitWords";
 
 /** Ways to be in a headset: all round, or over what its cameras see. */
 export const HEADSET_MODES = { "immersive-vr": "all round", "immersive-ar": "in the room" } as const;
@@ -32,7 +35,9 @@ const HAND_STEPS = 2;
 /** How far a stick has to be pushed. */
 const PUSHED = 0.7;
 const SLACK = 0.15;
-const SNAP_DEGREES = 30;
+/** A turn in steps, degrees, and a smooth one, degrees a second. */
+const SNAP_DEGREES = { small: 30, large: 45 } as const;
+const SMOOTH_DEGREES = 90;
 /** Speed at which the ray of a teleport sets out, m/s: it bends down as a thrown thing does. */
 const THROW_SPEED = 6;
 const THROW_STEPS = 40;
@@ -78,14 +83,21 @@ export class HeadsetVisit {
   private readonly onEnd: () => void;
   private beforeMs = 0;
   private readonly head = restingPose();
+  private readonly words: VisitWords | undefined;
+  private sign: CaptionSign | undefined;
+  private wanted = storedComfort();
   /** What of the session cannot be had, in words. */
   readonly missing: string[] = [];
 
-  /** @param onEnd  called when the session is over, whoever ended it */
-  constructor(player: ScenePlayer, stage: Stage, onEnd: () => void) {
+  /**
+   * @param onEnd  called when the session is over, whoever ended it
+   * @param words  whose captions are shown in the headset too
+   */
+  constructor(player: ScenePlayer, stage: Stage, onEnd: () => void, words?: VisitWords) {
     this.player = player;
     this.stage = stage;
     this.onEnd = onEnd;
+    this.words = words;
     const hand = (by: By): HandState => {
       const mark = new HandMark();
       const line = new Line(new BufferGeometry(), new LineBasicMaterial({ color: 0xe3b563 }));
@@ -149,6 +161,8 @@ export class HeadsetVisit {
     );
     // Without a floor, places are told from where the head was at first: that is taken for eye height.
     this.headAboveM = hasFloor ? 0 : this.world<number>("eyeHeight");
+    this.hasFloor = hasFloor;
+    this.isSeated = false;
     if (!hasFloor) {
       const height = `${this.headAboveM.toFixed(1)} m`;
       this.missing.push(
@@ -169,6 +183,32 @@ export class HeadsetVisit {
 
   /** Height of where heads are told from above the visitor's feet, in the room, m. */
   private headAboveM = 0;
+  private hasFloor = false;
+  /** The eyes of somebody who sits have been raised. */
+  private isSeated = false;
+
+  /** How the visitor wants to be in the headset. */
+  get comfort(): Comfort {
+    return this.wanted;
+  }
+  set comfort(comfort: Comfort) {
+    this.wanted = comfort;
+    if (comfort.posture === "seated" || !this.isSeated) return;
+    const { feetY } = this;
+    this.headAboveM = 0;
+    this.isSeated = false;
+    this.feetY = feetY;
+  }
+
+  /** Raises the eyes of somebody who sits to the height they have when standing. */
+  private raiseSeated(eyesM: number): void {
+    if (this.wanted.posture !== "seated" || this.isSeated || !this.hasFloor || this.hitSource) return;
+    const { feetY } = this;
+    this.headAboveM = Math.max(0, this.world<number>("eyeHeight") - eyesM);
+    this.isSeated = true;
+    this.feetY = feetY;
+    this.rig.updateMatrixWorld(true);
+  }
 
   /** Where the visitor's feet are. */
   private get feetY(): number {
@@ -310,7 +350,9 @@ export class HeadsetVisit {
     if (!this.session || !this.space || !frame) return;
     const viewer = frame.getViewerPose(this.space);
     if (!viewer) return;
+    this.raiseSeated(viewer.transform.position.y);
     poseOf(viewer.transform.matrix, this.rig.matrixWorld, this.head);
+    this.showCaption();
     stage.pins.view.copy(LAST);
     if (this.isRecording) {
       const track = player.currentTake.poses.head;
@@ -330,6 +372,12 @@ export class HeadsetVisit {
     }
     this.giveHaptics();
     stage.redraw();
+  }
+
+  private showCaption(): void {
+    const text = this.words?.shownCaption ?? "";
+    if (text !== "") this.sign ??= new CaptionSign(this.eye);
+    this.sign?.show(text);
   }
 
   private moveHand(side: "left" | "right", source: XRInputSource, frame: XRFrame, passedS: number): boolean {
@@ -354,16 +402,19 @@ export class HeadsetVisit {
     return true;
   }
 
-  /** Sticks: the left walks, the right turns and teleports. */
+  /** Sticks: that of the leading hand turns and teleports, the other one walks; with one hand, either turns and teleports. */
   private steer(side: "left" | "right", source: XRInputSource, ray: Ray, passedS: number): void {
     const axes = source.gamepad?.axes ?? [];
     const [x, y] = axes.length >= 4 ? [axes[2], axes[3]] : [axes[0] ?? 0, axes[1] ?? 0];
     const hand = this.hands[side];
-    if (side === "left") {
+    const { hand: leading, hands, turning } = this.wanted;
+    if (hands === "two" && side !== leading) {
       if (Math.hypot(x, y) > SLACK) this.walk(x, y, passedS);
       return;
     }
-    if (Math.abs(x) > PUSHED && !hand.hasTurned) this.turn(x > 0 ? -SNAP_DEGREES : SNAP_DEGREES);
+    if (turning === "smooth") {
+      if (Math.abs(x) > SLACK) this.turn(-x * SMOOTH_DEGREES * passedS);
+    } else if (Math.abs(x) > PUSHED && !hand.hasTurned) this.turn(-Math.sign(x) * SNAP_DEGREES[turning]);
     hand.hasTurned = Math.abs(x) > PUSHED / 2;
     if (y < -PUSHED) hand.isThrowing = true;
     if (hand.isThrowing && y > -PUSHED / 2) {
@@ -550,6 +601,7 @@ export class HeadsetVisit {
       line.geometry.dispose();
     }
     this.target.geometry.dispose();
+    this.sign?.dispose();
     this.stage.looker = undefined;
   }
 }

@@ -6,7 +6,9 @@ import type { ScenePlayer } from "../scenePlayer";
 import { CameraLayers } from "../stage/cameraLayers";
 import { rayAt } from "../stage/picking";
 import type { Stage } from "../stage/stage";
+import { KeyAim } from "./keyAim";
 import { Pointing } from "./pointer";
+import type { VisitWords } from "./visitWords";
 
 /** Steps between two recorded tilts. */
 const TILT_STEPS = 4;
@@ -45,13 +47,18 @@ export class PhoneVisit {
   private held: { pointerId: number; hasHit: boolean } | undefined;
   private first: { alpha: number; beta: number } | undefined;
   private beforeMs = 0;
+  private readonly aim: KeyAim;
 
-  /** @param element  what takes pointers and keys, over the whole image */
-  constructor(player: ScenePlayer, stage: Stage, element: HTMLElement) {
+  /**
+   * @param element  what takes pointers and keys, over the whole image
+   * @param words  where the aim of keys is shown and what it is on is read out
+   */
+  constructor(player: ScenePlayer, stage: Stage, element: HTMLElement, words?: VisitWords) {
     this.player = player;
     this.stage = stage;
     this.element = element;
     this.pointing = new Pointing(player, stage, "pointer");
+    this.aim = new KeyAim(player, stage, this.pointing, words);
     const { signal } = this.ended;
     signal.addEventListener(
       "abort",
@@ -62,7 +69,7 @@ export class PhoneVisit {
     element.addEventListener("pointerup", () => this.up(), { signal });
     element.addEventListener("pointercancel", () => this.pointing.cancel(), { signal });
     element.addEventListener("keydown", (event) => this.key(event), { signal });
-    element.addEventListener("keyup", ({ code }) => this.keys.delete(code), { signal });
+    element.addEventListener("keyup", ({ code }) => this.release(code), { signal });
     element.addEventListener("blur", () => this.keys.clear(), { signal });
   }
 
@@ -129,6 +136,7 @@ export class PhoneVisit {
         Object.assign(tilt, { yaw: pose.yaw, pitch: pose.pitch });
     } else {
       this.pointing.update(nowMs);
+      this.aim.update(nowMs);
       for (const code of this.keys) {
         const [yaw, pitch] = TILT_KEYS[code];
         const by = KEY_DEGREES_A_SECOND * passedS;
@@ -169,6 +177,7 @@ export class PhoneVisit {
 
   private down(event: PointerEvent): void {
     if (event.button !== 0 || this.player.isReplaying) return;
+    this.aim.leave();
     const ray = rayAt(this.stage, ...this.at(event));
     this.pointing.down(ray, performance.now(), [event.clientX, event.clientY]);
     this.held = { pointerId: event.pointerId, hasHit: this.pointing.hit !== undefined };
@@ -189,9 +198,15 @@ export class PhoneVisit {
   }
 
   private key(event: KeyboardEvent): void {
-    if (!(event.code in TILT_KEYS) || event.ctrlKey || event.metaKey || event.altKey) return;
-    this.keys.add(event.code);
+    if (event.ctrlKey || event.metaKey || event.altKey || this.player.isReplaying) return;
+    if (event.code in TILT_KEYS) this.keys.add(event.code);
+    else if (!this.player.run || !this.aim.down(event, performance.now())) return;
     event.preventDefault();
+  }
+
+  private release(code: string): void {
+    this.keys.delete(code);
+    this.aim.up(code, performance.now());
   }
 
   dispose(): void {

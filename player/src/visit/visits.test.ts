@@ -10,6 +10,7 @@ import type { ScenePlayer } from "../scenePlayer";
 import type { Stage } from "../stage/stage";
 import { PhoneVisit } from "./phoneVisit";
 import { Pointing } from "./pointer";
+import type { VisitWords } from "./visitWords";
 import { WindowVisit } from "./windowVisit";
 
 const [WIDTH, HEIGHT] = [800, 400];
@@ -343,5 +344,140 @@ describe("a visit by phone", () => {
     expect(told).toEqual(["This device does not tell how it is tilted. Dragging tilts the view."]);
     Object.assign(globalThis, { addEventListener: before });
     jest.useRealTimers();
+  });
+});
+
+/** Notes what a visit tells in words. */
+function notedWords() {
+  const said: string[] = [];
+  const noted = { aim: undefined as number[] | undefined, said };
+  const words = {
+    say: (text: string) => said.push(text),
+    showAim: (...at: number[]) => {
+      noted.aim = at;
+    },
+    hideAim: () => {
+      noted.aim = undefined;
+    },
+  };
+  return { noted, words: words as unknown as VisitWords };
+}
+const answersTaps = (scene: Scene) => {
+  scene.answers.push(newAnswer("a", "Tap", newCueSource("tap", { objectId: "lamp" }), []));
+};
+
+describe("a visit by keyboard", () => {
+  it("taps what is in the middle, and holds it as long as the key is down", () => {
+    const { parts, element, place, take } = quay();
+    new WindowVisit(...parts, element);
+    expect(place.send("keydown", { code: "Enter", key: "Enter" }).defaultPrevented).toBe(true);
+    place.send("keydown", { code: "Enter", key: "Enter", repeat: true });
+    place.send("keyup", { code: "Enter", key: "Enter" });
+    expect(take().events).toMatchObject([{ kind: "tap", objectId: "lamp", by: "pointer" }]);
+  });
+
+  it("leaves a key that an answer asks for to the answer", () => {
+    const { parts, element, place, take } = quay((scene) => {
+      scene.answers.push(newAnswer("a", "Jump", newCueSource("key", { key: "Enter" }), []));
+    });
+    new WindowVisit(...parts, element);
+    place.send("keydown", { code: "Enter", key: "Enter" });
+    place.send("keyup", { code: "Enter", key: "Enter" });
+    expect(take().events.map(({ kind }) => kind)).toEqual(["key"]);
+    place.send("keydown", { code: "Space", key: " " });
+    place.send("keyup", { code: "Space", key: " " });
+    expect(take().events.map(({ kind }) => kind)).toEqual(["key", "tap"]);
+  });
+
+  it("turns the head by the arrows at 75° a second, and looks up and down", () => {
+    const { parts, element, place, frames } = quay();
+    const visit = new WindowVisit(...parts, element);
+    visit.look("walk");
+    frames(1);
+    place.send("keydown", { code: "ArrowLeft", key: "ArrowLeft" });
+    place.send("keydown", { code: "PageDown", key: "PageDown" });
+    frames(20);
+    place.send("keyup", { code: "ArrowLeft", key: "ArrowLeft" });
+    place.send("keyup", { code: "PageDown", key: "PageDown" });
+    frames(5);
+    expect(visit.walker.yaw).toBeCloseTo(30, 6);
+    expect(visit.walker.pitch).toBeCloseTo(-30, 6);
+    expect([visit.walker.x, visit.walker.z]).toEqual([1, 6]);
+  });
+
+  it("looks at the next thing that answers, and reads out its label and what it answers", () => {
+    const { parts, element, place, frames, stage, player } = quay(answersTaps);
+    const { noted, words } = notedWords();
+    const visit = new WindowVisit(...parts, element, words);
+    player.scene.objects.find(({ id }) => id === "lamp")!.settings.spokenLabel = "The harbour lamp";
+    visit.look("walk");
+    visit.walker.turn(150, 0);
+    frames(1);
+    place.send("keydown", { code: "KeyN", key: "n" });
+    expect(noted.said).toEqual(["The harbour lamp, can be tapped"]);
+    const way = stage.looker!.getWorldDirection(new Vector3());
+    const to = new Vector3(0, 1, 0).sub(stage.looker!.position).normalize();
+    expect(way.dot(to)).toBeCloseTo(1, 6);
+    expect(noted.aim).toEqual([0.5, 0.5]);
+  });
+
+  it("moves the aim where the view stands still, and only to what is in sight", () => {
+    const { parts, element, place, frames, stage, take } = quay(answersTaps);
+    const { noted, words } = notedWords();
+    new WindowVisit(...parts, element, words);
+    frames(1);
+    place.send("keydown", { code: "ArrowRight", key: "ArrowRight" });
+    frames(10);
+    place.send("keyup", { code: "ArrowRight", key: "ArrowRight" });
+    expect(noted.aim![0]).toBeCloseTo(0.6, 6);
+    place.send("keydown", { code: "Enter", key: "Enter" });
+    place.send("keyup", { code: "Enter", key: "Enter" });
+    expect(take().events).toMatchObject([{ kind: "tap", objectId: null }]);
+    place.send("keydown", { code: "KeyN", key: "n" });
+    expect(noted.aim![0]).toBeCloseTo(0.5, 6);
+    expect(noted.said).toEqual(["Lamp, can be tapped"]);
+    stage.camera.rotation.y = Math.PI;
+    stage.camera.updateMatrixWorld();
+    place.send("keydown", { code: "KeyN", key: "n", shiftKey: true });
+    expect(noted.said.at(-1)).toBe("Nothing in sight answers.");
+    place.send("pointerdown", MIDDLE);
+    expect(noted.aim).toBeUndefined();
+  });
+
+  it("goes round what it looks at without coming nearer, and nearer by Page up", () => {
+    const { parts, element, place, frames, stage } = quay();
+    Object.assign(element, {
+      style: {},
+      ownerDocument: element,
+      getRootNode: () => element,
+      clientWidth: WIDTH,
+    });
+    const visit = new WindowVisit(...parts, element);
+    visit.look("orbit");
+    const target = new Vector3(0, 1, -5);
+    const away = () => stage.looker!.position.distanceTo(target);
+    frames(1);
+    const before = away();
+    place.send("keydown", { code: "ArrowLeft", key: "ArrowLeft" });
+    frames(10);
+    place.send("keyup", { code: "ArrowLeft", key: "ArrowLeft" });
+    expect(away()).toBeCloseTo(before, 6);
+    expect(stage.looker!.position.x).toBeGreaterThan(1);
+    place.send("keydown", { code: "PageUp", key: "PageUp" });
+    frames(10);
+    place.send("keyup", { code: "PageUp", key: "PageUp" });
+    expect(away()).toBeLessThan(before * 0.95);
+  });
+
+  it("tilts a phone by the arrows and taps by Enter", () => {
+    const { parts, element, place, frames, take } = quay(answersTaps);
+    const { noted, words } = notedWords();
+    new PhoneVisit(...parts, element, words);
+    frames(1);
+    place.send("keydown", { code: "KeyN", key: "n" });
+    place.send("keydown", { code: "Enter", key: "Enter" });
+    place.send("keyup", { code: "Enter", key: "Enter" });
+    expect(noted.said).toEqual(["Lamp, can be tapped"]);
+    expect(take().events).toMatchObject([{ kind: "tap", objectId: "lamp" }]);
   });
 });

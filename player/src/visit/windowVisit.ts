@@ -3,12 +3,14 @@ import type { LookWay } from "@bumbrel/core/document/scene";
 import type { Take } from "@bumbrel/core/document/take";
 import { settingOf } from "@bumbrel/core/kinds/table";
 import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
-import { PerspectiveCamera, Vector3 } from "three";
+import { PerspectiveCamera, Spherical, Vector3 } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { ScenePlayer } from "../scenePlayer";
 import { rayAt } from "../stage/picking";
 import type { Stage } from "../stage/stage";
+import { KeyAim } from "./keyAim";
 import { Pointing } from "./pointer";
+import type { VisitWords } from "./visitWords";
 import { type Steering, Walker } from "./walker";
 
 /** Steps between two recorded poses of somebody who walks: thirty a second. */
@@ -20,11 +22,30 @@ const STICK = { left: 0.4, bottom: 0.45 };
 /** A finger that has moved this share of the height walks at full speed. */
 const FULL_STICK = 0.12;
 
-const AHEAD = new Set(["KeyW", "ArrowUp"]);
-const BACK = new Set(["KeyS", "ArrowDown"]);
-const LEFT = new Set(["KeyA", "ArrowLeft"]);
-const RIGHT = new Set(["KeyD", "ArrowRight"]);
-const WALKING = new Set([...AHEAD, ...BACK, ...LEFT, ...RIGHT]);
+/** Degrees that a key turns a second, and the share of the picture that it moves the aim by. */
+const KEY_DEGREES_A_SECOND = 75;
+const KEY_AIM_A_SECOND = 0.5;
+/** A key comes nearer by this factor a second, or goes as much farther. */
+const KEY_NEARER_A_SECOND = 1.8;
+/** A key turns by no more than this long in one frame, s, however late the frame is. */
+const LONGEST_FRAME_S = 0.1;
+
+/** Keys that are held down, in pairs: the first moves by 1, the second by −1. */
+const HELD_KEYS = {
+  ahead: [
+    ["KeyW", "ArrowUp"],
+    ["KeyS", "ArrowDown"],
+  ],
+  sideways: [["KeyD"], ["KeyA"]],
+  turn: [["ArrowLeft"], ["ArrowRight"]],
+  lift: [["ArrowUp"], ["ArrowDown"]],
+  look: [["PageUp"], ["PageDown"]],
+} as const;
+const MOVING_KEYS: Record<LookWay, readonly (keyof typeof HELD_KEYS)[]> = {
+  walk: ["ahead", "sideways", "turn", "look"],
+  orbit: ["turn", "lift", "look"],
+  camera: ["turn", "lift"],
+};
 
 /**
  * A scene met in a window: by keyboard, pointer and touch. It moves the visitor's eye, and records what they do.
@@ -47,13 +68,20 @@ export class WindowVisit {
   /** Aborted when it ends: all listening ends with it. */
   private readonly ended = new AbortController();
   private readonly pose = restingPose();
+  private readonly aim: KeyAim;
 
-  /** @param element  what takes pointers and keys, over the whole image */
-  constructor(player: ScenePlayer, stage: Stage, element: HTMLElement) {
+  /**
+   * @param element  what takes pointers and keys, over the whole image
+   * @param words  where the aim of keys is shown and what it is on is read out
+   */
+  constructor(player: ScenePlayer, stage: Stage, element: HTMLElement, words?: VisitWords) {
     this.player = player;
     this.stage = stage;
     this.element = element;
     this.pointing = new Pointing(player, stage, "pointer");
+    this.aim = new KeyAim(player, stage, this.pointing, words, () =>
+      this.way === "walk" ? (point) => this.face(point) : undefined,
+    );
     const { signal } = this.ended;
     signal.addEventListener(
       "abort",
@@ -64,7 +92,7 @@ export class WindowVisit {
     element.addEventListener("pointerup", (event) => this.up(event), { signal });
     element.addEventListener("pointercancel", (event) => this.up(event, true), { signal });
     element.addEventListener("keydown", (event) => this.key(event), { signal });
-    element.addEventListener("keyup", ({ code }) => this.keys.delete(code), { signal });
+    element.addEventListener("keyup", ({ code }) => this.release(code), { signal });
     element.addEventListener("blur", () => this.keys.clear(), { signal });
   }
 
@@ -76,6 +104,7 @@ export class WindowVisit {
   look(way: LookWay): void {
     if (this.way === way && (way === "camera") === (this.stage.looker === undefined)) return;
     this.way = way;
+    this.aim.leave();
     this.orbit?.dispose();
     this.orbit = undefined;
     this.keys.clear();
@@ -129,16 +158,17 @@ export class WindowVisit {
       return;
     }
     this.pointing.update(nowMs);
+    this.aim.update(nowMs);
+    this.steerByKeys(passedS);
     this.orbit?.update();
     if (this.way !== "walk") {
       if (this.way === "orbit") this.stage.redraw();
       return;
     }
-    const { walker, keys } = this;
-    const held = (codes: ReadonlySet<string>) => ([...codes].some((code) => keys.has(code)) ? 1 : 0);
+    const { walker } = this;
     const steering = {
-      ahead: held(AHEAD) - held(BACK) + this.stick.ahead,
-      right: held(RIGHT) - held(LEFT) + this.stick.right,
+      ahead: this.heldKeys("ahead") + this.stick.ahead,
+      right: this.heldKeys("sideways") + this.stick.right,
     };
     const eyeHeight = this.world<number>("eyeHeight");
     const { simulation } = player.state;
@@ -154,6 +184,49 @@ export class WindowVisit {
       );
       this.recordHead(eyeHeight);
     }
+    this.showEye();
+  }
+
+  /** 1, −1 or 0: which of a pair of keys is held down. */
+  private heldKeys(pair: keyof typeof HELD_KEYS): number {
+    const [more, less] = HELD_KEYS[pair].map((codes) => codes.some((code) => this.keys.has(code)));
+    return Number(more) - Number(less);
+  }
+
+  /** Turns the head, goes round the scene, or moves the aim by the keys that are held down. */
+  private steerByKeys(passedS: number): void {
+    const [turn, lift, look] = [this.heldKeys("turn"), this.heldKeys("lift"), this.heldKeys("look")];
+    if (turn === 0 && lift === 0 && look === 0) return;
+    const s = Math.min(passedS, LONGEST_FRAME_S);
+    const degrees = KEY_DEGREES_A_SECOND * s;
+    const share = KEY_AIM_A_SECOND * s;
+    if (this.way === "walk") this.walker.turn(turn * degrees, look * degrees);
+    else if (this.way === "orbit") this.circle(turn * degrees, lift * degrees, look * s);
+    else this.aim.move(-turn * share, -lift * share);
+  }
+
+  /** Moves the eye on a sphere about what it looks at, degrees; and nearer to it. */
+  private circle(sideways: number, up: number, nearer: number): void {
+    const { orbit, eye } = this;
+    if (!orbit) return;
+    const radians = Math.PI / 180;
+    const from = eye.position.clone().sub(orbit.target);
+    const at = new Spherical().setFromVector3(from);
+    at.theta += sideways * radians;
+    at.phi -= up * radians;
+    at.radius *= KEY_NEARER_A_SECOND ** -nearer;
+    eye.position.copy(orbit.target).add(from.setFromSpherical(at.makeSafe()));
+  }
+
+  /** Turns the walking visitor's head towards a point. */
+  private face(point: Vector3): void {
+    const { walker, eye } = this;
+    const [x, y, z] = [point.x - eye.position.x, point.y - eye.position.y, point.z - eye.position.z];
+    const degrees = 180 / Math.PI;
+    walker.turn(
+      Math.atan2(-x, -z) * degrees - walker.yaw,
+      Math.atan2(y, Math.hypot(x, z)) * degrees - walker.pitch,
+    );
     this.showEye();
   }
 
@@ -203,6 +276,7 @@ export class WindowVisit {
 
   private down(event: PointerEvent): void {
     if (event.button !== 0 || this.isReplaying) return;
+    this.aim.leave();
     const [x, y] = this.at(event);
     const isStick = event.pointerType === "touch" && x < STICK.left && y > 1 - STICK.bottom;
     if (this.way === "walk" && isStick && this.stickPointer === undefined) {
@@ -248,8 +322,11 @@ export class WindowVisit {
     const { code, repeat } = event;
     if (event.ctrlKey || event.metaKey || event.altKey || this.isReplaying) return;
     const { player } = this;
-    const isWalk = this.way === "walk" && WALKING.has(code);
-    if (isWalk) this.keys.add(code);
+    const moves = MOVING_KEYS[this.way].some((pair) => HELD_KEYS[pair].flat().includes(code as never));
+    if (moves) {
+      this.keys.add(code);
+      if (this.way !== "walk" || code.startsWith("Arrow")) this.aim.show();
+    }
     const name = event.key === " " ? "Space" : event.key;
     const isAsked = player.scene.answers.some(
       ({ on, cue }) => on && cue.kind === "key" && cue.key.toLowerCase() === name.toLowerCase(),
@@ -257,7 +334,13 @@ export class WindowVisit {
     if (isAsked && !repeat && player.run) {
       player.currentTake.record({ kind: "key", step: player.nextStep, key: name });
     }
-    if (isWalk || isAsked) event.preventDefault();
+    const isAim = !isAsked && player.run !== undefined && this.aim.down(event, performance.now());
+    if (moves || isAsked || isAim) event.preventDefault();
+  }
+
+  private release(code: string): void {
+    this.keys.delete(code);
+    this.aim.up(code, performance.now());
   }
 }
 

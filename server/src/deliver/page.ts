@@ -1,4 +1,6 @@
 import { createHash } from "node:crypto";
+import { Readable } from "node:stream";
+import { createGzip } from "node:zlib";
 import {
   hasDrawings,
   neededAssets,
@@ -103,11 +105,11 @@ function piecesFor<Part extends string>(
 }
 
 /** Puts the pieces that a scene uses into one script, each once, with a way for them to find each other. */
-export function scriptOf<Part extends string>(code: PageModules<Part>, used: readonly Part[]): string {
-  const { entry, modules } = code;
-  const list = piecesFor(code, used).map(
-    (name) => `${JSON.stringify(name)}(module,exports,require){${modules[name].code}}`,
-  );
+export const scriptOf = <Part extends string>(code: PageModules<Part>, used: readonly Part[]): string =>
+  scriptOfPieces(code, piecesFor(code, used));
+
+function scriptOfPieces({ entry, modules }: PageModules<string>, names: readonly string[]): string {
+  const list = names.map((name) => `${JSON.stringify(name)}(module,exports,require){${modules[name].code}}`);
   return embeddable(
     `(()=>{const pieces={${list.join(",\n")}},made={};const require=(name)=>{if(!made[name]){if(!pieces[name])throw new Error("This page does not carry "+name);pieces[name](made[name]={exports:{}},made[name].exports,require)}return made[name].exports};require(${JSON.stringify(entry)})})();`,
   );
@@ -129,6 +131,8 @@ type PageBlock = {
   id: string;
   /** Where it lies in a folder. */
   file: string;
+  /** Read only when a visitor asks for it: it stands after the script in a page, so that the scene begins before it has come. */
+  isLate?: true;
 } & ({ code: string } | { json: unknown } | { size: number; bytes(): AsyncIterable<Uint8Array> });
 
 /** Everything that a page of a scene is put together from. */
@@ -191,13 +195,14 @@ export async function pageContents(
   const packages = new Set<string>();
   /** Code of the page or of a worker; what of others is in it is noted. */
   const codeOf = <Part extends string>(code: PageModules<Part>, own: readonly Part[]): string => {
-    for (const name of piecesFor(code, own)) for (const one of code.modules[name].packages) packages.add(one);
-    return scriptOf(code, own);
+    const names = piecesFor(code, own);
+    for (const name of names) for (const one of code.modules[name].packages) packages.add(one);
+    return scriptOfPieces(code, names);
   };
   const addCode = (id: string, code: string) =>
     blocks.push({ id: `code-${id}`, file: `code/${id}.js`, code });
-  const addBytes = (id: string, file: string, bytes: Uint8Array) =>
-    blocks.push({ id, file, size: bytes.length, bytes: () => onePiece(bytes) });
+  const addBytes = (id: string, file: string, bytes: Uint8Array, extra: { isLate?: true } = {}) =>
+    blocks.push({ id, file, size: bytes.length, bytes: () => onePiece(bytes), ...extra });
   if (work) blocks.push({ id: work.kind, file: `${work.kind}.json`, json: work.task });
   for (const sound of needed) {
     if (!isStored(sound)) continue;
@@ -231,9 +236,9 @@ export async function pageContents(
   if (hasScripts) addCode("scripts", codeOf(parts.code.scripts, ["engine"]));
   const person = used.includes("person") ? parts.person : undefined;
   if (person) {
-    addBytes("person-page", "person/page", Buffer.from(person.page));
+    addBytes("person-page", "person/page", Buffer.from(person.page), { isLate: true });
     for (const [name, bytes] of Object.entries(person.files))
-      addBytes(`person-${name}`, `person/${name}`, bytes);
+      addBytes(`person-${name}`, `person/${name}`, bytes, { isLate: true });
   }
   if (hasWords) addBytes("letters", "letters.woff", parts.letters);
   // What finds the person runs in a frame of the page, under the page's own policy; its library compiles code of its own.
@@ -286,18 +291,24 @@ export async function* webPage(
     head: `<style>${contents.style}</style>`,
     poster,
   });
-  for (const block of contents.blocks) {
-    if ("json" in block) {
-      yield `<script type="application/json" id="${block.id}">${JSON.stringify(block.json).replaceAll("<", "\\u003c")}</script>\n`;
-      continue;
-    }
-    yield `<script type="text/plain" id="${block.id}">`;
-    if ("code" in block) yield block.code;
-    else yield* asBase64(block.bytes());
-    yield "</script>\n";
-  }
+  for (const block of contents.blocks) if (!block.isLate) yield* blockInPage(block);
   yield `<script type="text/plain" id="licences">\n${contents.licences.replaceAll("</script", "<\\/script")}</script>\n`;
-  yield `<script>${script}</script>\n</body>\n</html>\n`;
+  yield `<script>${script}</script>\n`;
+  for (const block of contents.blocks) if (block.isLate) yield* blockInPage(block);
+  yield "</body>\n</html>\n";
+}
+
+/** A block of data as an element of a page. Late bytes are compressed: they are large, and nobody waits for them. */
+async function* blockInPage(block: PageBlock): AsyncGenerator<string> {
+  if ("json" in block) {
+    yield `<script type="application/json" id="${block.id}">${JSON.stringify(block.json).replaceAll("<", "\\u003c")}</script>\n`;
+    return;
+  }
+  yield `<script type="text/plain" id="${block.id}"${block.isLate ? ' data-packed="gzip"' : ""}>`;
+  if ("code" in block) yield block.code;
+  else if (block.isLate) yield* asBase64(Readable.from(block.bytes()).pipe(createGzip()));
+  else yield* asBase64(block.bytes());
+  yield "</script>\n";
 }
 
 /** A page up to its blocks of data. */

@@ -1,8 +1,9 @@
 import { runningOf } from "@bumbrel/core/document/running";
-import { isLive, type Sound } from "@bumbrel/core/sound/kinds";
+import { CAPTION_SETTING, isLive, type Sound } from "@bumbrel/core/sound/kinds";
 import { FileInput } from "lucide-react";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
+import { DeclaredField } from "../../ui/DeclaredField";
 import { NameField } from "../../ui/NameField";
 import { useResults, useScene, useWorkbench } from "../project/context";
 import { ClockSettings } from "./ClockSettings";
@@ -35,9 +36,38 @@ export function SoundDetail({ sound, onReplace }: { sound: Sound; onReplace: (()
         )}
         {!isLive(sound) && <Running sound={sound} />}
         {sound.kind !== "keys" && <PlaceSettings sound={sound} />}
+        {!isLive(sound) && <CaptionField sound={sound} />}
       </div>
       {sound.kind !== "keys" && <Looking sound={sound} />}
     </section>
+  );
+}
+
+/** The words that stand for the sound where somebody cannot hear it. */
+function CaptionField({ sound }: { sound: Sound }) {
+  const workbench = useWorkbench();
+  return (
+    <div className="flex items-center gap-2 text-sm text-mist">
+      Caption
+      <DeclaredField
+        setting={CAPTION_SETTING}
+        className="min-w-0 grow"
+        value={sound.caption ?? ""}
+        onChange={(value) =>
+          workbench.edit(
+            `caption of ${sound.name}`,
+            (draft) => {
+              const one = draft.sounds.find(({ id }) => id === sound.id);
+              if (!one) return;
+              if (value) one.caption = String(value);
+              else delete one.caption;
+            },
+            `caption ${sound.id}`,
+          )
+        }
+        onDone={() => workbench.endGesture()}
+      />
+    </div>
   );
 }
 

@@ -1,6 +1,8 @@
+import { COMFORT_SETTINGS, type Comfort } from "@bumbrel/player/visit/comfort";
 import { HEADSET_MODES, type HeadsetMode } from "@bumbrel/player/visit/headsetVisit";
 import { Glasses, Hand, Joystick } from "lucide-react";
 import { Choice } from "../../ui/Choice";
+import { DeclaredField } from "../../ui/DeclaredField";
 import { LiveText } from "../../ui/LiveText";
 import { Toggle } from "../../ui/Toggle";
 import { useWorkbench } from "../project/context";
@@ -11,6 +13,7 @@ export interface HeadsetState {
   device: "madeUp" | "real";
   input: "controllers" | "hands";
   showsBothEyes: boolean;
+  comfort: Comfort;
 }
 
 /** Milliseconds of a frame at 90 Hz, and how many of them script may take. */
@@ -70,6 +73,16 @@ export function HeadsetPanel({
           </Toggle>
         </div>
       )}
+      <fieldset aria-label="Comfort" className="flex flex-wrap items-center gap-1.5">
+        {(Object.keys(COMFORT_SETTINGS) as (keyof Comfort)[]).map((key) => (
+          <DeclaredField
+            key={key}
+            setting={COMFORT_SETTINGS[key]}
+            value={headset.comfort[key]}
+            onChange={(value) => onChange({ comfort: { ...headset.comfort, [key]: value } })}
+          />
+        ))}
+      </fieldset>
       {problem !== undefined && (
         <p role="alert" className="text-alarm">
           {problem}
@@ -94,7 +107,7 @@ export function HeadsetPanel({
       {headset.device === "madeUp" && (
         <p>
           W A S D walk, arrows turn the head. The pointer moves the right hand, with Shift the left, the wheel
-          reaches. A click is the trigger, G holds, T teleports.
+          reaches. A click is the trigger, G holds, T teleports with the leading hand.
         </p>
       )}
     </div>

@@ -5,10 +5,12 @@ import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
 import type { CameraPicture } from "@bumbrel/player/camera/madeUpCamera";
 import type { MadeUpHeadset } from "@bumbrel/player/headset/madeUpHeadset";
 import type { Stage } from "@bumbrel/player/stage/stage";
+import { storeComfort, storedComfort } from "@bumbrel/player/visit/comfort";
 import { HeadsetVisit } from "@bumbrel/player/visit/headsetVisit";
 import { PhoneVisit } from "@bumbrel/player/visit/phoneVisit";
+import { hasCaptions, KEY_HELP, VisitWords } from "@bumbrel/player/visit/visitWords";
 import { WindowVisit } from "@bumbrel/player/visit/windowVisit";
-import { Expand, Pause, Play, RectangleGoggles, Smartphone, Square, TvMinimal } from "lucide-react";
+import { Captions, Expand, Pause, Play, RectangleGoggles, Smartphone, Square, TvMinimal } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Button, IconButton } from "../../ui/Button";
 import { formatTime } from "../../ui/format";
@@ -55,12 +57,15 @@ export function TryView() {
   const [running, setRunning] = useState<Running>("idle");
   const [way, setWay] = useState<LookWay>(() => workbench.scene.meeting.look);
   const [phone, setPhone] = useState<PhoneState>({ size: "common", isUpright: true, camera: "madeUp" });
-  const [headset, setHeadset] = useState<HeadsetState>({
+  const [headset, setHeadset] = useState<HeadsetState>(() => ({
     mode: "immersive-vr",
     device: "madeUp",
     input: "controllers",
     showsBothEyes: false,
-  });
+    comfort: storedComfort(),
+  }));
+  const [showsCaptions, setCaptions] = useState(false);
+  const words = useRef<VisitWords>(undefined);
   const [camera, setCamera] = useState<CameraPicture>();
   const [problem, setProblem] = useState<string>();
   const [last, setLast] = useState<Take>();
@@ -74,9 +79,22 @@ export function TryView() {
   const hasAnswers = useScene((scene) => scene.answers.length > 0);
 
   useEffect(() => {
+    if (!place.current) return;
+    const made = new VisitWords(player, place.current);
+    words.current = made;
+    return () => {
+      made.dispose();
+      words.current = undefined;
+    };
+  }, [player]);
+  useEffect(() => {
+    if (words.current) words.current.showsCaptions = showsCaptions;
+  }, [showsCaptions]);
+
+  useEffect(() => {
     if (!stage || !place.current) return;
     if (tryOut === "window") {
-      const made = new WindowVisit(player, stage, place.current);
+      const made = new WindowVisit(player, stage, place.current, words.current);
       inWindow.current = made;
       return () => {
         made.dispose();
@@ -84,14 +102,14 @@ export function TryView() {
       };
     }
     if (tryOut === "phone") {
-      const made = new PhoneVisit(player, stage, place.current);
+      const made = new PhoneVisit(player, stage, place.current, words.current);
       byPhone.current = made;
       return () => {
         made.dispose();
         byPhone.current = undefined;
       };
     }
-    const made = new HeadsetVisit(player, stage, () => endRef.current());
+    const made = new HeadsetVisit(player, stage, () => endRef.current(), words.current);
     inHeadset.current = made;
     return () => {
       made.dispose();
@@ -143,7 +161,7 @@ export function TryView() {
 
   /** Puts the headset on; what stands in for one is made only now. */
   const enterHeadset = async () => {
-    const { device, mode, input, showsBothEyes } = headset;
+    const { device, mode, input, showsBothEyes, comfort } = headset;
     setProblem(undefined);
     madeUp.current?.dispose();
     madeUp.current = undefined;
@@ -151,6 +169,7 @@ export function TryView() {
       const { MadeUpHeadset } = await import("@bumbrel/player/headset/madeUpHeadset");
       madeUp.current = new MadeUpHeadset(place.current, showsBothEyes);
       madeUp.current.input = input;
+      madeUp.current.leading = comfort.hand;
       window.madeUpHeadset = madeUp.current;
     }
     await inHeadset.current?.enter(mode);
@@ -275,6 +294,16 @@ export function TryView() {
               text={() => formatTime(player.run?.positionS() ?? 0)}
             />
             <span className="px-1 text-sm text-mist">{running === "replay" ? "replay" : "recorded"}</span>
+            {hasCaptions(player) && (
+              <IconButton
+                label="Captions"
+                aria-pressed={showsCaptions}
+                className={showsCaptions ? "text-brass" : undefined}
+                onClick={() => setCaptions(!showsCaptions)}
+              >
+                <Captions size={16} />
+              </IconButton>
+            )}
             <IconButton label="Fill the screen" onClick={() => void place.current?.requestFullscreen()}>
               <Expand size={15} />
             </IconButton>
@@ -331,7 +360,10 @@ export function TryView() {
               onChange={(change) => {
                 const next = { ...headset, ...change };
                 setHeadset(next);
+                if (change.comfort) storeComfort(change.comfort);
+                if (inHeadset.current) inHeadset.current.comfort = next.comfort;
                 if (!madeUp.current) return;
+                madeUp.current.leading = next.comfort.hand;
                 madeUp.current.showsBothEyes = next.showsBothEyes;
                 madeUp.current.input = next.input;
               }}
@@ -354,8 +386,6 @@ export function TryView() {
 }
 
 function hintFor(tryOut: TryOut, way: LookWay): string | undefined {
-  if (tryOut === "phone") return "A click taps, dragging or the arrows tilt the phone";
-  if (tryOut === "window" && way === "walk")
-    return "W A S D or arrows walk, dragging looks round, a click taps";
-  return undefined;
+  if (tryOut === "headset") return undefined;
+  return KEY_HELP[tryOut === "phone" ? "phone" : way];
 }
