@@ -4,6 +4,7 @@ import { FlashLimiter } from "@bumbrel/core/check/flashLimiter";
 import type { Scene } from "@bumbrel/core/document/scene";
 import type { ProgramProblem } from "@bumbrel/core/program/exposed";
 import { broken } from "@bumbrel/core/testing/broken";
+import { MadeUpCamera } from "@bumbrel/player/camera/madeUpCamera";
 import { playerHandle } from "@bumbrel/player/playerHandle";
 import { ScenePlayer } from "@bumbrel/player/scenePlayer";
 import { checkGlsl } from "@bumbrel/player/stage/programs/checkGlsl";
@@ -42,6 +43,12 @@ declare global {
       framesPerSecond: number,
       side: number,
     ): Promise<number[]>;
+    /**
+     * A picture of the made-up camera.
+     *
+     * @returns the picture as PNG data, and which of its pixels are of the person
+     */
+    cameraPicture(timeS: number, width: number, height: number): { picture: string; known: boolean[] };
     /** What is wrong with a surface program, as the workbench finds it. */
     checkProgram(code: string, kind?: "surface" | "pass"): ProgramProblem[];
     /** Breaks programs in so many ways and checks each; `seed` decides how. */
@@ -217,3 +224,10 @@ window.trianglesOf = (scene) =>
     await player.show(0);
     return stage.weight().triangles;
   });
+window.cameraPicture = (timeS, width, height) => {
+  const camera = new MadeUpCamera(width, height);
+  camera.update(timeS);
+  const { data } = camera.mask.getContext("2d")!.getImageData(0, 0, width, height);
+  const known = Array.from({ length: width * height }, (_none, i) => data[i * 4] > 127);
+  return { picture: camera.picture.toDataURL("image/png"), known };
+};

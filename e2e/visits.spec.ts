@@ -1,12 +1,15 @@
 import { readFileSync } from "node:fs";
 import { join } from "node:path";
+import { restingPose } from "@bumbrel/core/document/poses";
+import { posesFromText } from "@bumbrel/core/document/poseText";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { Take } from "@bumbrel/core/document/take";
 import { takeToFile } from "@bumbrel/core/document/takeFile";
 import type { MadeUpHeadset } from "@bumbrel/player/headset/madeUpHeadset";
-import { expect, type Page, test } from "@playwright/test";
+import { expect, type Locator, type Page, test } from "@playwright/test";
 import { complaintsOf, nextFrames, waitUntilSaved } from "./helpers";
 import { TestServer } from "./server";
+import { openStagePage } from "./stageFixture";
 import { visitScene } from "./visitScene";
 
 const server = new TestServer();
@@ -169,10 +172,10 @@ const overlap = (a: readonly boolean[], b: readonly boolean[]) => {
   return both / any;
 };
 
-test("on a phone, what stands behind the person is hidden by their known outline", async ({ page }) => {
+/** The quay with a sheet of one colour behind the person of a camera's picture, which covers all that is not them. */
+function sheetScene(): Scene {
   const scene = visitScene();
   scene.answers = [];
-  // A sheet of one colour behind the person covers all that is not them.
   const sheet = scene.objects.find(({ id }) => id === "wall")!;
   sheet.kind = "plane";
   sheet.rest = {
@@ -185,15 +188,16 @@ test("on a phone, what stands behind the person is hidden by their known outline
   sheet.rest.colour = "#ff00ff";
   for (const { id, settings } of scene.objects)
     if (["lamp", "crate", "ring"].includes(id)) settings.onCamera = "hidden";
-  await openTry(page, scene);
-  await page.getByRole("button", { name: "Phone", exact: true }).click();
-  await start(page);
-  await expect(page.getByText("0 ms late")).toBeVisible();
-  await page.getByRole("button", { name: "Pause the try" }).click();
-  await nextFrames(page);
-  const stage = page.getByRole("img", { name: "The stage" });
+  return scene;
+}
+
+/** Pixels of a picture of {@link sheetScene}, row by row: whether the sheet is not seen there. */
+async function cutOut(
+  page: Page,
+  stage: Locator,
+): Promise<{ width: number; height: number; cut: boolean[] }> {
   const picture = (await stage.screenshot()).toString("base64");
-  const { width, data, known } = await page.evaluate(async (base64) => {
+  const { width, height, data } = await page.evaluate(async (base64) => {
     const image = new Image();
     image.src = `data:image/png;base64,${base64}`;
     await image.decode();
@@ -203,25 +207,86 @@ test("on a phone, what stands behind the person is hidden by their known outline
     const context = copy.getContext("2d")!;
     context.drawImage(image, 0, 0);
     const { data } = context.getImageData(0, 0, width, height);
-    return { width, data: [...data], known: window.madeUpMask!(width, height) };
+    return { width, height, data: [...data] };
   }, picture);
-  // The button of the bar lies over the lower edge, and the phone has round corners.
-  const isRead = (i: number) => {
-    const [x, y] = [i % width, Math.floor(i / width)];
-    const height = data.length / 4 / width;
-    return x > 12 && x < width - 12 && y > 24 && y < height * 0.85;
-  };
-  const pixels = Array.from({ length: data.length / 4 }, (_none, i) => i).filter(isRead);
-  const cut = pixels.map((i) => {
+  const cut = Array.from({ length: width * height }, (_none, i) => {
     const [r, g, b] = [data[i * 4], data[i * 4 + 1], data[i * 4 + 2]];
     return !(g < r * 0.85 && g < b * 0.85 && b > 150);
   });
+  return { width, height, cut };
+}
+
+test("on a phone, what stands behind the person is hidden by their known outline", async ({ page }) => {
+  await openTry(page, sheetScene());
+  await page.getByRole("button", { name: "Phone", exact: true }).click();
+  await start(page);
+  await expect(page.getByText("0 ms late")).toBeVisible();
+  await page.getByRole("button", { name: "Pause the try" }).click();
+  await nextFrames(page);
+  const { width, height, cut: all } = await cutOut(page, page.getByRole("img", { name: "The stage" }));
+  const known = await page.evaluate(([w, h]) => window.madeUpMask!(w, h), [width, height] as const);
+  // The button of the bar lies over the lower edge, and the phone has round corners.
+  const isRead = (i: number) => {
+    const [x, y] = [i % width, Math.floor(i / width)];
+    return x > 12 && x < width - 12 && y > 24 && y < height * 0.85;
+  };
+  const pixels = all.map((_cut, i) => i).filter(isRead);
+  const cut = pixels.map((i) => all[i]);
   const outline = pixels.map((i) => known[i]);
   expect(cut.filter(Boolean).length).toBeGreaterThan(cut.length * 0.1);
   expect(cut.filter(Boolean).length).toBeLessThan(cut.length * 0.9);
   const found = overlap(cut, outline);
   console.log(`cut-out against the known outline: ${found.toFixed(4)}`);
   expect(found).toBeGreaterThanOrEqual(0.97);
+});
+
+test("a delivered page finds the made-up person by itself, and cuts them out", async ({ browser, page }) => {
+  const [width, height] = [360, 480];
+  const { page: maker, close } = await openStagePage(browser);
+  const { picture, known } = await maker.evaluate(([w, h]) => window.cameraPicture(1, w, h), [
+    width,
+    height,
+  ] as const);
+  await close();
+  const scene = sheetScene();
+  scene.meeting = { look: "camera", camera: "back", headset: false, room: false };
+  const id = (await projectOf(page, scene)).split("/").at(-1);
+  const html = await (await page.request.get(`${server.address}/api/deliver/${id}/page`)).text();
+  // The finder stands after the script: the scene does not wait for it.
+  expect(html.indexOf('id="person-page"')).toBeGreaterThan(html.lastIndexOf("<script>"));
+  const context = await browser.newContext({ viewport: { width, height } });
+  const phone = await context.newPage();
+  const complaints = complaintsOf(phone);
+  await phone.addInitScript((src) => {
+    navigator.mediaDevices.getUserMedia = async () => {
+      const image = new Image();
+      image.src = src;
+      await image.decode();
+      const canvas = document.createElement("canvas");
+      [canvas.width, canvas.height] = [image.width, image.height];
+      const draw = () => canvas.getContext("2d")!.drawImage(image, 0, 0);
+      draw();
+      setInterval(draw, 100);
+      return canvas.captureStream(10);
+    };
+  }, picture);
+  await phone.route("**/*", (route) => route.fulfill({ body: html, contentType: "text/html" }));
+  await phone.goto("https://page.invalid/");
+  await phone.getByRole("button", { name: "Begin" }).click();
+  await phone.waitForFunction(() => (window.bumbrel?.runS() ?? 0) > 0.1);
+  await phone.getByRole("button", { name: "Use the camera" }).click();
+  const outline = (i: number) => Math.floor(i / width) < height * 0.75;
+  await expect(async () => {
+    const { cut } = await cutOut(phone, phone.locator("#stage"));
+    const found = overlap(
+      cut.filter((_one, i) => outline(i)),
+      known.filter((_one, i) => outline(i)),
+    );
+    console.log(`cut-out of a delivered page against the known outline: ${found.toFixed(4)}`);
+    expect(found).toBeGreaterThan(0.9);
+  }).toPass({ timeout: 60_000 });
+  expect(complaints).toEqual([]);
+  await context.close();
 });
 
 test("a camera that is refused is told of, and the rest goes on", async ({ browser }) => {
@@ -309,6 +374,33 @@ test("in a headset, hands strike and hold; in the room the floor is found", asyn
   expect(Math.abs(found[2])).toBeCloseTo(1.6 / Math.tan(Math.PI / 3), 1);
 });
 
+test("a headset is met with the left hand alone, seated", async ({ page }) => {
+  await openTry(page);
+  await page.getByRole("button", { name: "Headset", exact: true }).click();
+  await page.getByRole("combobox", { name: "Leading hand" }).selectOption("left");
+  await page.getByRole("combobox", { name: "Hands in use" }).selectOption("one");
+  await page.getByRole("combobox", { name: "Turning" }).selectOption("large");
+  await page.getByRole("combobox", { name: "Posture" }).selectOption("seated");
+  await start(page);
+  await page.evaluate(() => window.madeUpHeadset!.device.position.set(0, 1.1, 0));
+  const head = async () => {
+    const track = posesFromText((await page.evaluate(() => window.bumbrel!.take().poses.head)) ?? "");
+    const pose = restingPose();
+    track.at(track.lastStep, pose);
+    return pose;
+  };
+  // Seated at 1.1 m, the eyes are at the 1.6 m of the scene.
+  await expect.poll(async () => (await head()).y).toBeCloseTo(1.6, 1);
+  const { yaw } = await head();
+  await page.evaluate(() => window.madeUpHeadset!.stick("left", 1, 0));
+  await expect.poll(async () => (await head()).yaw - yaw).toBeCloseTo(-45, 0);
+  await page.evaluate(() => window.madeUpHeadset!.stick("left", 0, 0));
+  // What was chosen holds for the next time as well.
+  await page.reload();
+  await page.getByRole("button", { name: "Headset", exact: true }).click();
+  await expect(page.getByRole("combobox", { name: "Posture" })).toHaveValue("seated");
+});
+
 test("a delivered page is driven by a stranger’s headset", async ({ page, context }) => {
   const scene = visitScene();
   scene.meeting = { look: "walk", camera: "front", headset: true, room: true };
@@ -336,7 +428,7 @@ test("a delivered page is driven by a stranger’s headset", async ({ page, cont
   await stranger.waitForFunction(() => (window.bumbrel?.runS() ?? 0) > 0.2);
   // Neither camera nor headset is used before it is asked for; a camera over plain HTTP cannot be had.
   await stranger.getByRole("button", { name: "Use the camera" }).click();
-  await expect(stranger.getByRole("status")).toBeVisible();
+  await expect(stranger.locator("#note")).toBeVisible();
   await stranger.getByRole("button", { name: "Enter the headset" }).click();
   await stranger.waitForFunction(() => (window.bumbrel!.take().poses.head?.length ?? 0) > 0);
   await stranger.evaluate(() => {
@@ -364,6 +456,8 @@ test("a delivered page begins whatever plays before: by Enter, with its demo run
     name: "Song",
     runs: "tape",
   } as Scene["sounds"][number]);
+  scene.sounds[0].caption = "A lamp hums";
+  scene.objects.find(({ id }) => id === "lamp")!.settings.spokenLabel = "The harbour lamp";
   const demo = new Take();
   demo.isRun = true;
   demo.record({ kind: "key", step: 30, key: "j" });
@@ -395,11 +489,19 @@ test("a delivered page begins whatever plays before: by Enter, with its demo run
   await visitor.waitForFunction(() => window.bumbrel!.fired().length === 0);
   await visitor.keyboard.press("j");
   await waitForFired(visitor, "key");
+  // By keyboard alone: the lamp is found, read out and tapped, and the hum that starts has its caption.
+  await visitor.getByRole("button", { name: "Captions" }).click();
+  await visitor.locator("#stage").focus();
+  await visitor.keyboard.press("n");
+  await expect(visitor.getByText("The harbour lamp, can be tapped")).toBeAttached();
+  await visitor.keyboard.press("Enter");
+  await waitForFired(visitor, "tap");
+  await expect(visitor.locator("[data-caption]")).toHaveText("A lamp hums");
   await visitor.close();
   // Who wants little motion sees none before they begin.
   const calm = await visit("", "reduce");
   await expect(calm.getByRole("button", { name: "Begin all the same" })).toBeVisible();
-  await expect(calm.getByRole("status")).toContainText("stands still until it is started");
+  await expect(calm.locator("#note")).toContainText("stands still until it is started");
   await nextFrames(calm, 30);
   expect(await calm.evaluate(() => [window.bumbrel!.runS(), window.bumbrel!.fired().length])).toEqual([
     undefined,

@@ -39,6 +39,10 @@ export class RealCamera implements CameraPicture {
    */
   static async open(side: CameraSide, finder?: PersonFinder): Promise<RealCamera> {
     let stream: MediaStream;
+    // Typed as always there; pages that are not secure have none.
+    if (!(navigator.mediaDevices as MediaDevices | undefined)) {
+      throw new Error("Browsers open cameras for pages over https only. Open this page over https.");
+    }
     try {
       stream = await navigator.mediaDevices.getUserMedia({
         audio: false,

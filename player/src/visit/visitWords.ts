@@ -46,7 +46,7 @@ const AIM = {
  */
 export class VisitWords {
   private readonly player: ScenePlayer;
-  private readonly spoken = element(HIDDEN, { role: "status", "aria-live": "polite" });
+  private readonly spoken = element(HIDDEN, { "aria-live": "polite" });
   private readonly caption = element(CAPTION, { "data-caption": "", hidden: "" });
   private readonly aim = element(AIM, { "data-aim": "", hidden: "" });
   private readonly sounding = new Set<string>();
