@@ -86,7 +86,10 @@ test("walking into a zone, out and in again, the music continues where it was le
     await waitForFired(page, answerId, count);
     await page.keyboard.up(key);
   };
+  const inside = page.getByRole("list", { name: "Who is in which zone" });
+  await expect(inside).toHaveText(/arch.*nobody/);
   await walk("w", "in", 1);
+  await expect(inside).toHaveText(/arch.*the visitor/);
   await page.waitForFunction(() => window.bumbrel!.unit("tune").heardS > 0.5);
   await walk("s", "out", 1);
   await page.waitForFunction(() => !window.bumbrel!.unit("tune").isHeard);
@@ -131,6 +134,36 @@ test("walking into a zone, out and in again, the music continues where it was le
       }),
   );
   expect(again).toEqual(done);
+  // A second try in which nothing is done: what the first one did is missing from it.
+  await start(page);
+  await page.getByRole("button", { name: "End the try" }).click();
+  await page.getByRole("button", { name: "Keep it" }).click();
+  await page.getByRole("button", { name: "Compare Take 1" }).click();
+  await page.getByRole("button", { name: "Compare Take 2" }).click();
+  const compared = page.getByRole("region", { name: "Takes compared" });
+  await expect(compared).toContainText("Take 1 against Take 2: the same until");
+  await expect(compared.getByRole("listitem").first()).toContainText("only in Take 1");
+  // With all of that, nothing sticks out of the column.
+  const [needed, there] = await page
+    .getByRole("complementary", { name: "Try" })
+    .evaluate(({ scrollWidth, clientWidth }) => [scrollWidth, clientWidth]);
+  expect(needed).toBeLessThanOrEqual(there);
+});
+
+test("zones and shapes of bodies are drawn over the scene where that is wanted", async ({ page }) => {
+  await openTry(page);
+  await start(page);
+  await page.getByRole("button", { name: "Pause the try" }).click();
+  const stage = page.getByRole("img", { name: "The stage" });
+  await nextFrames(page);
+  let before = await stage.screenshot();
+  for (const part of ["zones", "solid shapes"]) {
+    await page.getByRole("button", { name: `Show ${part}` }).click();
+    await nextFrames(page, 3);
+    const shown = await stage.screenshot();
+    expect(shown.equals(before)).toBe(false);
+    before = shown;
+  }
 });
 
 test("a crate jumps at a key", async ({ page }) => {

@@ -678,6 +678,23 @@ describe("a replay", () => {
   });
 });
 
+describe("who is where", () => {
+  it("names the visitor and their hands inside a zone, and where their feet are", () => {
+    const { state, take } = started(quay(answer(newCueSource("enter", { zoneId: "arch" }))));
+    walk(take, [[0, 2, 0, -4]]);
+    take.poses.left.record(150, { ...restingPose(), y: 1.2, z: -4 });
+    state.advanceTo(1);
+    const answering = state.simulation.answering!;
+    expect(answering.insideOf("arch")).toEqual([]);
+    const feet = answering.feet!.place;
+    expect([feet[0], feet[1]]).toEqual([0, 0]);
+    expect(feet[2]).toBeCloseTo(-2, 1);
+    state.advanceTo(2);
+    expect(answering.insideOf("arch")).toEqual(["visitor", "left"]);
+    expect(answering.insideOf("lamp")).toEqual([]);
+  });
+});
+
 describe("being in a zone", () => {
   const inArch = (...actions: Action[]) => answer(newCueSource("inside", { zoneId: "arch" }), ...actions);
   /** Walks in at about 1 s, out at about 2 s, and in again straight away or later. */

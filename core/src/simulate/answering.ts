@@ -560,6 +560,21 @@ export class Answering {
     }
   }
 
+  /** Where the visitor's feet were at the last step, metres, and which way they faced, degrees; `undefined` without any. */
+  get feet(): { place: Point; yaw: number } | undefined {
+    const { standing } = this.now.present;
+    return standing && { place: [standing.x, standing.y, standing.z], yaw: this.now.head.yaw };
+  }
+
+  /** Who was in a zone at the last step: `visitor`, `left` and `right` for hands, ids of moving things. */
+  insideOf(zoneId: string): string[] {
+    const zone = this.plan.of(zoneId);
+    if (zone?.object.kind !== "zone") return [];
+    return [...this.now.everyone("anyone")]
+      .filter(({ key, point }) => this.now.nearnessTo(zone, key, point) > 0)
+      .map(({ key }) => (key.includes(" ") ? key.slice(0, key.indexOf(" ")) : key));
+  }
+
   private readZones(): void {
     if (this.zones.isEmpty) return;
     this.zones.readUpTo(this.now.toS, (zoneId) => {

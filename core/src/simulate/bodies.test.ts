@@ -394,3 +394,23 @@ describe("the same numbers and the same take", () => {
     expect(all(state)).toEqual(all(whole));
   });
 });
+
+describe("outlines", () => {
+  it("are lines along the shapes of bodies, where they are", () => {
+    const scene = stage(solid("crate", "box", [3, 2, 0], { solid: "moving" }));
+    scene.objects.find(({ kind }) => kind === "world")!.rest.gravity = [0, 0, 0];
+    const state = played(scene, 0.1);
+    const ends = state.simulation.answering!.bodies!.outlines();
+    expect(ends.length % 6).toBe(0);
+    const corners: number[][] = [];
+    for (let i = 0; i < ends.length; i += 3) if (ends[i + 1] > 1) corners.push([...ends.slice(i, i + 3)]);
+    const among = (k: number) => [
+      Math.min(...corners.map((one) => one[k])),
+      Math.max(...corners.map((one) => one[k])),
+    ];
+    for (const [k, middle] of [3, 2, 0].entries()) {
+      expect(among(k)[0]).toBeCloseTo(middle - 0.5, 2);
+      expect(among(k)[1]).toBeCloseTo(middle + 0.5, 2);
+    }
+  });
+});

@@ -651,6 +651,12 @@ export class Bodies {
     }
   }
 
+  /** Ends of lines along the shapes of all bodies: x, y and z of each, metres; two ends a line. */
+  outlines(): Float32Array {
+    const isItem = (collider: Collider) => this.byHandle.has(collider.parent()?.handle ?? -1);
+    return this.world.debugRender(undefined, isItem).vertices;
+  }
+
   /**
    * How far a walking visitor gets: along solid things, up steps, down to what is below. It only asks: nothing in the
    * world changes by it, so that a replay without it is the same.

@@ -159,12 +159,16 @@ export class Stage {
   /** Where the image goes: to the screen, or to a headset, all round or over what its cameras see. */
   present(where: Presentation): void {
     if (where === this.presentation) return;
-    this.presentation = where;
+    this.presented = where;
     this.renderer.setClearAlpha(where === "overRoom" ? 0 : 1);
     this.chooseQuality();
     if (this.state) this.attach(this.state);
   }
-  private presentation: Presentation = "screen";
+  /** Where the image goes now. */
+  get presentation(): Presentation {
+    return this.presented;
+  }
+  private presented: Presentation = "screen";
 
   /** A camera's picture that the scene is drawn on, without the passes of the lens; none draws the scene alone. */
   get cameraLayers(): CameraLayers | undefined {

@@ -50,6 +50,8 @@ export class VisitWords {
   private readonly caption = element(CAPTION, { "data-caption": "", hidden: "" });
   private readonly aim = element(AIM, { "data-aim": "", hidden: "" });
   private readonly sounding = new Set<string>();
+  /** Zones that the visitor is in. */
+  private readonly inside = new Set<string>();
   private captionUntilMs = 0;
   private readonly stop: () => void;
   /** Captions are shown and read out. */
@@ -85,6 +87,7 @@ export class VisitWords {
 
   /** Shows the captions of sounds that have started since the last frame. */
   private follow(nowMs: number): void {
+    this.tellZones();
     const begun = this.begun();
     if (!this.showsCaptions || (this.captionUntilMs > 0 && nowMs > this.captionUntilMs)) {
       this.caption.hidden = true;
@@ -96,6 +99,19 @@ export class VisitWords {
     this.caption.hidden = false;
     this.captionUntilMs = nowMs + CAPTION_MS;
     this.say(begun.join(". "));
+  }
+
+  /** Reads out the label of a zone that the visitor has come into. */
+  private tellZones(): void {
+    const { state, scene } = this.player;
+    const { answering } = state.simulation;
+    for (const { id, kind, settings } of scene.objects) {
+      if (kind !== "zone" || !settings.spokenLabel) continue;
+      const isIn = answering?.insideOf(id).includes("visitor") ?? false;
+      if (isIn && !this.inside.has(id)) this.say(String(settings.spokenLabel));
+      if (isIn) this.inside.add(id);
+      else this.inside.delete(id);
+    }
   }
 
   /** Captions of the sounds that have just begun to be heard. */

@@ -16,7 +16,7 @@ import { themeColour } from "../../ui/strandLook";
 import { useCanvas } from "../../ui/useCanvas";
 import { useResults, useScene, useWorkbench } from "./context";
 import { FindSections } from "./FindSections";
-import { AnswerTicks, MarkHere, TapeMarks } from "./TapeMarks";
+import { AnswerTicks, MarkHere, TakeTicks, TapeMarks } from "./TapeMarks";
 import { useUi } from "./uiState";
 import { useTransport } from "./useTransport";
 
@@ -203,6 +203,7 @@ function TapeWaveform() {
     >
       <canvas ref={canvas.ref} className="h-full w-full" />
       <AnswerTicks />
+      <TakeTicks />
       <TapeMarks />
       <span ref={playhead} className="pointer-events-none absolute inset-0 border-l-2 border-brass" />
     </div>

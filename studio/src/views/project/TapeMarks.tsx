@@ -10,6 +10,7 @@ import { themeColour } from "../../ui/strandLook";
 import { useCanvas } from "../../ui/useCanvas";
 import { addMark, editMark, removeMark } from "../stage/answers/answerEdits";
 import { useScene, useWorkbench } from "./context";
+import { useTakeTicks } from "./takeTicks";
 import { useTransport } from "./useTransport";
 
 /** Sets a mark where the tape is. */
@@ -114,6 +115,22 @@ function MarkFlag({ mark, share }: { mark: Mark; share: number }) {
       </Popover.Portal>
     </Popover.Root>
   );
+}
+
+/** Ticks where two takes differ: those of the first from the top, those of the second from below. */
+export function TakeTicks() {
+  const ticks = useTakeTicks((state) => state.ticks);
+  const { durationS } = useTransport();
+  if (durationS === 0) return null;
+  return ticks
+    .filter((tick) => tick.in !== "both" && tick.tapeS <= durationS)
+    .map((tick) => (
+      <span
+        key={`${tick.in} ${tick.tapeS}`}
+        className={`pointer-events-none absolute h-1/2 border-l-2 ${tick.in === "first" ? "top-0 border-brass" : "bottom-0 border-paper"}`}
+        style={{ left: `${(tick.tapeS / durationS) * 100}%` }}
+      />
+    ));
 }
 
 /** A tick at each time an answer has taken a cue, on the tape. */

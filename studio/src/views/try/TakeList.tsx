@@ -1,12 +1,13 @@
 import { TAKE_USES, type TakeUse, TRY_OUTS } from "@bumbrel/core/document/scene";
 import type { Take } from "@bumbrel/core/document/take";
-import { Film, Play, Scissors, Trash2 } from "lucide-react";
+import { Film, GitCompareArrows, Play, Scissors, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { Button, IconButton } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { NameField } from "../../ui/NameField";
 import { NumberField } from "../../ui/NumberField";
 import { useScene, useWorkbench } from "../project/context";
+import { CompareTakes } from "./CompareTakes";
 import {
   chooseTake,
   fetchTake,
@@ -34,13 +35,20 @@ export function TakeList({
   const takes = useScene(takesOf);
   const { takeId, takeUse } = useScene((scene) => ({ takeId: scene.takeId, takeUse: scene.takeUse }));
   const [failure, setFailure] = useState<string>();
+  /** Ids of the takes that are compared, the first that was chosen first; two at most. */
+  const [compared, setCompared] = useState<readonly string[]>([]);
+  const pair = compared.flatMap((id) => takes.find((take) => take.id === id) ?? []);
+  const toggleCompared = (id: string) =>
+    setCompared((before) =>
+      before.includes(id) ? before.filter((one) => one !== id) : [...before, id].slice(-2),
+    );
   const attempt = (what: Promise<unknown>) =>
     void what.then(
       () => setFailure(undefined),
       ({ message }: Error) => setFailure(message),
     );
   return (
-    <section aria-label="Takes" className="grid gap-1">
+    <section aria-label="Takes" className="grid grid-cols-[minmax(0,1fr)] gap-1">
       <h2 className="font-semibold">Takes</h2>
       {last && (
         <div className="flex flex-wrap items-center gap-1.5 rounded border border-brass/60 p-2 text-sm">
@@ -64,17 +72,23 @@ export function TakeList({
           Everything you do during a try is recorded, and can be played again exactly.
         </p>
       )}
-      <ul className="grid">
+      <ul className="grid grid-cols-[minmax(0,1fr)]">
         {takes.map((take) => (
           <TakeRow
             key={take.storedId}
             take={take}
             isChosen={take.id === takeId}
             onReplay={() => attempt(fetchTake(take).then((fetched) => onReplay(fetched, take.id)))}
+            isCompared={takes.length < 2 ? undefined : compared.includes(take.id)}
+            onCompare={() => toggleCompared(take.id)}
             attempt={attempt}
           />
         ))}
       </ul>
+      {pair.length === 1 && takes.length > 1 && (
+        <p className="text-sm text-mist">Choose the take that {pair[0].name} is compared with.</p>
+      )}
+      {pair.length === 2 && <CompareTakes first={pair[0]} second={pair[1]} />}
       {takeId !== null && (
         <p className="flex items-center gap-2 text-sm text-mist">
           Delivered pages
@@ -103,10 +117,15 @@ function TakeRow({
   take,
   isChosen,
   onReplay,
+  isCompared,
+  onCompare,
   attempt,
 }: {
   take: TakeAsset;
   isChosen: boolean;
+  /** Without it there is nothing to compare it with. */
+  isCompared: boolean | undefined;
+  onCompare(): void;
   onReplay(): void;
   attempt(what: Promise<unknown>): void;
 }) {
@@ -115,7 +134,7 @@ function TakeRow({
   const [[fromS, toS], setEnds] = useState([0, take.lengthS]);
   const field = { unit: "s", min: 0, max: take.lengthS, step: 0.1, chars: 6 };
   return (
-    <li className="grid gap-1 border-t border-rule py-1.5 text-sm">
+    <li className="grid grid-cols-[minmax(0,1fr)] gap-1 border-t border-rule py-1.5 text-sm">
       <div className="flex items-center gap-1">
         <IconButton small label={`Play ${take.name} again`} onClick={onReplay}>
           <Play size={14} />
@@ -126,7 +145,7 @@ function TakeRow({
           value={take.name}
           onRename={(name) => renameTake(workbench, take, name)}
         />
-        <span className="figures text-mist">{take.lengthS.toFixed(1)} s</span>
+        <span className="figures whitespace-nowrap text-mist">{take.lengthS.toFixed(1)} s</span>
         <span className="text-xs text-mist">{TRY_OUTS[take.tryOut].toLowerCase()}</span>
         <IconButton
           small
@@ -143,6 +162,17 @@ function TakeRow({
         >
           <Film size={14} />
         </IconButton>
+        {isCompared !== undefined && (
+          <IconButton
+            small
+            label={`Compare ${take.name}`}
+            aria-pressed={isCompared}
+            className={isCompared ? "text-brass" : "text-mist"}
+            onClick={onCompare}
+          >
+            <GitCompareArrows size={14} />
+          </IconButton>
+        )}
         <IconButton
           small
           label={`Trim ${take.name}`}

@@ -8,6 +8,7 @@ import type { Stage } from "@bumbrel/player/stage/stage";
 import { storeComfort, storedComfort } from "@bumbrel/player/visit/comfort";
 import { HeadsetVisit } from "@bumbrel/player/visit/headsetVisit";
 import { PhoneVisit } from "@bumbrel/player/visit/phoneVisit";
+import { type UnseenPart, UnseenParts } from "@bumbrel/player/visit/unseenParts";
 import { hasCaptions, KEY_HELP, VisitWords } from "@bumbrel/player/visit/visitWords";
 import { WindowVisit } from "@bumbrel/player/visit/windowVisit";
 import { Captions, Expand, Pause, Play, RectangleGoggles, Smartphone, Square, TvMinimal } from "lucide-react";
@@ -26,6 +27,7 @@ import { MeetingPanel } from "./MeetingPanel";
 import { PhonePanel } from "./PhonePanel";
 import { type CameraChoice, knownOutline, openCamera, PHONE_SIZES, type PhoneSize } from "./phone";
 import { TakeList } from "./TakeList";
+import { UnseenPanel } from "./UnseenPanel";
 
 const ICONS = { window: TvMinimal, phone: Smartphone, headset: RectangleGoggles };
 
@@ -64,6 +66,8 @@ export function TryView() {
     showsBothEyes: false,
     comfort: storedComfort(),
   }));
+  const [unseen, setUnseen] = useState<ReadonlySet<UnseenPart>>(new Set());
+  const unseenParts = useRef<UnseenParts>(undefined);
   const [showsCaptions, setCaptions] = useState(false);
   const words = useRef<VisitWords>(undefined);
   const [camera, setCamera] = useState<CameraPicture>();
@@ -87,6 +91,15 @@ export function TryView() {
       words.current = undefined;
     };
   }, [player]);
+  useEffect(() => {
+    if (!stage) return;
+    const made = new UnseenParts(player, stage);
+    unseenParts.current = made;
+    return () => made.dispose();
+  }, [player, stage]);
+  useEffect(() => {
+    if (stage) unseenParts.current?.show(unseen);
+  }, [stage, unseen]);
   useEffect(() => {
     if (words.current) words.current.showsCaptions = showsCaptions;
   }, [showsCaptions]);
@@ -317,7 +330,7 @@ export function TryView() {
       </div>
       <aside
         aria-label="Try"
-        className="grid min-h-0 content-start gap-4 overflow-y-auto border-l border-rule px-4 py-3"
+        className="grid min-h-0 grid-cols-[minmax(0,1fr)] content-start gap-4 overflow-y-auto border-l border-rule px-4 py-3"
       >
         <section className="grid gap-2">
           <h2 className="font-semibold">Met by</h2>
@@ -370,6 +383,7 @@ export function TryView() {
             />
           )}
         </section>
+        <UnseenPanel shown={unseen} onChange={setUnseen} />
         <TakeList last={last} onForget={() => setLast(undefined)} onReplay={(take) => void replay(take)} />
         <MeetingPanel />
         {hasAnswers ? (

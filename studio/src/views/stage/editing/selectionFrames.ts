@@ -1,18 +1,8 @@
-import { can, settingOf } from "@bumbrel/core/kinds/table";
-import type { ZoneShape } from "@bumbrel/core/kinds/visiting";
+import { can } from "@bumbrel/core/kinds/table";
 import type { Stage } from "@bumbrel/player/stage/stage";
 import type { StageEntry } from "@bumbrel/player/stage/stageObjects";
-import {
-  Box3,
-  Box3Helper,
-  BoxGeometry,
-  CylinderGeometry,
-  EdgesGeometry,
-  LineBasicMaterial,
-  LineSegments,
-  SphereGeometry,
-  Vector3,
-} from "three";
+import { ZoneOutline } from "@bumbrel/player/stage/zoneOutline";
+import { Box3, Box3Helper, type LineBasicMaterial } from "three";
 import { boundsOfObject } from "./bounds";
 
 /** Colour of the frame around a selected object: the interface's brass. */
@@ -42,29 +32,15 @@ export class SelectionFrames {
       this.stage.overlay.remove(frame);
       frame.dispose();
     }
-    for (const zone of this.zones) zone?.removeFromParent();
+    for (const zone of this.zones) zone?.dispose();
   }
 
   /** A zone is unseen; chosen, its outline is drawn where it is. */
-  private showZone(i: number, id: string, { source }: StageEntry): void {
-    const shape = settingOf(source.object, "shape") as ZoneShape;
-    let zone = this.zones[i];
-    if (zone?.name !== shape) {
-      zone?.removeFromParent();
-      zone = zoneOutline(shape);
-      this.zones[i] = zone;
-    }
-    const root = this.stage.rootOf(id);
-    const slot = source.plan.at.size;
-    if (!root || !slot) return;
-    const { values } = source.state;
-    zone.matrixAutoUpdate = false;
-    zone.matrix
-      .fromArray(root)
-      .scale(new Vector3(values[slot.offset], values[slot.offset + 1], values[slot.offset + 2]));
-    this.stage.overlay.add(zone);
+  private showZone(i: number, id: string, entry: StageEntry): void {
+    this.zones[i] ??= new ZoneOutline();
+    if (this.zones[i].follow(this.stage, id, entry)) this.stage.overlay.add(this.zones[i].lines);
   }
-  private readonly zones: LineSegments[] = [];
+  private readonly zones: ZoneOutline[] = [];
 
   private update(): void {
     const { stage, frames, selected } = this;
@@ -83,26 +59,9 @@ export class SelectionFrames {
         this.showZone(i, id, entry);
         continue;
       }
-      this.zones[i]?.removeFromParent();
+      this.zones[i]?.lines.removeFromParent();
       if (id !== undefined && frame.visible)
         frame.box.copy(boundsOfObject(stage, id)).expandByScalar(MARGIN_M);
     }
   }
-}
-
-/** Lines round a zone that is a metre wide, high and deep. */
-function zoneOutline(shape: ZoneShape): LineSegments {
-  const solid =
-    shape === "box"
-      ? new BoxGeometry(1, 1, 1)
-      : shape === "ball"
-        ? new SphereGeometry(0.5, 16, 10)
-        : new CylinderGeometry(0.5, 0.5, 1, 32);
-  const lines = new LineSegments(
-    new EdgesGeometry(solid, 1),
-    new LineBasicMaterial({ color: COLOUR, transparent: true, opacity: 0.8, toneMapped: false }),
-  );
-  lines.name = shape;
-  solid.dispose();
-  return lines;
 }
