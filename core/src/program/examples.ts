@@ -337,6 +337,52 @@ function draw(canvas: Canvas, frame: Frame, set: Exposed) {
 }
 `,
   },
+  talkingMouth: {
+    kind: "drawing",
+    label: "Talking mouth",
+    help: "A mouth that opens with the level of a voice and grows wide with its hiss.",
+    code: `interface Exposed {
+  voice: Strand; // Opens it: the level of a voice from 150 to 4000 Hz.
+  hiss: Strand; // Draws it wide, as s and f do: the level from 4 to 10 kHz.
+  open: number; // 0.1 to 1, default 0.7: How far it opens at a full level.
+  smile: number; // -1 to 1, default 0.25: How far its corners stand up.
+  lips: Colour; // default #b5483f: Colour of the lips.
+  inside: Colour; // default #2a0d10: Colour behind the teeth.
+}
+
+function draw(canvas: Canvas, frame: Frame, set: Exposed) {
+  const { width, height } = frame;
+  const size = Math.min(width, height);
+  const hiss = set.hiss.value;
+  // A hiss is made with the teeth nearly closed.
+  const open = set.open * set.voice.value * (1 - 0.6 * hiss);
+  const across = size * mix(0.3, 0.42, hiss) * (1 - 0.25 * open);
+  const down = size * 0.36 * open;
+  const lift = -size * 0.12 * set.smile;
+  const mouth = (more: number) => {
+    canvas.beginPath();
+    canvas.moveTo(-across - more, lift);
+    canvas.bezierCurveTo(-across * 0.5, -down * 0.7 - more, across * 0.5, -down * 0.7 - more, across + more, lift);
+    canvas.bezierCurveTo(across * 0.5, down + size * 0.04 + more, -across * 0.5, down + size * 0.04 + more, -across - more, lift);
+    canvas.closePath();
+  };
+  canvas.translate(width / 2, height / 2);
+  mouth(size * 0.05);
+  canvas.fillStyle = set.lips;
+  canvas.fill();
+  mouth(0);
+  canvas.fillStyle = set.inside;
+  canvas.fill();
+  canvas.clip();
+  canvas.fillStyle = "#c9676a";
+  canvas.beginPath();
+  canvas.ellipse(0, down * 0.95 + size * 0.03, across * 0.6, size * 0.12 * open + size * 0.01, 0, 0, 2 * Math.PI);
+  canvas.fill();
+  canvas.fillStyle = "#f2ead8";
+  canvas.fillRect(-across, -down * 0.7 - size * 0.04, across * 2, size * (0.03 + 0.07 * Math.min(1, open * 3)));
+}
+`,
+  },
   barCounter: {
     kind: "number",
     label: "Bar counter",
