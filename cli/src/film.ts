@@ -35,6 +35,7 @@ import {
   PART_FILE,
   piecesOf,
 } from "@bumbrel/core/document/filmPieces";
+import { FilmTimeLeft } from "@bumbrel/core/document/filmTimeLeft";
 import { runnableScene } from "@bumbrel/core/document/programsAllowed";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { commentOf, FilmFileError, type WriteAt } from "@bumbrel/core/format/filmFile";
@@ -204,7 +205,7 @@ async function renderTo(
   let order: FilmOrder | undefined;
   let toldPercent = -1;
   let told = "nothing";
-  const clock = new WorkClock();
+  const clock = new FilmTimeLeft();
   const ending = new AbortController();
   const endings = (["SIGINT", "SIGTERM"] as const).map((signal) => {
     const end = () =>
@@ -233,7 +234,7 @@ async function renderTo(
       signal: ending.signal,
       onProgress: ({ frames, ofFrames }) => {
         told = `${frames} of ${ofFrames} frames`;
-        const leftS = clock.leftS(frames, ofFrames);
+        const leftS = clock.leftS(frames, ofFrames, performance.now());
         const percent = ofFrames > 0 ? Math.floor((100 * frames) / ofFrames) : 100;
         if (percent < toldPercent + 5) return;
         toldPercent = percent;
@@ -252,20 +253,6 @@ async function renderTo(
   rmSync(folder, { recursive: true });
   tell(out, film, lengths, console);
   return 0;
-}
-
-/** Tells from how long the frames so far took how long the others will take. */
-class WorkClock {
-  private began: { ms: number; frames: number } | undefined;
-
-  /** Seconds; `undefined` before enough has been made to tell. */
-  leftS(frames: number, ofFrames: number): number | undefined {
-    const ms = performance.now();
-    this.began ??= { ms, frames };
-    const made = frames - this.began.frames;
-    if (made < 1) return undefined;
-    return (((ms - this.began.ms) / made) * (ofFrames - frames)) / 1000;
-  }
 }
 
 const inWords = (seconds: number): string =>

@@ -1,10 +1,13 @@
+/** With less, m/s², a jump would rise for minutes, and take long to work out. */
+export const LEAST_GRAVITY = 0.02;
+
 /**
  * Speed that lifts a body as high as is asked, against gravity and its own damping, in the steps that bodies are computed in:
  * in each round gravity changes the speed and then the speed the place, and after the rounds of a step the damping takes its
  * share of the speed.
  *
  * @param heightM  metres, against gravity
- * @param gravity  m/s², above 0
+ * @param gravity  m/s²; under {@link LEAST_GRAVITY} it counts as that
  * @param damping  per second, 0 for none
  * @param stepS  seconds of a step
  * @param rounds  of a step
@@ -20,12 +23,13 @@ export function launchSpeed(
   stepS: number,
   rounds: number,
 ): number {
+  const pull = Math.max(LEAST_GRAVITY, gravity);
   const roundS = stepS / rounds;
   const peak = (speed: number) => {
     let [velocity, place, highest] = [speed, 0, 0];
     while (velocity > 0) {
       for (let round = 0; round < rounds; round++) {
-        velocity -= gravity * roundS;
+        velocity -= pull * roundS;
         place += velocity * roundS;
         highest = Math.max(highest, place);
       }
@@ -33,8 +37,8 @@ export function launchSpeed(
     }
     return highest;
   };
-  let low = Math.sqrt(2 * gravity * heightM);
-  let high = 2 * low + gravity * stepS;
+  let low = Math.sqrt(2 * pull * heightM);
+  let high = 2 * low + pull * stepS;
   while (peak(high) < heightM) high *= 2;
   for (let halving = 0; halving < 24; halving++) {
     const middle = (low + high) / 2;

@@ -43,7 +43,10 @@ export function CompareTakes({ first, second }: { first: TakeAsset; second: Take
   const alone = compared.events.filter((one) => one.in !== "both");
   const nameOf = { first: first.name, second: second.name };
   return (
-    <section aria-label="Takes compared" className="grid grid-cols-[minmax(0,1fr)] gap-1 rounded border border-rule p-2 text-sm">
+    <section
+      aria-label="Takes compared"
+      className="grid grid-cols-[minmax(0,1fr)] gap-1 rounded border border-rule p-2 text-sm"
+    >
       <p>
         <b className="text-brass">{first.name}</b> against <b>{second.name}</b>:{" "}
         {compared.differS === undefined ? "they agree." : `the same until ${formatTime(compared.differS)}.`}

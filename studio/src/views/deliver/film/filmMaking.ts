@@ -1,5 +1,6 @@
 import { FILM_FORMATS } from "@bumbrel/core/document/film";
 import { assembleFilm, type FilmLengths, type FilmOrder, piecesOf } from "@bumbrel/core/document/filmPieces";
+import { FilmTimeLeft } from "@bumbrel/core/document/filmTimeLeft";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { plainFileName } from "@bumbrel/core/format/fileName";
 import type { FilmProgress } from "@bumbrel/player/film/makePieces";
@@ -99,13 +100,17 @@ export async function makeFilm(workbench: Workbench, order: FilmOrder, begun?: S
     film ??= await newFilm(projectId, note);
     const pieces = film;
     kept = film;
-    const clock = new TimeLeft(pace);
+    const clock = new FilmTimeLeft();
     await makePieces(workbench.filmSource(take), order, {
       made: await pieces.made(),
       put: (name, bytes) => pieces.put(name, bytes),
       pace,
       onCanvas: (canvas) => change({ canvas }),
-      onProgress: (now) => change({ progress: now, leftS: clock.tell(now) }),
+      onProgress: (now) => {
+        const { frames, ofFrames, sound } = now;
+        const workedMs = performance.now() - pace.pausedMs;
+        change({ progress: now, leftS: sound < 1 ? undefined : clock.leftS(frames, ofFrames, workedMs) });
+      },
     });
     change({ state: "joining" });
     let lengths: FilmLengths = { frames: 0, samples: 0 };
@@ -207,26 +212,3 @@ export async function makeStill(workbench: Workbench, order: FilmOrder): Promise
     film.dispose();
   }
 }
-
-/** Tells how long the rest will take from how long frames have taken. */
-class TimeLeft {
-  private readonly pace: Pace;
-  private from: { ms: number; frames: number } | undefined;
-
-  constructor(pace: Pace) {
-    this.pace = pace;
-  }
-
-  /** @returns seconds; `undefined` until a few frames have been made */
-  tell({ frames, ofFrames, sound }: FilmProgress): number | undefined {
-    if (sound < 1) return undefined;
-    const ms = performance.now() - this.pace.pausedMs;
-    this.from ??= { ms, frames };
-    const made = frames - this.from.frames;
-    if (made < FIRST_FRAMES) return undefined;
-    return ((ms - this.from.ms) / made / 1000) * (ofFrames - frames);
-  }
-}
-
-/** Frames that have been timed before it is said how long the rest will take. */
-const FIRST_FRAMES = 10;
