@@ -216,6 +216,44 @@ describe("red flashes", () => {
   });
 });
 
+describe("a meter that counts more than the definition does", () => {
+  const flashesOf = (meter: FlashMeter, at: (timeS: number) => Uint8ClampedArray) => {
+    let found = 0;
+    for (let frame = 0; frame <= 2 * FPS; frame++)
+      found = Math.max(found, meter.push(frame / FPS, at(frame / FPS)).general);
+    return found;
+  };
+  const alert = () => new FlashMeter(width, height, { change: 0.5, area: 0.5 });
+
+  it("finds changes and areas from half of what counts", () => {
+    const weak = turns(5, picture(grey(0.37)), picture(grey(0.3)));
+    expect(flashesOf(new FlashMeter(width, height), weak)).toBe(0);
+    expect(flashesOf(alert(), weak)).toBe(5);
+    // A sixth of a window a third as wide and high as the picture.
+    const small: [number, number, number, number] = [0, 0, 1 / 6, 1 / 9];
+    const spot = turns(5, picture(BLACK, small, WHITE), picture(BLACK));
+    expect(flashesOf(new FlashMeter(width, height), spot)).toBe(0);
+    expect(flashesOf(alert(), spot)).toBe(5);
+  });
+
+  it("never finds fewer flashes than the definition does", () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 20, maxLength: 40 }),
+        (levels) => {
+          const pictures = levels.map((level) => picture(grey(level)));
+          const [plain, more] = [new FlashMeter(width, height), alert()];
+          for (const [frame, one] of pictures.entries())
+            expect(more.push(frame / FPS, one).general).toBeGreaterThanOrEqual(
+              plain.push(frame / FPS, one).general,
+            );
+        },
+      ),
+      { numRuns: 15 },
+    );
+  });
+});
+
 describe("readings", () => {
   it("become stretches with where and how much", () => {
     const readings = watch(8, (timeS) => {

@@ -87,6 +87,15 @@ class Changes {
   }
 }
 
+/** Shares of the definition's thresholds that a meter counts from. */
+export interface FlashSensitivity {
+  /** Of the change in luminance and in chromaticity. */
+  change: number;
+  /** Of the area. */
+  area: number;
+}
+const AS_DEFINED: FlashSensitivity = { change: 1, area: 1 };
+
 /**
  * Measures flashes in a film frame by frame.
  *
@@ -95,6 +104,7 @@ class Changes {
  * for (const { timeS, rgba } of frames) if (isTooMuch(meter.push(timeS, rgba))) …
  */
 export class FlashMeter {
+  private readonly sensitivity: FlashSensitivity;
   private readonly width: number;
   private readonly height: number;
   private readonly luminance: Changes;
@@ -112,8 +122,14 @@ export class FlashMeter {
   /**
    * @param width  of the pictures, pixels; see {@link FLASH_SIZE}
    * @param height  of the pictures, pixels
+   * @param sensitivity  below 1 it also counts what is no flash yet by the definition
    */
-  constructor(width: number = FLASH_SIZE.width, height: number = FLASH_SIZE.height) {
+  constructor(
+    width: number = FLASH_SIZE.width,
+    height: number = FLASH_SIZE.height,
+    sensitivity: FlashSensitivity = AS_DEFINED,
+  ) {
+    this.sensitivity = sensitivity;
     this.width = width;
     this.height = height;
     const pixels = width * height;
@@ -163,8 +179,9 @@ export class FlashMeter {
     if (now > high[pixel]) high[pixel] = now;
     // A change counts once the luminance has fallen so far from its highest, or risen so far from its lowest. The
     // tolerance is less than half a step of 8 bits.
-    const isDown = way[pixel] >= 0 && high[pixel] - now > FLASH_CHANGE - 1e-4 && now < FLASH_DARKER_BELOW;
-    const isUp = way[pixel] <= 0 && now - low[pixel] > FLASH_CHANGE - 1e-4 && low[pixel] < FLASH_DARKER_BELOW;
+    const least = FLASH_CHANGE * this.sensitivity.change - 1e-4;
+    const isDown = way[pixel] >= 0 && high[pixel] - now > least && now < FLASH_DARKER_BELOW;
+    const isUp = way[pixel] <= 0 && now - low[pixel] > least && low[pixel] < FLASH_DARKER_BELOW;
     if (!isDown && !isUp) return;
     way[pixel] = isDown ? -1 : 1;
     low[pixel] = now;
@@ -185,7 +202,7 @@ export class FlashMeter {
     const u = isBlack ? WHITE[0] : (4 * x) / sum;
     const v = isBlack ? WHITE[1] : (9 * y) / sum;
     const share = isBlack ? 0 : r / all;
-    const isFar = Math.hypot(u - before[at], v - before[at + 1]) > RED_CHANGE;
+    const isFar = Math.hypot(u - before[at], v - before[at + 1]) > RED_CHANGE * this.sensitivity.change;
     if (!this.isFirst && !isFar) return;
     const withRed = share >= SATURATED_RED || before[at + 2] >= SATURATED_RED;
     if (!this.isFirst && withRed) this.redness.add(pixel, timeS);
@@ -217,7 +234,7 @@ export class FlashMeter {
       }
     }
     const [w, h] = [Math.ceil(width / 3), Math.ceil(height / 3)];
-    const needed = FLASH_AREA * w * h;
+    const needed = FLASH_AREA * this.sensitivity.area * w * h;
     for (let y = 0; y + h <= height; y++) {
       for (let x = 0; x + w <= width; x++) {
         const at = (dx: number, dy: number) => sums[(y + dy) * (width + 1) + x + dx];

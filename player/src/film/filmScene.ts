@@ -9,6 +9,7 @@ import type { Tracks } from "@bumbrel/core/evaluate/values";
 import type { PlayableSound } from "../audio/transport";
 import { ScenePlayer } from "../scenePlayer";
 import type { FetchAsset, OnProgramFailure } from "../stage/assets";
+import type { DrawnStep } from "../stage/quality";
 import { Stage, type Weight } from "../stage/stage";
 import { FrameBlend } from "./frameBlend";
 
@@ -54,7 +55,7 @@ export class FilmScene {
   private readonly stage: Stage;
   private readonly blend: FrameBlend | undefined;
 
-  private constructor(source: FilmSource, order: FilmOrder) {
+  private constructor(source: FilmSource, order: FilmOrder, step: DrawnStep | undefined) {
     const { settings } = order;
     this.source = source;
     this.settings = settings;
@@ -68,6 +69,7 @@ export class FilmScene {
     player.transport.setSounds(source.sounds, scene.buses);
     const drawn = document.createElement("canvas");
     this.stage = new Stage(drawn, source.fetchAsset, source.fetchFont);
+    if (step) this.stage.drawAt(step);
     const { width, height } = sizeOf(settings);
     const { isClear } = FILM_FORMATS[settings.format];
     if (isClear) this.stage.present("overRoom");
@@ -79,9 +81,13 @@ export class FilmScene {
     this.canvas = this.blend?.canvas ?? drawn;
   }
 
-  /** Opens the film once everything that it shows has been loaded. */
-  static async open(source: FilmSource, order: FilmOrder): Promise<FilmScene> {
-    const film = new FilmScene(source, order);
+  /**
+   * Opens the film once everything that it shows has been loaded.
+   *
+   * @param step  of quality that it is drawn at, instead of the one the scene asks for
+   */
+  static async open(source: FilmSource, order: FilmOrder, step?: DrawnStep): Promise<FilmScene> {
+    const film = new FilmScene(source, order, step);
     // Drawing tells which parts have to be loaded; what has come may ask for more.
     for (let round = 0; round < 3; round++) {
       await film.player.show(film.plan.timesOf(0)[0]);
@@ -162,6 +168,11 @@ export class FilmScene {
   /** What the frame cost that was drawn last. */
   weight(): Weight {
     return this.stage.weight();
+  }
+
+  /** Draws at another step of quality from now on. */
+  drawAt(step: DrawnStep): void {
+    this.stage.drawAt(step);
   }
 
   /** Tells what is wrong with drawing programs: now and later. */

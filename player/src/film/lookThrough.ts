@@ -2,6 +2,7 @@ import { FlashMeter, type FlashReading } from "@bumbrel/core/check/flash";
 import type { StageWeight } from "@bumbrel/core/check/weight";
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { FILM_SETTINGS, type FilmStretch } from "@bumbrel/core/document/film";
+import type { FilmOrder } from "@bumbrel/core/document/filmPieces";
 import { gatedLoudness, WeightedEnergy } from "@bumbrel/core/dsp/loudness";
 import { truePeak } from "@bumbrel/core/dsp/truePeak";
 import { defaultsOf } from "@bumbrel/core/setting/descriptor";
@@ -10,8 +11,14 @@ import { FilmScene, type FilmSource } from "./filmScene";
 import { filmSound } from "./filmSound";
 
 /** Pixels of the pictures in which flashes are measured, and how many of them there are a second. */
-const SIZE = { width: 256, height: 144 };
+const FINE = { width: 256, height: 144 };
 const FRAMES_A_SECOND = 60;
+/**
+ * Every frame is drawn this small first. Where a meter that counts half the change on half the area finds two flashes in a
+ * second, of the three that are allowed, those seconds are drawn again in full.
+ */
+const COARSE = { width: 48, height: 27 };
+const SUSPICIOUS = { sensitivity: { change: 0.5, area: 0.5 }, flashes: 2 };
 /** Samples whose peak is looked for at once: the page must not stand still for it. */
 const PEAK_PIECE = SAMPLE_RATE_HZ / 2;
 /** Samples around a piece that its peak may depend on. */
@@ -44,37 +51,105 @@ export async function lookThrough(
   pace: Pace,
   onShare: (share: number) => void,
 ): Promise<LookedThrough> {
-  const settings = {
+  const coarse = await FilmScene.open(source, orderOf(stretch, COARSE), "measure");
+  const weight = { copies: 0, particles: 0, triangles: 0, drawCalls: 0 };
+  const programFailures = new Map<string, string>();
+  const flashes: FlashReading[] = [];
+  const suspects: number[] = [];
+  /** The frame that had the most of each. */
+  const heaviest: Partial<Record<keyof typeof weight, number>> = {};
+  let sound: Awaited<ReturnType<typeof hear>>;
+  try {
+    sound = await hear(coarse, pace, (share) => onShare(0.1 * share));
+    coarse.onProgramFailure((programId, _code, { message }) => programFailures.set(programId, message));
+    const meter = new FlashMeter(COARSE.width, COARSE.height);
+    const alert = new FlashMeter(COARSE.width, COARSE.height, SUSPICIOUS.sensitivity);
+    const { frames } = coarse.plan;
+    await drawAll(coarse, COARSE, 0, frames - 1, pace, (frame, timeS, rgba) => {
+      const own = coarse.weight();
+      for (const key of Object.keys(weight) as (keyof typeof weight)[]) {
+        if (own[key] <= weight[key]) continue;
+        weight[key] = own[key];
+        heaviest[key] = frame;
+      }
+      flashes.push(meter.push(timeS, rgba));
+      const { general, red } = alert.push(timeS, rgba);
+      if (Math.max(general, red) >= SUSPICIOUS.flashes) suspects.push(frame);
+      onShare(0.1 + (0.8 * (frame + 1)) / frames);
+    });
+    coarse.drawAt("weigh");
+    for (const frame of new Set(Object.values(heaviest))) {
+      await pace.next();
+      await coarse.draw(frame);
+      const { triangles, drawCalls } = coarse.weight();
+      weight.triangles = Math.max(weight.triangles, triangles);
+      weight.drawCalls = Math.max(weight.drawCalls, drawCalls);
+    }
+  } finally {
+    coarse.dispose();
+  }
+  const stretches = secondsBefore(suspects);
+  if (stretches.length > 0) {
+    const fine = await FilmScene.open(source, orderOf(stretch, FINE), "measure");
+    const total = stretches.reduce((sum, [from, to]) => sum + to - from + 1, 0);
+    let done = 0;
+    try {
+      for (const [from, to] of stretches) {
+        const meter = new FlashMeter(FINE.width, FINE.height);
+        await drawAll(fine, FINE, from, to, pace, (frame, timeS, rgba) => {
+          const reading = meter.push(timeS, rgba);
+          // Flashes from before the stretch are known from the small pictures alone.
+          if (frame >= from + FRAMES_A_SECOND || from === 0) flashes[frame] = reading;
+          onShare(0.9 + (0.1 * ++done) / total);
+        });
+      }
+    } finally {
+      fine.dispose();
+    }
+  }
+  return { stretch, flashes, weight, programFailures, ...sound };
+}
+
+const orderOf = (stretch: FilmStretch, size: { width: number; height: number }): FilmOrder => ({
+  settings: {
     ...defaultsOf(FILM_SETTINGS),
     size: "own" as const,
-    ...SIZE,
+    ...size,
     framesPerSecond: FRAMES_A_SECOND as 60,
-  };
-  const film = await FilmScene.open(source, { settings, stretch, title: "" });
-  try {
-    const sound = await hear(film, pace, (share) => onShare(0.1 * share));
-    const programFailures = new Map<string, string>();
-    film.onProgramFailure((programId, _code, { message }) => programFailures.set(programId, message));
-    const meter = new FlashMeter(SIZE.width, SIZE.height);
-    const seen = new OffscreenCanvas(SIZE.width, SIZE.height).getContext("2d", { willReadFrequently: true })!;
-    const flashes: FlashReading[] = [];
-    const weight = { copies: 0, particles: 0, triangles: 0, drawCalls: 0 };
-    await film.begin(0);
-    for (let frame = 0; frame < film.plan.frames; frame++) {
-      await pace.next();
-      await film.draw(frame);
-      const own = film.weight();
-      for (const key of Object.keys(weight) as (keyof typeof weight)[])
-        weight[key] = Math.max(weight[key], own[key]);
-      seen.drawImage(film.canvas, 0, 0);
-      const { data } = seen.getImageData(0, 0, SIZE.width, SIZE.height);
-      flashes.push(meter.push(film.plan.timesOf(frame)[0], data));
-      onShare(0.1 + (0.9 * (frame + 1)) / film.plan.frames);
-    }
-    return { stretch, flashes, weight, programFailures, ...sound };
-  } finally {
-    film.dispose();
+  },
+  stretch,
+  title: "",
+});
+
+/** Draws a run of frames and reads each: RGBA, 0 to 255. */
+async function drawAll(
+  film: FilmScene,
+  { width, height }: { width: number; height: number },
+  from: number,
+  to: number,
+  pace: Pace,
+  onFrame: (frame: number, timeS: number, rgba: Uint8ClampedArray) => void,
+): Promise<void> {
+  const read = new OffscreenCanvas(width, height).getContext("2d", { willReadFrequently: true })!;
+  await film.begin(from);
+  for (let frame = from; frame <= to; frame++) {
+    await pace.next();
+    await film.draw(frame);
+    read.drawImage(film.canvas, 0, 0);
+    onFrame(frame, film.plan.timesOf(frame)[0], read.getImageData(0, 0, width, height).data);
   }
+}
+
+/** Runs of frames that hold the two seconds up to each of some frames: first and last, in order. */
+export function secondsBefore(frames: readonly number[]): [from: number, to: number][] {
+  const runs: [number, number][] = [];
+  for (const frame of frames) {
+    const from = Math.max(0, frame - 2 * FRAMES_A_SECOND);
+    const last = runs.at(-1);
+    if (last && from <= last[1] + 1) last[1] = frame;
+    else runs.push([from, frame]);
+  }
+  return runs;
 }
 
 /** The highest peak and the loudness of the mix. */

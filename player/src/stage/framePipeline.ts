@@ -1,4 +1,3 @@
-import type { QualityStep } from "@bumbrel/core/document/scene";
 import { LENS_NEUTRAL } from "@bumbrel/core/kinds/always";
 import {
   CustomToneMapping,
@@ -15,7 +14,7 @@ import type { ImageLayer } from "./imageLayer";
 import type { ImagePasses, PassChoice } from "./imagePasses";
 import type { LensLook } from "./objects/lens";
 import type { OcclusionPass } from "./occlusion";
-import { QUALITY } from "./quality";
+import { type DrawnStep, QUALITY } from "./quality";
 
 /** Steps of the image's memory a second, however often the screen draws. */
 export const FEEDBACK_HZ = 60;
@@ -52,7 +51,7 @@ export class FramePipeline {
   private isWithout = false;
   private passes: ImagePasses | undefined;
   private made: (PassChoice & { eye: PerspectiveCamera }) | undefined;
-  private quality: QualityStep = "desktop";
+  private quality: DrawnStep = "desktop";
   private size = new Vector2(1, 1);
   private pixelRatio = 1;
   private needs: ImageNeeds = {
@@ -75,7 +74,7 @@ export class FramePipeline {
     return this.loading === 0;
   }
 
-  setQuality(quality: QualityStep): void {
+  setQuality(quality: DrawnStep): void {
     if (quality === this.quality) return;
     this.quality = quality;
     this.resize(this.size.x, this.size.y, this.pixelRatio);

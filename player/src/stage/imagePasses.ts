@@ -1,4 +1,3 @@
-import type { QualityStep } from "@bumbrel/core/document/scene";
 import { LENS_NEUTRAL } from "@bumbrel/core/kinds/always";
 import {
   BlendFunction,
@@ -29,12 +28,12 @@ import { FinishEffect } from "./passes/finishEffect";
 import { LayerPass } from "./passes/layerPass";
 import { MeanLightPass } from "./passes/meanLightPass";
 import { SoftPass } from "./passes/softPass";
-import { QUALITY } from "./quality";
+import { type DrawnStep, QUALITY } from "./quality";
 import type { ToneMappingMode } from "./toneMapping";
 
 /** What decides which passes there are; a pass that is there can still be switched off from frame to frame. */
 export interface PassChoice {
-  quality: QualityStep;
+  quality: DrawnStep;
   toneMapping: ToneMappingMode;
   /** Maps colours at the end. */
   lut: Data3DTexture | undefined;

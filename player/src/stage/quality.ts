@@ -28,8 +28,33 @@ export interface QualitySpending {
   mirrorsEnvironment: boolean;
 }
 
+/**
+ * Steps that images are drawn at: those that a scene can ask for; `measure`, which draws what flashes are measured in,
+ * without everything that moves light by less than a pixel; and `weigh`, the same with all triangles and draw calls, so that
+ * what a frame costs can be counted.
+ */
+export type DrawnStep = QualityStep | "measure" | "weigh";
+
+const MEASURE: QualitySpending = {
+  pixels: 1,
+  samples: 0,
+  smoothsEdges: false,
+  effects: true,
+  bloom: 0.5,
+  occlusion: "none",
+  focus: false,
+  shadows: { lights: 4, lamps: 2, pixels: 256 },
+  contacts: 0,
+  reflections: 0.25,
+  fineness: 0.5,
+  softParticles: false,
+  mirrorsEnvironment: true,
+};
+
 /** The ladder of quality: what is on at each step. */
-export const QUALITY: Record<QualityStep, QualitySpending> = {
+export const QUALITY: Record<DrawnStep, QualitySpending> = {
+  measure: MEASURE,
+  weigh: { ...MEASURE, contacts: 64, fineness: 1 },
   film: {
     pixels: 1,
     samples: 8,

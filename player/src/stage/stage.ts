@@ -1,4 +1,4 @@
-import type { Program, QualityStep } from "@bumbrel/core/document/scene";
+import type { Program } from "@bumbrel/core/document/scene";
 import { largestValue, type ObjectPlan } from "@bumbrel/core/evaluate/plan";
 import { isOfGraphics } from "@bumbrel/core/kinds/programKinds";
 
@@ -19,7 +19,7 @@ import { EnvironmentLight } from "./environmentLight";
 import type { FlashLimit } from "./flashLimit";
 import { FramePipeline } from "./framePipeline";
 import { airLight } from "./objects/overlay";
-import { AutomaticQuality, drawsInSoftware, QUALITY } from "./quality";
+import { AutomaticQuality, type DrawnStep, drawsInSoftware, QUALITY } from "./quality";
 import type { Frame } from "./renderedObject";
 import { Shadows } from "./shadows";
 import { hasPinned, placePinned, type StageEntry, StageObjects } from "./stageObjects";
@@ -58,7 +58,8 @@ export class Stage {
   /** Marks of whoever edits the scene: drawn over the image, and on no image that is taken of it. */
   readonly overlay = new ThreeScene();
   /** The step of quality it is drawn at. */
-  quality: QualityStep = "desktop";
+  quality: DrawnStep = "desktop";
+  private ownStep: DrawnStep | undefined;
   private readonly pipeline: FramePipeline;
   private readonly automatic: AutomaticQuality;
   private readonly shadows: Shadows;
@@ -287,12 +288,20 @@ export class Stage {
     this.pipeline.loadAhead(this.objects.lens);
   }
 
+  /** Draws at a step of its own from now on, whatever the scene asks for. */
+  drawAt(step: DrawnStep): void {
+    this.ownStep = step;
+    if (!this.state) return;
+    this.chooseQuality();
+    this.attach(this.state);
+  }
+
   private chooseQuality(): void {
     const { state } = this;
     if (!state) return;
     const { quality, budget } = state.scene;
     this.automatic.setBudget(budget);
-    this.quality = quality === "auto" ? this.automatic.step : quality;
+    this.quality = this.ownStep ?? (quality === "auto" ? this.automatic.step : quality);
     // Passes over the image cost a headset more than it has.
     if (this.presentation !== "screen" && QUALITY[this.quality].effects) this.quality = "headset";
     this.pipeline.setQuality(this.quality);

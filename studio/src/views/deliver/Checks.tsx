@@ -19,6 +19,7 @@ import { useMemo } from "react";
 import { useNavigate } from "react-router";
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
+import { useShallow } from "zustand/react/shallow";
 import { api } from "../../api/client";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
@@ -38,7 +39,7 @@ export function Checks() {
   const objects = useMemo(() => checkObjects(scene), [scene]);
   const factsOf = useSoundFacts();
   const target = useTarget((state) => state.loudness);
-  const looked = useLookedThrough();
+  const looked = useLookedThrough(useShallow(({ projectId, result }) => ({ projectId, result })));
   const result = looked.projectId === workbench.projectId ? looked.result : undefined;
   const checks = [
     ...checkConnections(scene),

@@ -34,9 +34,10 @@ export async function lookThroughScene(workbench: Workbench): Promise<void> {
     const toS = take ? take.lengthS : player.transport.durationS;
     if (!(toS > 0)) throw new Error("There is no tape to look through: add a sound, or choose a take.");
     const stretch = { fromS: 0, toS };
-    const result = await lookThrough(workbench.filmSource(take), stretch, own, (share) =>
-      useLookedThrough.setState({ share }),
-    );
+    const result = await lookThrough(workbench.filmSource(take), stretch, own, (share) => {
+      const shown = Math.floor(share * SHOWN_SHARES) / SHOWN_SHARES;
+      if (shown !== useLookedThrough.getState().share) useLookedThrough.setState({ share: shown });
+    });
     useLookedThrough.setState({ share: undefined, result });
     const stretches = flashStretches(result.flashes).slice(0, MOST_STRETCHES);
     const most = result.flashes.reduce((sum, { general, red }) => Math.max(sum, general, red), 0);
@@ -51,5 +52,7 @@ export async function lookThroughScene(workbench: Workbench): Promise<void> {
   }
 }
 
+/** The share that is done is shown in so many steps: more often, showing it takes longer than looking. */
+const SHOWN_SHARES = 50;
 /** As many as a document keeps. */
 const MOST_STRETCHES = 64;

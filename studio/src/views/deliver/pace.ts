@@ -1,6 +1,9 @@
 /** Cancelled by the person who waits for it. */
 export class Cancelled extends Error {}
 
+/** The page gets a turn at least this often, ms: short frames follow each other without one. */
+const BREATH_MS = 12;
+
 /** Lets the page breathe between frames, and the person who waits pause and cancel. */
 export class Pace {
   /** How long it has been paused, ms. */
@@ -9,6 +12,7 @@ export class Pace {
   private waiting: Promise<void> | undefined;
   private release: (() => void) | undefined;
   private isCancelled = false;
+  private breathedMs = 0;
 
   constructor(onPause: (isPaused: boolean) => void = () => {}) {
     this.onPause = onPause;
@@ -20,7 +24,10 @@ export class Pace {
       const before = performance.now();
       await waiting;
       this.pausedMs += performance.now() - before;
-    } else await new Promise((resolve) => setTimeout(resolve));
+    } else if (performance.now() - this.breathedMs > BREATH_MS) {
+      await new Promise((resolve) => setTimeout(resolve));
+      this.breathedMs = performance.now();
+    }
     if (this.isCancelled) throw new Cancelled();
   }
 
