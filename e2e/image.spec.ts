@@ -1,5 +1,6 @@
+import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
-import { newObject, newScene } from "@bumbrel/core/kinds/create";
+import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
 import { expect, type Page, test } from "@playwright/test";
 import { openStagePage } from "./stageFixture";
 
@@ -357,4 +358,25 @@ test("many copies are drawn with fewer triangles each", async () => {
   expect(one).toBeGreaterThan(2000);
   expect(some).toBeLessThan(one / 3);
   expect(many).toBeLessThan(some / 3);
+});
+
+test("what is mirrored has the fog of this very image, whatever was drawn before", async () => {
+  const scene = squareScene({ fogColour: "#ffffff" }, { rest: { position: [0, 0.6, -2] } });
+  const camera = scene.objects.find(({ kind }) => kind === "camera")!;
+  Object.assign(camera.rest, { position: [0, 1.5, DISTANCE_M], target: [0, 0, -2] });
+  scene.objects.push({ ...newObject("water", "water", "Water"), rest: { reflection: 1, roughness: 0 } });
+  scene.strands.push(newStrand(scene, "s", "Rising", { kind: "nothing" }));
+  const binding = newBinding("thicker", "s", scene.objects.find(({ kind }) => kind === "lens")!, "fog");
+  binding.output = { kind: "range", low: 0, high: 0.3 };
+  scene.bindings.push(binding);
+  const film = (from: number, to: number) =>
+    page.evaluate(([one, first, last, side]) => window.drawFilm(one, first, last, side), [
+      scene,
+      from,
+      to,
+      SIDE,
+    ] as const);
+  const part = await film(300, 300);
+  expect(await film(298, 300)).toEqual(part);
+  expect(await film(0, 0)).not.toEqual(part);
 });

@@ -1,10 +1,13 @@
 import { runScriptsIn } from "@bumbrel/core/analyse/scripts/scriptThread";
 import { FlashMeter } from "@bumbrel/core/check/flash";
 import { FlashLimiter } from "@bumbrel/core/check/flashLimiter";
+import { FILM_SETTINGS } from "@bumbrel/core/document/film";
 import type { Scene } from "@bumbrel/core/document/scene";
 import type { ProgramProblem } from "@bumbrel/core/program/exposed";
+import { defaultsOf } from "@bumbrel/core/setting/descriptor";
 import { broken } from "@bumbrel/core/testing/broken";
 import { MadeUpCamera } from "@bumbrel/player/camera/madeUpCamera";
+import { FilmScene } from "@bumbrel/player/film/filmScene";
 import { playerHandle } from "@bumbrel/player/playerHandle";
 import { ScenePlayer } from "@bumbrel/player/scenePlayer";
 import { checkGlsl } from "@bumbrel/player/stage/programs/checkGlsl";
@@ -49,6 +52,12 @@ declare global {
      * @returns the picture as PNG data, and which of its pixels are of the person
      */
     cameraPicture(timeS: number, width: number, height: number): { picture: string; known: boolean[] };
+    /**
+     * Draws a run of a film's frames, from one on, while strand "s" rises, and reads the last one.
+     *
+     * @returns RGBA, 0 to 255, rows from top to bottom
+     */
+    drawFilm(scene: Scene, from: number, to: number, side: number): Promise<number[]>;
     /** What is wrong with a surface program, as the workbench finds it. */
     checkProgram(code: string, kind?: "surface" | "pass"): ProgramProblem[];
     /** Breaks programs in so many ways and checks each; `seed` decides how. */
@@ -125,6 +134,30 @@ window.drawTracked = (scene, frames, framesPerSecond, side) =>
     for (const frame of frames.slice(0, -1)) await player.showFrame(frame, framesPerSecond);
     return [...(await handle.captureFrame(frames.at(-1)!, framesPerSecond, side, side))];
   });
+window.drawFilm = async (scene, from, to, side) => {
+  const nothing = () => Promise.reject(new Error("There are no files here."));
+  const source = {
+    scene,
+    tracks: new Map([["s", { width: 2, values: rising, cues: [] }]]),
+    samples: new Map(),
+    sounds: [],
+    take: undefined,
+    fetchAsset: nothing,
+    fetchFont: nothing,
+  };
+  const settings = {
+    ...defaultsOf(FILM_SETTINGS),
+    ...{ size: "own" as const, width: side, height: side, framesPerSecond: 60 as const },
+  };
+  const film = await FilmScene.open(source, { settings, stretch: { fromS: 0, toS: 9 }, title: "" });
+  await film.begin(from);
+  for (let frame = from; frame <= to; frame++) await film.draw(frame);
+  const copy = new OffscreenCanvas(side, side).getContext("2d")!;
+  copy.drawImage(film.canvas, 0, 0);
+  const bytes = [...copy.getImageData(0, 0, side, side).data];
+  film.dispose();
+  return bytes;
+};
 let shared: { player: ScenePlayer; stage: Stage } | undefined;
 function sharedStage(scene: Scene) {
   if (!shared) {

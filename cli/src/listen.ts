@@ -61,46 +61,46 @@ Example: bumbrel listen regatta.zip --osc 127.0.0.1:9000 --loop
     const targets = (values.osc ?? []).map((text) => oscTarget(text, values["feed-to"] ?? []));
     const port = numberFlag("port", values.port ?? "4281", 0, 65_535);
     const fromS = numberFlag("from", values.from ?? "0", 0, 6 * 3600);
-    const feedIt = async (project: OpenedProject) => {
-      const { stores } = project;
+    const prepare = (project: OpenedProject) => {
       const scene = runnableScene(project);
-      const play = values.input
-        ? fromInput(scene)
-        : await fromTape(scene, stores, fromS, values.loop ?? false);
-      for (const target of targets) play.feed.receivers.add(new OscReceiver(target));
-      const host = values.host ?? "127.0.0.1";
-      const token = isLoopback(host) ? undefined : newToken();
-      const door = new Door({
-        host,
-        allowHosts: values["allow-host"],
-        allowOrigins: values["allow-origin"],
-        pages: "of-this-machine",
-        access: token && new Access(token),
-      });
-      const server = new FeedServer(play.feed, door);
-      const address = await server.listen(port, host).catch((error: NodeJS.ErrnoException) => {
-        throw new UsageError(`--port ${port}: cannot be listened on (${error.code}); give another, or 0`);
-      });
-      tell(console, play.feed, address);
-      if (token)
-        console.out(
-          `Programs on other machines show this token, as ?token= or as Bearer:\n\n  ${token.shown}\n\n`,
-        );
-      const stop = new AbortController();
-      try {
-        await Promise.race([play.run(stop.signal), stopped()]);
-      } finally {
-        stop.abort();
-        const sent = [...play.feed.receivers].map(
-          (one) => `${one.name}: ${one.sent} messages, ${one.dropped} lost`,
-        );
-        play.feed.close();
-        await server.close();
-        for (const line of sent) console.out(`${line}\n`);
-      }
-      return 0 as const;
+      return values.input
+        ? Promise.resolve(fromInput(scene))
+        : fromTape(scene, project.stores, fromS, values.loop ?? false);
     };
-    return withProject(values, positionals[0], console, feedIt);
+    // Projects are closed again before it plays: their database would take memory for as long as it does.
+    const play = await withProject(values, positionals[0], console, prepare);
+    for (const target of targets) play.feed.receivers.add(new OscReceiver(target));
+    const host = values.host ?? "127.0.0.1";
+    const token = isLoopback(host) ? undefined : newToken();
+    const door = new Door({
+      host,
+      allowHosts: values["allow-host"],
+      allowOrigins: values["allow-origin"],
+      pages: "of-this-machine",
+      access: token && new Access(token),
+    });
+    const server = new FeedServer(play.feed, door);
+    const address = await server.listen(port, host).catch((error: NodeJS.ErrnoException) => {
+      throw new UsageError(`--port ${port}: cannot be listened on (${error.code}); give another, or 0`);
+    });
+    tell(console, play.feed, address);
+    if (token)
+      console.out(
+        `Programs on other machines show this token, as ?token= or as Bearer:\n\n  ${token.shown}\n\n`,
+      );
+    const stop = new AbortController();
+    try {
+      await Promise.race([play.run(stop.signal), stopped()]);
+    } finally {
+      stop.abort();
+      const sent = [...play.feed.receivers].map(
+        (one) => `${one.name}: ${one.sent} messages, ${one.dropped} lost`,
+      );
+      play.feed.close();
+      await server.close();
+      for (const line of sent) console.out(`${line}\n`);
+    }
+    return 0 as const;
   },
 };
 

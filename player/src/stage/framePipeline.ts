@@ -167,7 +167,8 @@ export class FramePipeline {
     renderer.render(scene, eye);
   }
 
-  private setFog(look: LensLook | undefined): void {
+  /** Sets the fog of the scene, before anything of an image is drawn. */
+  setFog(look: LensLook | undefined): void {
     this.fog.density = look?.fog ?? 0;
     if (look) this.fog.color.copy(look.fogColour);
     this.scene.fog = this.fog.density > 0 ? this.fog : null;

@@ -417,6 +417,8 @@ export class Stage {
       this.environment.show(surroundings.light, spending.mirrorsEnvironment);
       if (hasLitAir) airLight.value.copy(this.environment.meanLight(surroundings.light));
     }
+    // Mirrors show the fog of this very image, not of the one before.
+    pipeline.setFog(this.objects.lens);
     this.shadows.prepare(casting, eye, spending);
     for (const rendered of drawingBefore) rendered.beforeImage!(renderer, three, eye, spending);
   }
