@@ -436,5 +436,6 @@ await fullDisk();
 await requests(count(1000));
 await runBuilt("hostile", String(count(1000)));
 await doors();
+await runBuilt("walks", String(10 * share));
 console.log(faults.length === 0 ? "\nno faults" : `\n${faults.length} faults`);
 process.exitCode = faults.length > 0 ? 1 : 0;

@@ -80,7 +80,7 @@ export function fogBellScene(storedIds: Record<string, string>): Scene {
     "world",
     "World",
     {},
-    { settings: { arriveAt: [0.4, QUAY.top, 13.5], floorHeight: QUAY.top - 2 } },
+    { settings: { arriveAt: [0.4, QUAY.top, 13.5], floorHeight: QUAY.top - 2, teleports: "solid" } },
   );
   put("backdrop", "backdrop", "Night sky", {
     ...sky,
@@ -168,7 +168,8 @@ export function fogBellScene(storedIds: Record<string, string>): Scene {
       label,
       {
         position: [x, QUAY.top, z],
-        size: [width, 0.4, depth],
+        // Higher than what a visitor climbs: nobody walks into the water.
+        size: [width, 0.6, depth],
         colour: "#4d5856",
         roughness: 0.85,
         rounding: 0.05,

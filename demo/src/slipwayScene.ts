@@ -33,6 +33,8 @@ const FLOAT = [
 /** Radius of the dome, and height of the deck below it, m. */
 const DOME = 4.4;
 const DECK = 0.12;
+/** Boards of the low wall round the deck. */
+const COAMING = 36;
 
 /**
  * The scene of *Slipway*, for a headset: one stands inside a dome of lamps that follow the music, and strikes buoys that hang
@@ -85,7 +87,13 @@ export function slipwayScene(storedIds: Record<string, string>): Scene {
     fieldOfView: 70,
     drift: 0.06,
   });
-  put("world", "world", "World", { gravity: [0, 0, 0] }, { settings: { arriveAt: [0, DECK, 0.3] } });
+  put(
+    "world",
+    "world",
+    "World",
+    { gravity: [0, 0, 0] },
+    { settings: { arriveAt: [0, DECK, 0.3], teleports: "solid" } },
+  );
   put("backdrop", "backdrop", "Night sky", {
     ...sky,
     horizonSpread: 0.5,
@@ -130,14 +138,36 @@ export function slipwayScene(storedIds: Record<string, string>): Scene {
     edgeFade: 0.35,
   });
   // The head of the slip: a round deck, and rails that run down into the water.
-  put("deck", "cylinder", "Deck", {
-    position: [0, -0.4, 0],
-    radius: DOME + 0.25,
-    height: 0.4 + DECK,
-    rounding: 0.04,
-    colour: "#5a4028",
-    roughness: 0.8,
-  });
+  put(
+    "deck",
+    "cylinder",
+    "Deck",
+    {
+      position: [0, -0.4, 0],
+      radius: DOME + 0.25,
+      height: 0.4 + DECK,
+      rounding: 0.04,
+      colour: "#5a4028",
+      roughness: 0.8,
+    },
+    { settings: { solid: "fixed" } },
+  );
+  // Higher than what a visitor climbs: nobody walks into the water.
+  put(
+    "coaming",
+    "box",
+    "Coaming",
+    {
+      position: [0, DECK, 0],
+      reach: DOME,
+      copies: COAMING,
+      size: [(2 * Math.PI * DOME) / COAMING, 0.6, 0.06],
+      colour: "#4a3826",
+      roughness: 0.85,
+      rounding: 0.01,
+    },
+    { settings: { formation: "ring", facing: "outwards", solid: "fixed" } },
+  );
   for (const [i, [radius, copies]] of [
     [1.5, 18],
     [2.65, 32],

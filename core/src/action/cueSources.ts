@@ -79,7 +79,7 @@ export const CUE_SOURCES = {
   },
   inside: {
     label: "Being in a zone",
-    help: "What is done as somebody comes in is undone as the last one goes out: sounds pause, things are as before.",
+    help: "Actions are done when the first one enters and undone when the last one leaves: sounds pause, changes go back.",
     sentence: "While {who} is in {zoneId}",
     settings: { who: who("Who has to be in it."), zoneId: zone },
   },

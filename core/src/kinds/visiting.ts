@@ -66,6 +66,15 @@ export const WORLD = {
           chars: 5,
         }),
       ),
+      teleports: within(
+        "main",
+        choice(
+          "Teleports land",
+          { anywhere: "on solid things and the floor", solid: "on solid things only" },
+          "anywhere",
+          "Only on solid things where the floor is no place to be, such as under water.",
+        ),
+      ),
     },
   },
 } as const satisfies Record<string, ObjectKindDeclaration>;

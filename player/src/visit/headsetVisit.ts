@@ -23,6 +23,7 @@ import { CaptionSign } from "./captionSign";
 import { type Comfort, storedComfort } from "./comfort";
 import { HandMark } from "./handMark";
 import { Pointing } from "./pointer";
+import { throwAlong } from "./teleport";
 import type { VisitWords } from "./visitWords";
 
 /** Ways to be in a headset: all round, or over what its cameras see. */
@@ -38,10 +39,6 @@ const SLACK = 0.15;
 /** A turn in steps, degrees, and a smooth one, degrees a second. */
 const SNAP_DEGREES = { small: 30, large: 45 } as const;
 const SMOOTH_DEGREES = 90;
-/** Speed at which the ray of a teleport sets out, m/s: it bends down as a thrown thing does. */
-const THROW_SPEED = 6;
-const THROW_STEPS = 40;
-const THROW_STEP_S = 0.04;
 /** Colours of a ray that lands somewhere, and of one that does not. */
 const REACHED = 0xe3b563;
 const NOT_REACHED = 0x8a8f90;
@@ -473,36 +470,16 @@ export class HeadsetVisit {
     this.rig.updateMatrixWorld(true);
   }
 
-  /**
-   * The way a teleport would take: like something that is thrown, to the first thing that is in its way. It lands where
-   * somebody can stand, and nowhere else.
-   */
-  private aimThrow(hand: HandState, { from, way }: Ray): void {
-    const floor = this.world<number>("floorHeight");
-    const points: Vector3[] = [];
-    const at = new Vector3(...from);
-    const speed = new Vector3(...way).multiplyScalar(THROW_SPEED * this.rig.scale.x);
-    const { bodies } = this;
-    const eye = this.world<number>("eyeHeight");
-    this.landing = undefined;
-    for (let i = 0; i < THROW_STEPS; i++) {
-      points.push(at.clone());
-      const ahead = speed.clone().multiplyScalar(THROW_STEP_S);
-      const hit = bodies?.hit(at.toArray(), ahead.clone().normalize().toArray(), ahead.length());
-      if (hit) {
-        points.push(new Vector3(...hit.point));
-        if (bodies!.canStand(hit.point, hit.normal, eye)) this.landing = new Vector3(...hit.point);
-        break;
-      }
-      if (at.y <= floor) {
-        at.y = floor;
-        const isFree = !bodies || bodies.isFree(at.toArray(), eye);
-        if (isFree) this.landing = at.clone();
-        break;
-      }
-      at.addScaledVector(speed, THROW_STEP_S);
-      speed.y -= 9.81 * THROW_STEP_S * this.rig.scale.x;
-    }
+  /** Shows where a teleport would go. */
+  private aimThrow(hand: HandState, ray: Ray): void {
+    const { points, landing } = throwAlong(
+      ray,
+      this.rig.scale.x,
+      this.world("teleports") === "solid" ? undefined : this.world("floorHeight"),
+      this.world("eyeHeight"),
+      this.bodies,
+    );
+    this.landing = landing;
     hand.line.geometry.setFromPoints(points);
     hand.line.visible = true;
     (hand.line.material as LineBasicMaterial).color.setHex(this.landing ? REACHED : NOT_REACHED);

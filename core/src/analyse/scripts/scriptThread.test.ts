@@ -35,7 +35,7 @@ afterEach(() => {
 const layout = { kind: "number", columns: 0, sounds: 0, bands: 1, values: [], strands: [] } as const;
 const open = () =>
   thread.ask<"open">({ kind: "open", sandbox: 1, code: "", layout: structuredClone(layout) as never }).answer;
-/** Whether a promise was rejected so far, and why. */
+/** The reason for which a promise has been rejected so far; none while it has not. */
 async function outcome(promise: Promise<unknown>): Promise<string> {
   let said = "waiting";
   promise.then(
