@@ -342,6 +342,55 @@ test("a camera that is refused is told of, and the rest goes on", async ({ brows
   await context.close();
 });
 
+test("on a delivered page, each permission may be refused: it says so, and the scene goes on", async ({
+  browser,
+  page,
+}) => {
+  const scene = visitScene();
+  scene.meeting = { look: "camera", camera: "front", headset: true, room: true };
+  const id = (await projectOf(page, scene)).split("/").at(-1);
+  const html = await (await page.request.get(`${server.address}/api/deliver/${id}/page`)).body();
+  const context = await browser.newContext({ viewport: { width: 500, height: 400 } });
+  const visitor = await context.newPage();
+  const complaints = complaintsOf(visitor);
+  await visitor.addInitScript(() => {
+    const refused = () => Promise.reject(new DOMException("Permission denied", "NotAllowedError"));
+    const open = window as unknown as { cameraIsAllowed?: true };
+    navigator.mediaDevices.getUserMedia = () => {
+      if (!open.cameraIsAllowed) return refused();
+      const canvas = document.createElement("canvas");
+      canvas.getContext("2d")!.fillRect(0, 0, 4, 4);
+      return Promise.resolve(canvas.captureStream(5));
+    };
+    Object.assign(DeviceOrientationEvent, { requestPermission: async () => "denied" });
+    Object.defineProperty(navigator, "xr", {
+      value: { isSessionSupported: async () => true, requestSession: refused, addEventListener: () => {} },
+    });
+  });
+  await visitor.route("**/*", (route) => route.fulfill({ body: html, contentType: "text/html" }));
+  await visitor.goto("https://page.invalid/");
+  await visitor.getByRole("button", { name: "Begin" }).click();
+  await visitor.waitForFunction(() => (window.bumbrel?.runS() ?? 0) > 0.1);
+  const note = visitor.locator("#note");
+  await visitor.getByRole("button", { name: "Use the camera" }).click();
+  await expect(note).toContainText("The camera was refused");
+  for (const way of ["Enter the headset", "Put it into your room"]) {
+    await visitor.getByRole("button", { name: way }).click();
+    await expect(note).toContainText("The headset was refused");
+  }
+  await visitor.evaluate(() => {
+    (window as unknown as { cameraIsAllowed?: true }).cameraIsAllowed = true;
+  });
+  await visitor.getByRole("button", { name: "Use the camera" }).click();
+  await expect(note).toContainText("Motion was refused. Dragging tilts the view.");
+  await visitor.locator("#stage").focus();
+  await visitor.keyboard.press("n");
+  await visitor.keyboard.press("Enter");
+  await waitForFired(visitor, "tap");
+  expect(complaints).toEqual([]);
+  await context.close();
+});
+
 test("in a headset, hands strike and hold; in the room the floor is found", async ({ page }) => {
   const scene = visitScene();
   scene.answers[0].cue = { kind: "touch", objectId: "lamp", speed: 0 };

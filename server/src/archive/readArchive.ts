@@ -1,4 +1,5 @@
 import { createHash } from "node:crypto";
+import { buffer } from "node:stream/consumers";
 import type { ArchiveReport } from "@bumbrel/api/contracts";
 import { parseSceneText } from "@bumbrel/core/check/readScene";
 import { ASSET_KINDS, type Scene } from "@bumbrel/core/document/scene";
@@ -82,13 +83,13 @@ async function manifestOf(zip: ZipFile, path: string): Promise<Manifest> {
         : "there is no archive.json in it, which says what it holds",
     );
   }
-  const pieces: Uint8Array[] = [];
+  let bytes: Buffer;
   try {
-    for await (const piece of zip.read(entry, MOST_MANIFEST_BYTES)) pieces.push(piece);
+    bytes = await buffer(zip.read(entry, MOST_MANIFEST_BYTES));
   } catch (error) {
     throw fail(`its archive.json cannot be read (${(error as Error).message})`);
   }
-  const manifest = readManifest(Buffer.concat(pieces).toString("utf8"));
+  const manifest = readManifest(bytes.toString("utf8"));
   if (typeof manifest === "string") throw fail(`its archive.json does not hold: ${manifest}`);
   return manifest;
 }
@@ -249,9 +250,7 @@ class Reader {
 
   private async whole(file: ArchivedFile, mostBytes: number): Promise<Buffer | undefined> {
     if (file.bytes > mostBytes || !(await this.isWhole(file))) return undefined;
-    const pieces: Uint8Array[] = [];
-    for await (const piece of this.bytesOf(file)) pieces.push(piece);
-    return Buffer.concat(pieces);
+    return buffer(this.bytesOf(file));
   }
 
   /** A project that is here already with just this scene. */

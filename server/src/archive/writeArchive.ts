@@ -1,4 +1,5 @@
 import { createHash } from "node:crypto";
+import { buffer } from "node:stream/consumers";
 import { ASSET_KINDS, type Scene } from "@bumbrel/core/document/scene";
 import { BumbrelError } from "@bumbrel/core/errors";
 import { encodedFormatOf } from "@bumbrel/core/format/encoded";
@@ -66,7 +67,7 @@ export async function* writeArchive(
         continue;
       }
       const { blobId, byteLength: bytes, facts, sha256: sum } = found;
-      const [start] = await all(sounds.bytes(blobId, 0, Math.min(63, bytes - 1)));
+      const start = await buffer(sounds.bytes(blobId, 0, Math.min(63, bytes - 1)));
       const path = names.file("sounds", found.name, extensionOf(start));
       manifest.sounds.push({ path, bytes, sha256: sum, storedId, name: found.name, facts });
       files.push({ path, size: bytes, bytes: () => sounds.bytes(blobId, 0, bytes - 1) });
@@ -80,7 +81,7 @@ export async function* writeArchive(
         continue;
       }
       const { blobId, byteLength: bytes, sha256: sum } = found;
-      const [start] = await all(assets.bytes(blobId, 0, Math.min(63, bytes - 1)));
+      const start = await buffer(assets.bytes(blobId, 0, Math.min(63, bytes - 1)));
       const path = names.file(kind === "take" ? "takes" : "assets", found.name, assetExtension(kind, start));
       manifest.assets.push({ path, bytes, sha256: sum, storedId, name: found.name, kind });
       files.push({ path, size: bytes, bytes: () => assets.bytes(blobId, 0, bytes - 1) });
@@ -110,12 +111,6 @@ function assertSize(bytes: number): void {
 }
 
 const sha256 = (content: string | Uint8Array) => createHash("sha256").update(content).digest("hex");
-
-async function all(bytes: AsyncIterable<Uint8Array>): Promise<Buffer[]> {
-  const pieces: Uint8Array[] = [];
-  for await (const piece of bytes) pieces.push(piece);
-  return [Buffer.concat(pieces)];
-}
 
 function extensionOf(start: Uint8Array): string {
   const text = Buffer.from(start.subarray(0, 4)).toString("latin1");

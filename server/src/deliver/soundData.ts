@@ -1,3 +1,4 @@
+import { buffer } from "node:stream/consumers";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { mixToMono } from "@bumbrel/core/dsp/mix";
 import { BumbrelError } from "@bumbrel/core/errors";
@@ -51,9 +52,7 @@ export async function soundDataOf(
 export async function storedBytes(sound: StoredSound, sounds: SoundStore): Promise<Uint8Array> {
   const found = await sounds.get(sound.storedId);
   if (!found) throw notStored(sound.name);
-  const pieces: Uint8Array[] = [];
-  for await (const piece of sounds.bytes(found.blobId, 0, found.byteLength - 1)) pieces.push(piece);
-  return Buffer.concat(pieces);
+  return buffer(sounds.bytes(found.blobId, 0, found.byteLength - 1));
 }
 
 const notStored = (name: string) =>

@@ -1,3 +1,4 @@
+import { buffer } from "node:stream/consumers";
 import type { LoadedProject } from "@bumbrel/api/contracts";
 import { type FilmOrder, piecesOf } from "@bumbrel/core/document/filmPieces";
 import { runnableScene } from "@bumbrel/core/document/programsAllowed";
@@ -54,8 +55,7 @@ async function takeLengthS(
   const asset = listed.find(({ id }) => id === takeId);
   const stored = asset && (await assets.get(asset.storedId));
   if (!stored) return undefined;
-  const pieces: Uint8Array[] = [];
-  for await (const bytes of assets.bytes(stored.blobId, 0, stored.byteLength - 1)) pieces.push(bytes);
-  const { lengthSteps } = JSON.parse(Buffer.concat(pieces).toString("utf8")) as TakeFile;
+  const bytes = await buffer(assets.bytes(stored.blobId, 0, stored.byteLength - 1));
+  const { lengthSteps } = JSON.parse(bytes.toString("utf8")) as TakeFile;
   return lengthSteps / STEPS_A_SECOND;
 }

@@ -1,4 +1,5 @@
 import { randomUUID } from "node:crypto";
+import { buffer } from "node:stream/consumers";
 import type { FilmJob } from "@bumbrel/api/contracts";
 import { type FilmOrder, piecesOf } from "@bumbrel/core/document/filmPieces";
 import type { Scene } from "@bumbrel/core/document/scene";
@@ -106,9 +107,7 @@ export class FilmStore {
       .from(filmPieces)
       .where(and(eq(filmPieces.filmId, filmId), eq(filmPieces.name, name)));
     if (!found) throw new Error(`the piece ${name} of the film is missing`);
-    const pieces: Uint8Array[] = [];
-    for await (const bytes of this.blobs.bytes(found.blobId, 0, found.byteLength - 1)) pieces.push(bytes);
-    return Buffer.concat(pieces);
+    return buffer(this.blobs.bytes(found.blobId, 0, found.byteLength - 1));
   }
 
   /** A film that waits or is being made ends in another state; others stay as they are. */
