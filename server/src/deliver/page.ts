@@ -298,10 +298,14 @@ export async function* webPage(
   yield "</body>\n</html>\n";
 }
 
+/** JSON as an element of a page. */
+export const jsonElement = (id: string, json: unknown): string =>
+  `<script type="application/json" id="${id}">${JSON.stringify(json).replaceAll("<", "\\u003c")}</script>`;
+
 /** A block of data as an element of a page. Late bytes are compressed: they are large, and nobody waits for them. */
 async function* blockInPage(block: PageBlock): AsyncGenerator<string> {
   if ("json" in block) {
-    yield `<script type="application/json" id="${block.id}">${JSON.stringify(block.json).replaceAll("<", "\\u003c")}</script>\n`;
+    yield `${jsonElement(block.id, block.json)}\n`;
     return;
   }
   yield `<script type="text/plain" id="${block.id}"${block.isLate ? ' data-packed="gzip"' : ""}>`;
@@ -347,7 +351,7 @@ ${poster ? `<img id="poster" src="${poster}" alt="">\n` : ""}<p id="note" role="
 
 /** A page that works for the server, with what it is told to do. */
 export const workPage = (title: string, task: unknown, script: string): string =>
-  `<!doctype html><title>${escapeHtml(title)}</title><script type="application/json" id="task">${JSON.stringify(task).replaceAll("<", "\\u003c")}</script><script>${script}</script>`;
+  `<!doctype html><title>${escapeHtml(title)}</title>${jsonElement("task", task)}<script>${script}</script>`;
 
 /** Parts that read sounds; the others compute numbers. */
 type ReadingPart = Exclude<ReaderPart, "scripts" | LaterPart>;

@@ -1,6 +1,6 @@
 import type { PageSettings } from "@bumbrel/core/document/pageSettings";
 import { heldFile, type ZipSource, zipped } from "../archive/zipped";
-import { escapeHtml, type PageExtras, pageContents, pageStart } from "./page";
+import { escapeHtml, jsonElement, type PageExtras, pageContents, pageStart } from "./page";
 import type { WayRoom } from "./wayRoom";
 
 /** Line with which another page embeds the folder's page. */
@@ -35,7 +35,7 @@ export async function webFolder(
   });
   const blocks = contents.blocks.map((block) =>
     "json" in block
-      ? `<script type="application/json" id="${block.id}">${JSON.stringify(block.json).replaceAll("<", "\\u003c")}</script>`
+      ? jsonElement(block.id, block.json)
       : `<script type="text/plain" id="${block.id}" data-src="${encodeURI(block.file)}"></script>`,
   );
   const sources: ZipSource[] = [
