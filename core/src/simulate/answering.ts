@@ -560,19 +560,18 @@ export class Answering {
     }
   }
 
-  /** Where the visitor's feet were at the last step, metres, and which way they faced, degrees; `undefined` without any. */
+  /** Place of the visitor's feet at the last step, metres, and the direction they faced, degrees; `undefined` without a visitor. */
   get feet(): { place: Point; yaw: number } | undefined {
     const { standing } = this.now.present;
     return standing && { place: [standing.x, standing.y, standing.z], yaw: this.now.head.yaw };
   }
 
-  /** Who was in a zone at the last step: `visitor`, `left` and `right` for hands, ids of moving things. */
+  /** Everybody inside a zone at the last step: `visitor`, `left` and `right` for hands, ids of moving things. */
   insideOf(zoneId: string): string[] {
     const zone = this.plan.of(zoneId);
     if (zone?.object.kind !== "zone") return [];
-    return [...this.now.everyone("anyone")]
-      .filter(({ key, point }) => this.now.nearnessTo(zone, key, point) > 0)
-      .map(({ key }) => (key.includes(" ") ? key.slice(0, key.indexOf(" ")) : key));
+    // Keys of moving things also say which copy.
+    return [...this.now.insideOf(zone, "anyone")].map(({ key }) => key.split(" ")[0]);
   }
 
   private readZones(): void {

@@ -160,9 +160,7 @@ export class CueFinder {
     const zone = zoneId === null ? undefined : this.now.plan.of(zoneId);
     if (!zone) return undefined;
     const inside = new Map<string, { point: Point; by: By | null }>();
-    for (const { key, point, by } of this.now.everyone(who)) {
-      if (this.now.nearnessTo(zone, key, point) > 0) inside.set(key, { point, by });
-    }
+    for (const { key, point, by } of this.now.insideOf(zone, who)) inside.set(key, { point, by });
     return inside;
   }
 

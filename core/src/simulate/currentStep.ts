@@ -126,6 +126,11 @@ export class CurrentStep {
     return nearness(zone, this.places, ...point);
   }
 
+  /** Everybody that is meant and inside of a zone. */
+  *insideOf(zone: ObjectPlan, who: Who): ReturnType<typeof this.everyone> {
+    for (const one of this.everyone(who)) if (this.nearnessTo(zone, one.key, one.point) > 0) yield one;
+  }
+
   /** Speed of a hand, m/s. */
   handSpeed(hand: "left" | "right"): Point {
     const track = this.take()?.poses[hand];
