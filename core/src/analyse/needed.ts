@@ -82,6 +82,10 @@ export const PLAYER_PARTS = {
 } as const;
 export type PlayerPart = keyof typeof PLAYER_PARTS;
 
+/** True when a scene has captions to show. */
+export const hasCaptions = ({ sounds }: Pick<Scene, "sounds">): boolean =>
+  sounds.some(({ caption, heard }) => caption && heard);
+
 /** True when a visitor can do something in a scene. Such a scene is started by a gesture and counts its time from there. */
 export const isVisited = ({ answers, strands, objects, meeting }: Scene): boolean =>
   answers.some(({ on }) => on) ||

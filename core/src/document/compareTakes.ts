@@ -15,7 +15,7 @@ export interface ComparedEvent {
   event: VisitorEvent | UnitEvent;
 }
 
-/** What two takes have in common, and what not. */
+/** Things that two takes share, and things that only one of them has. */
 export interface TakeComparison {
   /** In order of time. */
   events: ComparedEvent[];
@@ -37,7 +37,7 @@ interface Happening {
   event: VisitorEvent | UnitEvent;
 }
 
-/** What says that two events are of one kind: everything but when and exactly where. */
+/** Text that is equal for two events of one kind; time and exact place do not count. */
 function keyOf(event: VisitorEvent | UnitEvent): string {
   switch (event.kind) {
     case "key":

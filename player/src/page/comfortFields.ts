@@ -1,13 +1,10 @@
 import { COMFORT_SETTINGS, type Comfort, storeComfort, storedComfort } from "../visit/comfort";
+import { folded } from "./folded";
 
 /** Fields in which a visitor chooses how to be in a headset; their choice is kept on the device. */
 export function comfortFields(onChange: (comfort: Comfort) => void): HTMLElement {
-  const details = document.createElement("details");
-  const summary = document.createElement("summary");
-  summary.textContent = "Comfort in the headset";
-  details.append(summary);
   const comfort = storedComfort();
-  for (const key of Object.keys(COMFORT_SETTINGS) as (keyof Comfort)[]) {
+  const fields = (Object.keys(COMFORT_SETTINGS) as (keyof Comfort)[]).map((key) => {
     const { label, help, choices } = COMFORT_SETTINGS[key];
     const select = document.createElement("select");
     select.setAttribute("aria-label", label);
@@ -19,7 +16,7 @@ export function comfortFields(onChange: (comfort: Comfort) => void): HTMLElement
       storeComfort(comfort);
       onChange({ ...comfort });
     });
-    details.append(select);
-  }
-  return details;
+    return select;
+  });
+  return folded("Comfort in the headset", ...fields);
 }

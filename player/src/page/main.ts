@@ -1,4 +1,4 @@
-import { hasDrawings, isVisited } from "@bumbrel/core/analyse/needed";
+import { hasCaptions, hasDrawings, isVisited } from "@bumbrel/core/analyse/needed";
 import { flashWarning } from "@bumbrel/core/check/flash";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { isLive } from "@bumbrel/core/sound/kinds";
@@ -140,7 +140,7 @@ async function main(): Promise<void> {
     clock.textContent = asClock(timeS) + (durationS > 0 ? ` / ${asClock(durationS)}` : "");
   });
   publish(player, stage, kiosk);
-  if (scene.sounds.some(({ caption, heard }) => caption && heard)) {
+  if (hasCaptions(scene)) {
     const { VisitWords, captionsButton } = await import("../visit/visitWords");
     bar.append(captionsButton(new VisitWords(player, document.body)));
   }

@@ -1,3 +1,4 @@
+import { hasCaptions } from "@bumbrel/core/analyse/needed";
 import { flashWarning } from "@bumbrel/core/check/flash";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { takeFromFile } from "@bumbrel/core/document/takeFile";
@@ -6,8 +7,9 @@ import type { ScenePlayer } from "../scenePlayer";
 import type { Stage } from "../stage/stage";
 import type { HeadsetMode, HeadsetVisit } from "../visit/headsetVisit";
 import type { PhoneVisit } from "../visit/phoneVisit";
-import { captionsButton, hasCaptions, KEY_HELP, VisitWords } from "../visit/visitWords";
+import { captionsButton, KEY_HELP, VisitWords } from "../visit/visitWords";
 import { WindowVisit } from "../visit/windowVisit";
+import { folded } from "./folded";
 
 /** A kiosk waits so long for a sign of somebody before it is ready for the next, ms; and looks so often. */
 const ALONE_MS = 90_000;
@@ -152,7 +154,7 @@ export class PageVisit {
   private async offer(): Promise<void> {
     const { meeting } = this.scene;
     this.offerKeys(KEY_HELP[meeting.look]);
-    if (hasCaptions(this.room.player)) this.room.offers.append(captionsButton(this.words));
+    if (hasCaptions(this.scene)) this.room.offers.append(captionsButton(this.words));
     if (meeting.camera !== "none") this.button("Use the camera", (button) => this.useCamera(button));
     if (!meeting.headset && !meeting.room) return;
     const { HeadsetVisit } = await import("../visit/headsetVisit");
@@ -175,15 +177,11 @@ export class PageVisit {
     );
   }
 
-  /** What keys do, for whoever wants to know; the picture names it for screen readers. */
+  /** Offers help on the keys; screen readers read it with the picture. */
   private offerKeys(help: string): void {
     const { offers, canvas } = this.room;
     canvas.setAttribute("aria-description", help);
-    const details = document.createElement("details");
-    const summary = document.createElement("summary");
-    summary.textContent = "Keys";
-    details.append(summary, help);
-    offers.append(details);
+    offers.append(folded("Keys", help));
   }
 
   private button(words: string, onPress: (button: HTMLButtonElement) => Promise<void>): void {

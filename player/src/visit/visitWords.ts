@@ -147,10 +147,6 @@ export function captionsButton(words: VisitWords): HTMLButtonElement {
   return button;
 }
 
-/** Whether a scene has captions to show. */
-export const hasCaptions = ({ scene }: Pick<ScenePlayer, "scene">): boolean =>
-  scene.sounds.some(({ caption, heard }) => caption && heard);
-
 function element(style: Partial<CSSStyleDeclaration>, attributes: Record<string, string>): HTMLElement {
   const made = document.createElement("div");
   Object.assign(made.style, style);
@@ -158,7 +154,7 @@ function element(style: Partial<CSSStyleDeclaration>, attributes: Record<string,
   return made;
 }
 
-/** Keys of each way to meet a scene on a screen, in words. */
+/** Help on the keys of each way to meet a scene on a screen. */
 export const KEY_HELP = {
   camera: "Arrows aim, Enter or Space taps, N aims at the next thing that answers",
   orbit:

@@ -1,3 +1,4 @@
+import { hasCaptions } from "@bumbrel/core/analyse/needed";
 import { flashWarning } from "@bumbrel/core/check/flash";
 import { LOOKS, type LookWay, TRY_OUT_NAMES, TRY_OUTS, type TryOut } from "@bumbrel/core/document/scene";
 import type { Take } from "@bumbrel/core/document/take";
@@ -9,7 +10,7 @@ import { storeComfort, storedComfort } from "@bumbrel/player/visit/comfort";
 import { HeadsetVisit } from "@bumbrel/player/visit/headsetVisit";
 import { PhoneVisit } from "@bumbrel/player/visit/phoneVisit";
 import { type UnseenPart, UnseenParts } from "@bumbrel/player/visit/unseenParts";
-import { hasCaptions, KEY_HELP, VisitWords } from "@bumbrel/player/visit/visitWords";
+import { KEY_HELP, VisitWords } from "@bumbrel/player/visit/visitWords";
 import { WindowVisit } from "@bumbrel/player/visit/windowVisit";
 import { Captions, Expand, Pause, Play, RectangleGoggles, Smartphone, Square, TvMinimal } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
@@ -250,6 +251,7 @@ export function TryView() {
   });
   const isOn = running !== "idle";
   const warning = useScene(flashWarning);
+  const captioned = useScene(hasCaptions);
   const { width, height } = PHONE_SIZES[phone.size];
   const aspect = tryOut === "phone" ? (isUpright ? width / height : height / width) : 0;
   return (
@@ -307,7 +309,7 @@ export function TryView() {
               text={() => formatTime(player.run?.positionS() ?? 0)}
             />
             <span className="px-1 text-sm text-mist">{running === "replay" ? "replay" : "recorded"}</span>
-            {hasCaptions(player) && (
+            {captioned && (
               <IconButton
                 label="Captions"
                 aria-pressed={showsCaptions}
