@@ -1,12 +1,14 @@
 /**
  * Random walks and teleports through the worked examples that are walked in, on a slow processor: frames of 16 ms to half a
- * second. A visitor who has once stood is never below what they stood on by more than a step, nor outside.
+ * second. A visitor is never below the place where they arrive, which is the lowest that can be stood on, and never inside of
+ * anything solid.
  *
  * Usage: walks MINUTES
  */
 import { restingPose } from "@bumbrel/core/document/poses";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { Take } from "@bumbrel/core/document/take";
+import { seededRandom } from "@bumbrel/core/dsp/random";
 import { settingOf } from "@bumbrel/core/kinds/table";
 import { loadPartsFor } from "@bumbrel/core/simulate/laterParts";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
@@ -17,17 +19,9 @@ import { Walker } from "@bumbrel/player/visit/walker";
 
 const minutes = Number(process.argv[2] ?? 10);
 const anySound = new Proxy({}, { get: () => "sound" }) as Record<string, string>;
-/** Below the lowest place that can be stood on there is nothing. */
+/** Feet may sink so far into what they stand on, metres. */
 const SINK_M = 0.05;
 let faults = 0;
-
-function randomFrom(seed: number): () => number {
-  let state = seed;
-  return () => {
-    state = (Math.imul(state, 1_103_515_245) + 12_345) & 0x7fffffff;
-    return state / 0x7fffffff;
-  };
-}
 
 async function visit(name: string, scene: Scene, standY: number): Promise<void> {
   await loadPartsFor(scene);
@@ -44,7 +38,7 @@ async function visit(name: string, scene: Scene, standY: number): Promise<void> 
     settingOf(world, "arriveAt") as [number, number, number],
     settingOf(world, "arriveTurn") as number,
   );
-  const random = randomFrom(11);
+  const random = seededRandom(11);
   let [timeS, lowest, teleports, refused, inside] = [0, Number.POSITIVE_INFINITY, 0, 0, 0];
   const extent = { x: [0, 0], z: [0, 0] };
   while (timeS < minutes * 60) {
@@ -80,7 +74,10 @@ async function visit(name: string, scene: Scene, standY: number): Promise<void> 
     extent.x = [Math.min(extent.x[0], walker.x), Math.max(extent.x[1], walker.x)];
     extent.z = [Math.min(extent.z[0], walker.z), Math.max(extent.z[1], walker.z)];
     const { bodies: solid } = state.simulation.answering ?? {};
-    if (solid && !solid.isFree([walker.x, walker.y, walker.z], eye + 0.1)) inside++;
+    if (solid && !solid.isFree([walker.x, walker.y, walker.z], eye + 0.1)) {
+      inside++;
+      faults++;
+    }
     if (walker.y >= standY - SINK_M) continue;
     faults++;
     if (faults < 5)
