@@ -477,7 +477,7 @@ test("a headset is met with the left hand alone, seated", async ({ page }) => {
   await page.evaluate(() => window.madeUpHeadset!.stick("left", 1, 0));
   await expect.poll(async () => (await head()).yaw - yaw).toBeCloseTo(-45, 0);
   await page.evaluate(() => window.madeUpHeadset!.stick("left", 0, 0));
-  // What was chosen holds for the next time as well.
+  // The settings are remembered for the next visit.
   await page.reload();
   await page.getByRole("button", { name: "Headset", exact: true }).click();
   await expect(page.getByRole("combobox", { name: "Posture" })).toHaveValue("seated");

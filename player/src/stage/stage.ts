@@ -165,7 +165,7 @@ export class Stage {
     this.chooseQuality();
     if (this.state) this.attach(this.state);
   }
-  /** Where the image goes now. */
+  /** The present destination of the image. */
   get presentation(): Presentation {
     return this.presented;
   }

@@ -19,6 +19,7 @@ import {
 import type { ScenePlayer } from "../scenePlayer";
 import type { Ray } from "../stage/picking";
 import type { Stage } from "../stage/stage";
+import { MARK_COLOUR } from "../stage/zoneOutline";
 import { CaptionSign } from "./captionSign";
 import { type Comfort, storedComfort } from "./comfort";
 import { HandMark } from "./handMark";
@@ -39,8 +40,7 @@ const SLACK = 0.15;
 /** A turn in steps, degrees, and a smooth one, degrees a second. */
 const SNAP_DEGREES = { small: 30, large: 45 } as const;
 const SMOOTH_DEGREES = 90;
-/** Colours of a ray that lands somewhere, and of one that does not. */
-const REACHED = 0xe3b563;
+/** Colour of a ray that lands nowhere. */
 const NOT_REACHED = 0x8a8f90;
 /** A hand takes hold of what is nearer than this. */
 const GRAB_M = 0.35;
@@ -67,7 +67,7 @@ export class HeadsetVisit {
   private readonly eye = new PerspectiveCamera();
   private readonly target = new Mesh(
     new RingGeometry(0.16, 0.2, 40).rotateX(-Math.PI / 2),
-    new MeshBasicMaterial({ color: 0xe3b563, transparent: true, opacity: 0.9, depthTest: false }),
+    new MeshBasicMaterial({ color: MARK_COLOUR, transparent: true, opacity: 0.9, depthTest: false }),
   );
   private readonly hands: Record<"left" | "right", HandState>;
   private session: XRSession | undefined;
@@ -97,7 +97,7 @@ export class HeadsetVisit {
     this.words = words;
     const hand = (by: By): HandState => {
       const mark = new HandMark();
-      const line = new Line(new BufferGeometry(), new LineBasicMaterial({ color: 0xe3b563 }));
+      const line = new Line(new BufferGeometry(), new LineBasicMaterial({ color: MARK_COLOUR }));
       line.frustumCulled = false;
       line.visible = false;
       return {
@@ -184,10 +184,7 @@ export class HeadsetVisit {
   /** The eyes of somebody who sits have been raised. */
   private isSeated = false;
 
-  /** How the visitor wants to be in the headset. */
-  get comfort(): Comfort {
-    return this.wanted;
-  }
+  /** Sets how the visitor wants to be in the headset. */
   set comfort(comfort: Comfort) {
     this.wanted = comfort;
     if (comfort.posture === "seated" || !this.isSeated) return;
@@ -482,7 +479,7 @@ export class HeadsetVisit {
     this.landing = landing;
     hand.line.geometry.setFromPoints(points);
     hand.line.visible = true;
-    (hand.line.material as LineBasicMaterial).color.setHex(this.landing ? REACHED : NOT_REACHED);
+    (hand.line.material as LineBasicMaterial).color.setHex(this.landing ? MARK_COLOUR : NOT_REACHED);
     this.target.visible = this.landing !== undefined;
     if (this.landing) this.target.position.copy(this.landing).y += 0.01;
     this.target.scale.setScalar(this.rig.scale.x);

@@ -3,7 +3,15 @@ import type { ScenePlayer } from "../scenePlayer";
 import { hitAlong, rayAt } from "../stage/picking";
 import type { Stage } from "../stage/stage";
 import type { Pointing } from "./pointer";
-import { answeringIds, answersOf, labelOf, type Reachable, reachables } from "./reachable";
+import {
+  answeringIds,
+  answersOf,
+  isKeyAskedFor,
+  keyName,
+  labelOf,
+  type Reachable,
+  reachables,
+} from "./reachable";
 import type { VisitWords } from "./visitWords";
 
 /** How often the thing that is aimed at is looked up, ms. */
@@ -11,7 +19,7 @@ const LOOK_EVERY_MS = 150;
 const TAP_KEYS = new Set(["Enter", "Space"]);
 const NEXT_KEY = "KeyN";
 
-/** Turns a visitor's head towards a point of the stage; `undefined` while only the aim can move. */
+/** Gives what turns the visitor's head towards a point of the stage; `undefined` while only the aim can move. */
 export type TurnTo = (() => ((point: Vector3) => void) | undefined) | undefined;
 
 /**
@@ -19,7 +27,7 @@ export type TurnTo = (() => ((point: Vector3) => void) | undefined) | undefined;
  * next thing that answers, Shift and N at the one before. What is aimed at is read out.
  */
 export class KeyAim {
-  /** Where it aims: x and y from 0 (left, top) to 1. */
+  /** The aimed-at point of the picture: x and y from 0 (left, top) to 1. */
   readonly at: [x: number, y: number] = [0.5, 0.5];
   private readonly player: ScenePlayer;
   private readonly stage: Stage;
@@ -50,12 +58,14 @@ export class KeyAim {
    *
    * @returns whether it was one of its keys
    */
-  down({ code, key, shiftKey, repeat }: KeyboardEvent, nowMs: number): boolean {
-    if (code === NEXT_KEY && !this.isAskedFor(key)) {
+  down(event: KeyboardEvent, nowMs: number): boolean {
+    const { code, shiftKey, repeat } = event;
+    if (isKeyAskedFor(this.player, keyName(event))) return false;
+    if (code === NEXT_KEY) {
       this.next(shiftKey ? -1 : 1);
       return true;
     }
-    if (!TAP_KEYS.has(code) || this.isAskedFor(code === "Space" ? "Space" : key)) return false;
+    if (!TAP_KEYS.has(code)) return false;
     if (repeat) return true;
     this.show();
     this.pressed = code;
@@ -97,8 +107,8 @@ export class KeyAim {
     if (!this.isInUse || nowMs - this.lookedMs < LOOK_EVERY_MS) return;
     this.lookedMs = nowMs;
     const ray = rayAt(this.stage, ...this.at);
-    this.pointing.over(ray);
     const hit = hitAlong(this.stage, ray);
+    this.pointing.over(ray, () => hit);
     const object = hit && this.stage.entries.get(hit.objectId)?.source.object;
     const isTold =
       object !== undefined && (answeringIds(this.player).has(object.id) || object.settings.spokenLabel);
@@ -140,16 +150,10 @@ export class KeyAim {
     this.tell(chosen);
   }
 
-  /** Whoever can turn their head can aim at anything; else it has to be in the picture. */
+  /** True for points that can be aimed at: all of them where the head can turn, else those in the picture. */
   private canAim(point: Vector3): boolean {
     if (this.turnTo?.()) return true;
     const { x, y, z } = point.clone().project(this.stage.camera);
     return Math.abs(x) <= 1 && Math.abs(y) <= 1 && z < 1;
-  }
-
-  private isAskedFor(name: string): boolean {
-    return this.player.scene.answers.some(
-      ({ on, cue }) => on && cue.kind === "key" && cue.key.toLowerCase() === name.toLowerCase(),
-    );
   }
 }

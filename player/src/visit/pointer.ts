@@ -2,6 +2,7 @@ import type { By } from "@bumbrel/core/document/take";
 import type { ScenePlayer } from "../scenePlayer";
 import { type Hit, hitAlong, type Ray } from "../stage/picking";
 import type { Stage } from "../stage/stage";
+import { answeringIds } from "./reachable";
 
 /** A press that moves further than this is no tap, in pixels. */
 const TAP_PX = 8;
@@ -84,16 +85,14 @@ export class Pointing {
     }
   }
 
-  /** It points somewhere: tells of coming over things that wait to be touched. */
-  over(ray: Ray): void {
-    if (!this.isRecording) return;
-    const waiting = new Set(
-      this.player.scene.answers.flatMap(({ on, cue }) =>
-        on && cue.kind === "touch" ? (cue.objectId ?? []) : [],
-      ),
-    );
-    if (waiting.size === 0) return;
-    const hit = hitAlong(this.stage, ray);
+  /**
+   * It points somewhere: tells of coming over things that wait to be touched.
+   *
+   * @param found  finds what the ray hits; asked only while something waits
+   */
+  over(ray: Ray, found = () => hitAlong(this.stage, ray)): void {
+    if (!this.isRecording || answeringIds(this.player, ["touch"]).size === 0) return;
+    const hit = found();
     const id = hit && `${hit.objectId} ${hit.copy}`;
     if (id === this.overId) return;
     this.overId = id;

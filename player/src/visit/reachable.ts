@@ -17,13 +17,28 @@ export interface Reachable {
   point: Vector3;
 }
 
-/** Ids of the objects that answer a tap, a long press or a touch. */
-export const answeringIds = ({ scene }: ScenePlayer): Set<string> =>
+const BY_CUE = { tap: "can be tapped", press: "can be held", touch: "can be touched" } as const;
+type ReachedBy = keyof typeof BY_CUE;
+const REACHED_BY = Object.keys(BY_CUE) as ReachedBy[];
+
+/** Ids of the objects that answer any of some kinds of cue: a tap, a long press or a touch. */
+export const answeringIds = (
+  { scene }: Pick<ScenePlayer, "scene">,
+  kinds: readonly ReachedBy[] = REACHED_BY,
+): Set<string> =>
   new Set(
     scene.answers.flatMap(({ on, cue }) =>
-      on && (cue.kind === "tap" || cue.kind === "press" || cue.kind === "touch") ? (cue.objectId ?? []) : [],
+      on && (kinds as readonly string[]).includes(cue.kind) && "objectId" in cue ? (cue.objectId ?? []) : [],
     ),
   );
+
+/** True when an answer waits for a key, named as browsers name it; a space is `Space`. */
+export const isKeyAskedFor = ({ scene }: Pick<ScenePlayer, "scene">, name: string): boolean =>
+  scene.answers.some(
+    ({ on, cue }) => on && cue.kind === "key" && cue.key.toLowerCase() === name.toLowerCase(),
+  );
+/** Name of a key in answers. */
+export const keyName = ({ key }: Pick<KeyboardEvent, "key">): string => (key === " " ? "Space" : key);
 
 /** Everything on the stage that answers a tap, a long press or a touch, each copy by itself. */
 export function reachables(player: ScenePlayer, stage: Stage): Reachable[] {
@@ -60,15 +75,6 @@ export function labelOf(object: StageObject, copy = 0, copies = 1): string {
   return copies > 1 ? `${words}, ${copy + 1} of ${copies}` : words;
 }
 
-const BY_CUE = { tap: "can be tapped", press: "can be held", touch: "can be touched" } as const;
-/** What an object answers, in words; empty where it answers nothing. */
-export function answersOf({ scene }: ScenePlayer, objectId: string): string {
-  const kinds = new Set(
-    scene.answers.flatMap(({ on, cue }) =>
-      on && "objectId" in cue && cue.objectId === objectId ? cue.kind : [],
-    ),
-  );
-  return Object.entries(BY_CUE)
-    .flatMap(([kind, words]) => (kinds.has(kind as keyof typeof BY_CUE) ? words : []))
-    .join(", ");
-}
+/** Says which taps, long presses and touches an object answers; empty where it answers none. */
+export const answersOf = (player: Pick<ScenePlayer, "scene">, objectId: string): string =>
+  REACHED_BY.flatMap((kind) => (answeringIds(player, [kind]).has(objectId) ? BY_CUE[kind] : [])).join(", ");

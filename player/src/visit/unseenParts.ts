@@ -19,7 +19,7 @@ export const UNSEEN_PARTS = {
     label: "solid shapes",
     help: "The shapes that solid things have for each other and for visitors",
   },
-  feet: { label: "your feet", help: "Where the visitor stands, and which way they face" },
+  feet: { label: "your feet", help: "The place where the visitor stands, and the direction they face" },
 } as const;
 export type UnseenPart = keyof typeof UNSEEN_PARTS;
 
@@ -71,8 +71,7 @@ export class UnseenParts {
     }
     this.bodies.visible = shown.has("bodies") && answering?.bodies !== undefined;
     if (this.bodies.visible) {
-      const ends = answering!.bodies!.outlines();
-      this.bodies.geometry.setAttribute("position", new BufferAttribute(ends.slice(), 3));
+      this.showBodies(answering!.bodies!.outlines());
     }
     const feet = shown.has("feet") ? answering?.feet : undefined;
     this.feet.visible = feet !== undefined;
@@ -81,6 +80,19 @@ export class UnseenParts {
       this.feet.rotation.y = (feet.yaw * Math.PI) / 180;
     }
     stage.redraw();
+  }
+
+  /** @param ends  of lines, x, y and z of each */
+  private showBodies(ends: Float32Array): void {
+    const { geometry } = this.bodies;
+    const kept = geometry.getAttribute("position") as BufferAttribute | undefined;
+    if (kept?.array.length !== ends.length) {
+      geometry.dispose();
+      geometry.setAttribute("position", new BufferAttribute(ends.slice(), 3));
+      return;
+    }
+    kept.array.set(ends);
+    kept.needsUpdate = true;
   }
 
   private showZone(id: string): void {

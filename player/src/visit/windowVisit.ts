@@ -10,6 +10,7 @@ import { rayAt } from "../stage/picking";
 import type { Stage } from "../stage/stage";
 import { KeyAim } from "./keyAim";
 import { Pointing } from "./pointer";
+import { isKeyAskedFor, keyName } from "./reachable";
 import type { VisitWords } from "./visitWords";
 import { type Steering, Walker } from "./walker";
 
@@ -327,10 +328,8 @@ export class WindowVisit {
       this.keys.add(code);
       if (this.way !== "walk" || code.startsWith("Arrow")) this.aim.show();
     }
-    const name = event.key === " " ? "Space" : event.key;
-    const isAsked = player.scene.answers.some(
-      ({ on, cue }) => on && cue.kind === "key" && cue.key.toLowerCase() === name.toLowerCase(),
-    );
+    const name = keyName(event);
+    const isAsked = isKeyAskedFor(player, name);
     if (isAsked && !repeat && player.run) {
       player.currentTake.record({ kind: "key", step: player.nextStep, key: name });
     }

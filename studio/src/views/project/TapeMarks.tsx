@@ -124,9 +124,10 @@ export function TakeTicks() {
   if (durationS === 0) return null;
   return ticks
     .filter((tick) => tick.in !== "both" && tick.tapeS <= durationS)
-    .map((tick) => (
+    .map((tick, i) => (
       <span
-        key={`${tick.in} ${tick.tapeS}`}
+        // biome-ignore lint/suspicious/noArrayIndexKey: the list never changes its order
+        key={i}
         className={`pointer-events-none absolute h-1/2 border-l-2 ${tick.in === "first" ? "top-0 border-brass" : "bottom-0 border-paper"}`}
         style={{ left: `${(tick.tapeS / durationS) * 100}%` }}
       />

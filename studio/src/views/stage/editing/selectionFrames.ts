@@ -1,12 +1,10 @@
 import { can } from "@bumbrel/core/kinds/table";
 import type { Stage } from "@bumbrel/player/stage/stage";
 import type { StageEntry } from "@bumbrel/player/stage/stageObjects";
-import { ZoneOutline } from "@bumbrel/player/stage/zoneOutline";
+import { MARK_COLOUR, ZoneOutline } from "@bumbrel/player/stage/zoneOutline";
 import { Box3, Box3Helper, type LineBasicMaterial } from "three";
 import { boundsOfObject } from "./bounds";
 
-/** Colour of the frame around a selected object: the interface's brass. */
-const COLOUR = 0xe3b563;
 const MARGIN_M = 0.04;
 
 /** Frames around the selected objects, drawn over the image. */
@@ -45,7 +43,7 @@ export class SelectionFrames {
   private update(): void {
     const { stage, frames, selected } = this;
     while (frames.length < selected.length) {
-      const frame = new Box3Helper(new Box3(), COLOUR);
+      const frame = new Box3Helper(new Box3(), MARK_COLOUR);
       (frame.material as LineBasicMaterial).toneMapped = false;
       frames.push(frame);
       stage.overlay.add(frame);
