@@ -73,6 +73,34 @@ describe("a walker among solid things", () => {
     expect(Math.abs(y)).toBeLessThan(0.05);
   });
 
+  it("never gets on top of a kerb that is too high to climb, however long a frame takes", () => {
+    let highest = 0;
+    for (let turn = -75; turn <= 75; turn += 5) {
+      const scene = yard();
+      scene.objects.push(put("kerb", [0, 0, 0], [40, 0.6, 0.28]));
+      const state = new SceneState(scene);
+      const take = new Take();
+      state.setTake(take);
+      const walker = new Walker();
+      walker.stand([0, 0, 1 + (turn % 10) * 0.03], turn);
+      for (let frame = 1; frame < 60; frame++) {
+        walker.walk(
+          AHEAD,
+          2,
+          0.1 + 0.3 * ((frame * 7) % 10) * 0.1,
+          1.7,
+          -10,
+          state.simulation.answering!.bodies,
+        );
+        const pose = { ...restingPose(), x: walker.x, y: walker.y + 1.6, z: walker.z, yaw: walker.yaw };
+        take.poses.head.record(state.simulation.nextStep, pose);
+        state.advanceTo(frame * 0.25);
+        if (Math.abs(walker.x) < 15) highest = Math.max(highest, walker.y);
+      }
+    }
+    expect(highest).toBeLessThan(0.1);
+  });
+
   it("goes up steps and stands on what is there", () => {
     const steps = [0, 1, 2].map((i) => put(`step${i}`, [0, 0, 3 - i], [4, 0.25 * (i + 1), 1]));
     const { y, z } = walked(2.5, ...steps);

@@ -12,6 +12,8 @@ export interface Steering {
   right: number;
 }
 
+type Point = [number, number, number];
+
 /** A visitor who walks: at eye height, along solid things, up steps and down again. */
 export class Walker {
   x = 0;
@@ -58,13 +60,16 @@ export class Walker {
     const dx = ((-sine * ahead + cosine * right) / length) * by;
     const dz = ((-cosine * ahead - sine * right) / length) * by;
     const falling = Math.min(FASTEST_FALL, this.falling + FALL * s);
-    const wanted: [number, number, number] = [this.x + dx, this.y - falling * s, this.z + dz];
+    const wanted: Point = [this.x + dx, this.y - falling * s, this.z + dz];
     if (bodies) {
       const got = bodies.walk(wanted, height);
       // Until the visitor is in the world as well, they stay.
       if (!got) return;
-      const feet = this.hasArrived ? got.feet : ([this.x, this.y, this.z] as const);
-      const free = bodies.onTop([...feet], height);
+      const from: Point = [this.x, this.y, this.z];
+      let feet = this.hasArrived ? got.feet : from;
+      // A long frame can end inside a wall: whoever had room before stays there, instead of being put on top of the wall.
+      if (this.hasArrived && !bodies.isFree(feet, height) && bodies.isFree(from, height)) feet = from;
+      const free = bodies.onTop(feet, height);
       this.falling = got.stands || free[1] > feet[1] ? 0 : falling;
       this.hasArrived = true;
       [this.x, this.y, this.z] = free;
