@@ -54,7 +54,10 @@ async function visit(name: string, scene: Scene, standY: number): Promise<void> 
         Math.cos(pitch) * Math.cos(yaw),
       ];
       const from: [number, number, number] = [walker.x, walker.y + eye - 0.2, walker.z];
-      const { landing } = throwAlong({ from, way }, 1, landsOn, eye, bodies);
+      const { landing } = throwAlong(
+        { from, way },
+        { scale: 1, feetY: walker.y, eye, floorY: landsOn, bodies },
+      );
       if (landing) {
         walker.stand([landing.x, landing.y, landing.z], walker.yaw);
         teleports++;

@@ -469,13 +469,13 @@ export class HeadsetVisit {
 
   /** Shows where a teleport would go. */
   private aimThrow(hand: HandState, ray: Ray): void {
-    const { points, landing } = throwAlong(
-      ray,
-      this.rig.scale.x,
-      this.world("teleports") === "solid" ? undefined : this.world("floorHeight"),
-      this.world("eyeHeight"),
-      this.bodies,
-    );
+    const { points, landing } = throwAlong(ray, {
+      scale: this.rig.scale.x,
+      feetY: this.feetY,
+      eye: this.world("eyeHeight"),
+      floorY: this.world("teleports") === "solid" ? undefined : this.world("floorHeight"),
+      bodies: this.bodies,
+    });
     this.landing = landing;
     hand.line.geometry.setFromPoints(points);
     hand.line.visible = true;

@@ -14,24 +14,31 @@ export interface Throw {
   landing: Vector3 | undefined;
 }
 
+/** A teleport climbs this far at most, metres: from on top of a wall or a roof there is no way back. */
+const CLIMB_M = 1;
+
+/** Who teleports, and where they can land. */
+export interface Thrower {
+  /** Of the visitor in the scene. */
+  scale: number;
+  /** Height of what they stand on. */
+  feetY: number;
+  /** Height of the visitor's eyes over their feet. */
+  eye: number;
+  /** Height of the floor; `undefined` where only solid things can be landed on. */
+  floorY: number | undefined;
+  bodies: Bodies | undefined;
+}
+
 /**
  * The way a teleport would take: like something that is thrown, to the first thing that is in its way. It lands where
- * somebody can stand, and nowhere else.
- *
- * @param scale  of the visitor in the scene
- * @param floorY  height of the floor; `undefined` where only solid things can be landed on
- * @param eye  height of the visitor's eyes over their feet
+ * somebody can stand and could come back from, and nowhere else.
  */
-export function throwAlong(
-  { from, way }: Ray,
-  scale: number,
-  floorY: number | undefined,
-  eye: number,
-  bodies: Bodies | undefined,
-): Throw {
+export function throwAlong({ from, way }: Ray, { scale, feetY, eye, floorY, bodies }: Thrower): Throw {
   const points: Vector3[] = [];
   const at = new Vector3(...from);
   const speed = new Vector3(...way).multiplyScalar(THROW_SPEED * scale);
+  const highest = feetY + CLIMB_M * scale;
   for (let i = 0; i < THROW_STEPS; i++) {
     points.push(at.clone());
     const ahead = speed.clone().multiplyScalar(THROW_STEP_S);
@@ -39,7 +46,8 @@ export function throwAlong(
     if (hit) {
       const point = new Vector3(...hit.point);
       points.push(point);
-      return { points, landing: bodies!.canStand(hit.point, hit.normal, eye) ? point.clone() : undefined };
+      const canLand = point.y <= highest && bodies!.canStand(hit.point, hit.normal, eye);
+      return { points, landing: canLand ? point.clone() : undefined };
     }
     if (floorY !== undefined && at.y <= floorY) {
       at.y = floorY;
