@@ -134,8 +134,9 @@ export function fogBellScene(storedIds: Record<string, string>): Scene {
     "box",
     "Quay",
     {
-      position: [0, -0.6, middle],
-      size: [QUAY.width, QUAY.top + 0.6, length],
+      // As far as under the yard wall: in a gap between them a visitor's feet would hang below the top.
+      position: [-0.3, -0.6, middle],
+      size: [QUAY.width + 0.6, QUAY.top + 0.6, length],
       colour: "#3a4444",
       roughness: 0.9,
       rounding: 0.04,
