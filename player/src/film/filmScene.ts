@@ -12,6 +12,7 @@ import type { FetchAsset, OnProgramFailure } from "../stage/assets";
 import type { DrawnStep } from "../stage/quality";
 import { Stage, type Weight } from "../stage/stage";
 import { FrameBlend } from "./frameBlend";
+import { FrameReader } from "./frameReader";
 
 /** Seconds that are drawn before a run of frames for the limiter of flashes: what it remembers then is as it would be. */
 const LIMITER_LEAD_S = 2;
@@ -163,6 +164,12 @@ export class FilmScene {
       this.blend.add(this.stage.canvas, 1 / times.length);
     }
     this.blend.finish();
+  }
+
+  /** Reads frames after they have been drawn, in order. @param onFrame  see {@link FrameReader} */
+  reader(onFrame: (frame: number, rgba: Uint8ClampedArray) => void): FrameReader {
+    const { renderer, canvas } = this.stage;
+    return new FrameReader(renderer, canvas.width, canvas.height, onFrame);
   }
 
   /** What the frame cost that was drawn last. */

@@ -3,6 +3,7 @@ import type { StageWeight } from "@bumbrel/core/check/weight";
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { FILM_SETTINGS, type FilmStretch } from "@bumbrel/core/document/film";
 import type { FilmOrder } from "@bumbrel/core/document/filmPieces";
+import type { Scene } from "@bumbrel/core/document/scene";
 import { gatedLoudness, WeightedEnergy } from "@bumbrel/core/dsp/loudness";
 import { truePeak } from "@bumbrel/core/dsp/truePeak";
 import { defaultsOf } from "@bumbrel/core/setting/descriptor";
@@ -17,7 +18,7 @@ const FRAMES_A_SECOND = 60;
  * Every frame is drawn this small first. Where a meter that counts half the change on half the area finds two flashes in a
  * second, of the three that are allowed, those seconds are drawn again in full.
  */
-const COARSE = { width: 48, height: 27 };
+const COARSE = { width: 48, height: 28 };
 const SUSPICIOUS = { sensitivity: { change: 0.5, area: 0.5 }, flashes: 2 };
 /** Samples whose peak is looked for at once: the page must not stand still for it. */
 const PEAK_PIECE = SAMPLE_RATE_HZ / 2;
@@ -51,7 +52,8 @@ export async function lookThrough(
   pace: Pace,
   onShare: (share: number) => void,
 ): Promise<LookedThrough> {
-  const coarse = await FilmScene.open(source, orderOf(stretch, COARSE), "measure");
+  const step = isEnvironmentSteady(source.scene) ? "glance" : "measure";
+  const coarse = await FilmScene.open(source, orderOf(stretch, COARSE), step);
   const weight = { copies: 0, particles: 0, triangles: 0, drawCalls: 0 };
   const programFailures = new Map<string, string>();
   const flashes: FlashReading[] = [];
@@ -65,13 +67,15 @@ export async function lookThrough(
     const meter = new FlashMeter(COARSE.width, COARSE.height);
     const alert = new FlashMeter(COARSE.width, COARSE.height, SUSPICIOUS.sensitivity);
     const { frames } = coarse.plan;
-    await drawAll(coarse, COARSE, 0, frames - 1, pace, (frame, timeS, rgba) => {
+    const weigh = (frame: number) => {
       const own = coarse.weight();
       for (const key of Object.keys(weight) as (keyof typeof weight)[]) {
         if (own[key] <= weight[key]) continue;
         weight[key] = own[key];
         heaviest[key] = frame;
       }
+    };
+    await drawAll(coarse, 0, frames - 1, pace, weigh, (frame, timeS, rgba) => {
       flashes.push(meter.push(timeS, rgba));
       const { general, red } = alert.push(timeS, rgba);
       if (Math.max(general, red) >= SUSPICIOUS.flashes) suspects.push(frame);
@@ -96,7 +100,8 @@ export async function lookThrough(
     try {
       for (const [from, to] of stretches) {
         const meter = new FlashMeter(FINE.width, FINE.height);
-        await drawAll(fine, FINE, from, to, pace, (frame, timeS, rgba) => {
+        const weighed = () => {};
+        await drawAll(fine, from, to, pace, weighed, (frame, timeS, rgba) => {
           const reading = meter.push(timeS, rgba);
           // Flashes from before the stretch are known from the small pictures alone.
           if (frame >= from + FRAMES_A_SECOND || from === 0) flashes[frame] = reading;
@@ -110,6 +115,12 @@ export async function lookThrough(
   return { stretch, flashes, weight, programFailures, ...sound };
 }
 
+/** Whether nothing changes the light that comes from all round: then a mirror of it does not flash. */
+function isEnvironmentSteady({ objects, bindings, answers }: Scene): boolean {
+  const ids = new Set(objects.filter(({ kind }) => kind === "environment").map(({ id }) => id));
+  return answers.length === 0 && !bindings.some(({ objectId }) => ids.has(objectId));
+}
+
 const orderOf = (stretch: FilmStretch, size: { width: number; height: number }): FilmOrder => ({
   settings: {
     ...defaultsOf(FILM_SETTINGS),
@@ -121,23 +132,29 @@ const orderOf = (stretch: FilmStretch, size: { width: number; height: number }):
   title: "",
 });
 
-/** Draws a run of frames and reads each: RGBA, 0 to 255. */
+/**
+ * Draws a run of frames and reads each.
+ *
+ * @param onDrawn  called while a frame is the one that was drawn last
+ * @param onRead  called for each frame in order, some frames later: RGBA, 0 to 255
+ */
 async function drawAll(
   film: FilmScene,
-  { width, height }: { width: number; height: number },
   from: number,
   to: number,
   pace: Pace,
-  onFrame: (frame: number, timeS: number, rgba: Uint8ClampedArray) => void,
+  onDrawn: (frame: number) => void,
+  onRead: (frame: number, timeS: number, rgba: Uint8ClampedArray) => void,
 ): Promise<void> {
-  const read = new OffscreenCanvas(width, height).getContext("2d", { willReadFrequently: true })!;
+  const reader = film.reader((frame, rgba) => onRead(frame, film.plan.timesOf(frame)[0], rgba));
   await film.begin(from);
   for (let frame = from; frame <= to; frame++) {
     await pace.next();
     await film.draw(frame);
-    read.drawImage(film.canvas, 0, 0);
-    onFrame(frame, film.plan.timesOf(frame)[0], read.getImageData(0, 0, width, height).data);
+    onDrawn(frame);
+    await reader.push(frame);
   }
+  await reader.finish();
 }
 
 /** Runs of frames that hold the two seconds up to each of some frames: first and last, in order. */

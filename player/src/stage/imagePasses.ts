@@ -58,6 +58,8 @@ const NO_EFFECTS: Partial<LensLook> = (() => {
 
 /** Bloom of the library is weaker than the light it is made from. */
 const BLOOM_STRENGTH = 1.6;
+/** Sizes of the image that bloom is blurred in, each half the one before, where the image has so many. */
+const BLOOM_LEVELS = 7;
 /** Blur of what is out of focus at a defocus of 1, in pixels of an image 1080 pixels high. */
 const MOST_BLUR = 12;
 const BLUR_HEIGHT = 1080;
@@ -77,6 +79,7 @@ export class ImagePasses {
   /** At the lowest steps nothing but what is laid over the picture is drawn. */
   private readonly plainLook: LensLook | undefined;
   private height = 1;
+  private readonly bloomShare: number;
 
   /** @param makeOcclusion  the class of ambient occlusion, which only those load who need it */
   constructor(
@@ -87,6 +90,7 @@ export class ImagePasses {
     makeOcclusion: typeof OcclusionPass | undefined,
   ) {
     const spending = QUALITY[choice.quality];
+    this.bloomShare = spending.bloom;
     this.composer = new EffectComposer(renderer, {
       frameBufferType: HalfFloatType,
       multisampling: spending.samples,
@@ -115,7 +119,7 @@ export class ImagePasses {
       blendFunction: BlendFunction.ADD,
       mipmapBlur: true,
       luminanceSmoothing: 0.15,
-      levels: 7,
+      levels: BLOOM_LEVELS,
       resolutionScale: spending.bloom,
     });
     this.bloom = { effect: bloom, pass: add(new EffectPass(eye, bloom)) };
@@ -134,6 +138,10 @@ export class ImagePasses {
   resize(width: number, height: number): void {
     this.composer.setSize(width, height, false);
     this.height = height;
+    const rows = Math.max(2, height * this.bloomShare);
+    const levels = Math.min(BLOOM_LEVELS, Math.floor(Math.log2(rows)));
+    const { mipmapBlurPass } = this.bloom.effect;
+    if (levels !== mipmapBlurPass.levels) mipmapBlurPass.levels = levels;
   }
 
   /** @param toScreen  otherwise the image is only added to the memory */

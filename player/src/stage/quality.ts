@@ -30,10 +30,11 @@ export interface QualitySpending {
 
 /**
  * Steps that images are drawn at: those that a scene can ask for; `measure`, which draws what flashes are measured in,
- * without everything that moves light by less than a pixel; and `weigh`, the same with all triangles and draw calls, so that
- * what a frame costs can be counted.
+ * without everything that moves light by less than a pixel; `glance`, the same with even light from all round, which is
+ * enough where that light does not change; and `weigh`, with all triangles and draw calls, so that the cost of a frame can
+ * be counted.
  */
-export type DrawnStep = QualityStep | "measure" | "weigh";
+export type DrawnStep = QualityStep | "measure" | "glance" | "weigh";
 
 const MEASURE: QualitySpending = {
   pixels: 1,
@@ -54,7 +55,8 @@ const MEASURE: QualitySpending = {
 /** The ladder of quality: what is on at each step. */
 export const QUALITY: Record<DrawnStep, QualitySpending> = {
   measure: MEASURE,
-  weigh: { ...MEASURE, contacts: 64, fineness: 1 },
+  glance: { ...MEASURE, mirrorsEnvironment: false },
+  weigh: { ...MEASURE, mirrorsEnvironment: false, contacts: 64, fineness: 1 },
   film: {
     pixels: 1,
     samples: 8,
