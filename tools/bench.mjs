@@ -6,6 +6,7 @@ import { mkdirSync } from "node:fs";
 import { join } from "node:path";
 import { gzipSync } from "node:zlib";
 import { measureFans } from "../bench/fans.mjs";
+import { measureLookThrough } from "../bench/lookThrough.mjs";
 import { measureRenders } from "../bench/renders.mjs";
 import { measureVisits } from "../bench/visits.mjs";
 import { launchChromium, startServer } from "./browse.mjs";
@@ -131,10 +132,12 @@ async function measureTries() {
   const { address, stop } = await startServer();
   const browser = await launchChromium();
   const { headsetMs, found } = await measureVisits(browser, address);
+  const lookedThrough = await measureLookThrough(browser, address);
   await browser.close();
   await stop();
   line("script of a headset's frame, Regatta Night", headsetMs);
   line("a person found in the made-up picture", found);
+  line("looking through a plain scene", lookedThrough);
 }
 
 /** What a tick of a drag costs: components that React renders, and script. */
