@@ -11,7 +11,15 @@ import {
   Output,
   WEBM,
 } from "mediabunny";
-import { commentOf, containerFormat, type FilmContainer, type FilmPiece, writeFilm } from "./filmFile";
+import {
+  aacLead,
+  commentOf,
+  containerFormat,
+  type FilmContainer,
+  type FilmPiece,
+  leadComment,
+  writeFilm,
+} from "./filmFile";
 
 const FPS = 25;
 /** Samples that the made-up encoder of Opus puts before the beginning. */
@@ -80,12 +88,13 @@ async function piece(container: FilmContainer, from: number, count: number, widt
   return { file: new Uint8Array(target.buffer!), fromFrame: from };
 }
 
-async function sound(container: FilmContainer, packets: number): Promise<Uint8Array> {
+async function sound(container: FilmContainer, packets: number, comment?: string): Promise<Uint8Array> {
   const { codec, packet, config } = SOUND[container];
   const target = new BufferTarget();
   const output = new Output({ format: containerFormat(container), target });
   const source = new EncodedAudioPacketSource(codec);
   output.addAudioTrack(source);
+  if (comment) output.setMetadataTags({ comment });
   await output.start();
   for (let i = 0; i < packets; i++) {
     const data = Uint8Array.of(252, i & 255, 1, 2, 3);
@@ -171,6 +180,19 @@ describe("the ends of a film's sound", () => {
     expect(packets[0].timestamp).toBeCloseTo(-1024 / 48_000, 6);
     const last = packets.at(-1)!;
     expect((last.timestamp + last.duration) * 48_000).toBeCloseTo(5760, 3);
+  });
+
+  it("need no short packet in MP4 where silence was encoded before the beginning", async () => {
+    const lead = aacLead(5760);
+    const encoded = await sound("mp4", 10, leadComment(lead));
+    const { bytes } = await write("mp4", [await piece("mp4", 0, 3)], { sound: encoded });
+    const packets = await packetsOf(bytes, "audio");
+    expect(packets).toHaveLength((1024 + lead + 5760) / 1024);
+    expect(packets[0].timestamp).toBeCloseTo(-(1024 + lead) / 48_000, 6);
+    const last = packets.at(-1)!;
+    expect(last.duration * 48_000).toBeCloseTo(1024, 3);
+    expect((last.timestamp + last.duration) * 48_000).toBeCloseTo(5760, 3);
+    expect(aacLead(2048)).toBe(0);
   });
 
   it("are said by CodecDelay and DiscardPadding in WebM", async () => {

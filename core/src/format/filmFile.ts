@@ -57,6 +57,16 @@ export class FilmFileError extends Error {}
 
 /** Samples that an encoder of AAC puts before the beginning, and those of a packet. */
 const AAC = { before: 1024, packet: 1024 };
+
+/**
+ * Samples of silence to encode before a sound in AAC, so that it ends with its last packet. Readers cut the beginning off by
+ * the edit list, but many play the last packet to its end.
+ */
+export const aacLead = (samples: number): number => (AAC.packet - (samples % AAC.packet)) % AAC.packet;
+
+/** Says in a file of sound alone how many samples of silence come first, and reads it; 0 where nothing is said. */
+export const leadComment = (lead: number): string => `lead ${lead}`;
+const leadOf = (comment: string | undefined): number => Number(/^lead (\d+)$/.exec(comment ?? "")?.[1] ?? 0);
 /** Samples of a packet of Opus. */
 const OPUS_PACKET = 960;
 
@@ -186,7 +196,8 @@ async function readSound(file: FilmBytes, samples: number) {
   if (!track || !config || !codec) throw new FilmFileError("The sound of the film cannot be read.");
   // RFC 7845: bytes 10 and 11 of the header of Opus say how many samples to skip.
   const header = codec === "opus" ? new Uint8Array(asBuffer(config.description)) : undefined;
-  const before = header ? header[10] + 256 * header[11] : AAC.before;
+  const lead = leadOf((await input.getMetadataTags()).comment);
+  const before = header ? header[10] + 256 * header[11] : AAC.before + lead;
   const packetSamples = header ? OPUS_PACKET : AAC.packet;
   const packets: EncodedPacket[] = [];
   for await (const packet of new EncodedPacketSink(track).packets()) {

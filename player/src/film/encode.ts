@@ -125,7 +125,7 @@ export async function* encodeSound(
 ): AsyncGenerator<Uint8Array> {
   const codec = FILM_FORMATS[film.settings.format].sound;
   let done = 0;
-  const encoder = codec === "wav" ? undefined : await soundEncoder(codec);
+  const encoder = codec === "wav" ? undefined : await soundEncoder(codec, 2, film.plan.samples);
   try {
     for await (const piece of filmSound(film)) {
       await pace.next();

@@ -1,6 +1,6 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { SOUND_BITS_A_SECOND } from "@bumbrel/core/document/film";
-import { containerFormat } from "@bumbrel/core/format/filmFile";
+import { aacLead, containerFormat, leadComment } from "@bumbrel/core/format/filmFile";
 import { registerAacEncoder } from "@mediabunny/aac-encoder";
 import { AudioSample, AudioSampleSource, BufferTarget, canEncodeAudio, Output } from "mediabunny";
 
@@ -14,9 +14,10 @@ const TAIL = 2048;
  * Encodes a sound as it comes, at 48 kHz, as a file of its own.
  *
  * @param numberOfChannels  of what is added
+ * @param samples  that will be added, if the sound has to end with a whole packet
  * @throws NoEncoder when this browser cannot
  */
-export async function soundEncoder(codec: "aac" | "opus", numberOfChannels = 2) {
+export async function soundEncoder(codec: "aac" | "opus", numberOfChannels = 2, samples?: number) {
   const format = { numberOfChannels, sampleRate: SAMPLE_RATE_HZ };
   const bitrate = SOUND_BITS_A_SECOND;
   // The encoder of AAC comes with the product: few browsers have one, and so films sound the same everywhere.
@@ -27,7 +28,11 @@ export async function soundEncoder(codec: "aac" | "opus", numberOfChannels = 2) 
   const output = new Output({ format: containerFormat(codec === "aac" ? "mp4" : "webm"), target });
   const source = new AudioSampleSource({ codec, bitrate });
   output.addAudioTrack(source);
+  const lead = samples !== undefined && codec === "aac" ? aacLead(samples) : 0;
+  if (lead > 0) output.setMetadataTags({ comment: leadComment(lead) });
   await output.start();
+  const silence = (length: number) =>
+    Array.from({ length: numberOfChannels }, () => new Float32Array(length));
   let done = 0;
   const add = async (channels: readonly Float32Array[]) => {
     const { length } = channels[0];
@@ -41,10 +46,11 @@ export async function soundEncoder(codec: "aac" | "opus", numberOfChannels = 2) 
     sample.close();
     done += length;
   };
+  if (lead > 0) await add(silence(lead));
   return {
     add,
     finish: async () => {
-      await add(Array.from({ length: numberOfChannels }, () => new Float32Array(TAIL)));
+      await add(silence(TAIL));
       await output.finalize();
       return new Uint8Array(target.buffer!);
     },
