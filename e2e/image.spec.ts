@@ -1,6 +1,8 @@
+import type { ExampleId } from "@bumbrel/api/exampleList";
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
 import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
+import { EXAMPLES } from "@bumbrel/demo/examples";
 import { expect, type Page, test } from "@playwright/test";
 import { openStagePage } from "./stageFixture";
 
@@ -380,3 +382,23 @@ test("what is mirrored has the fog of this very image, whatever was drawn before
   expect(await film(298, 300)).toEqual(part);
   expect(await film(0, 0)).not.toEqual(part);
 });
+
+for (const id of Object.keys(EXAMPLES) as ExampleId[]) {
+  test(`a part of a film begins as the whole goes on, at odd places of ${id}`, async () => {
+    test.setTimeout(300_000);
+    const sounds = EXAMPLES[id].sounds.map((sound) => [sound.id, sound.id]);
+    const scene = EXAMPLES[id].scene(Object.fromEntries(sounds));
+    const film = (from: number, to: number) =>
+      page.evaluate(([one, first, last, side]) => window.drawFilm(one, first, last, side), [
+        { ...scene, quality: "desktop" as const },
+        from,
+        to,
+        32,
+      ] as const);
+    for (const [before, first] of [
+      [97, 131],
+      [283, 317],
+    ])
+      expect(await film(first, first)).toEqual(await film(before, first));
+  });
+}

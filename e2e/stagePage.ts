@@ -53,7 +53,7 @@ declare global {
      */
     cameraPicture(timeS: number, width: number, height: number): { picture: string; known: boolean[] };
     /**
-     * Draws a run of a film's frames, from one on, while strand "s" rises, and reads the last one.
+     * Draws a run of a film's frames, from one on, while every strand rises and gives cues, and reads the last one.
      *
      * @returns RGBA, 0 to 255, rows from top to bottom
      */
@@ -136,9 +136,10 @@ window.drawTracked = (scene, frames, framesPerSecond, side) =>
   });
 window.drawFilm = async (scene, from, to, side) => {
   const nothing = () => Promise.reject(new Error("There are no files here."));
+  const cues = Array.from({ length: 25 }, (_none, i) => ({ timeS: 0.1 + 0.37 * i, strength: 1 }));
   const source = {
     scene,
-    tracks: new Map([["s", { width: 2, values: rising, cues: [] }]]),
+    tracks: new Map(scene.strands.map(({ id }) => [id, { width: 2, values: rising, cues }])),
     samples: new Map(),
     sounds: [],
     take: undefined,
