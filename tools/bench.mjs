@@ -2,7 +2,7 @@
  * `npm run bench`: what the work costs, on this machine, as figures of one run. Not part of the tests.
  * `npm run bench -- 10` plays the Sounds view for ten minutes and tells whether its memory grows.
  */
-import { mkdirSync } from "node:fs";
+import { copyFileSync, mkdirSync } from "node:fs";
 import { join } from "node:path";
 import { gzipSync } from "node:zlib";
 import { measureFans } from "../bench/fans.mjs";
@@ -105,6 +105,8 @@ await browser.close();
 
 await buildAll();
 measureFans(out, line);
+// Films are rendered by a process of its own, which is looked for beside the code.
+copyFileSync(join(ROOT, "server/src/film/chromiumDriver.mjs"), join(out, "chromiumDriver.mjs"));
 await runInNode("films");
 await measureFirstPictures();
 await measureSoundsView(Number(process.argv[2] ?? 0.4));

@@ -26,6 +26,7 @@ export async function buildCli() {
     entryPoints: {
       cli: join(ROOT, "cli/src/main.ts"),
       scriptWorker: join(ROOT, "server/src/scripts/scriptWorker.ts"),
+      chromiumDriver: join(ROOT, "server/src/film/chromiumDriver.mjs"),
     },
     outdir: join(ROOT, "cli/dist"),
     outExtension: { ".js": ".mjs" },

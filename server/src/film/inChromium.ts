@@ -9,7 +9,7 @@ import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { Door } from "../door/door";
 import { guardedServer } from "../door/guardedServer";
-import { startChromium } from "./chromium";
+import { openInChromium } from "./chromium";
 
 /** Work that a page does in a browser without a window. */
 export interface PageWork {
@@ -103,26 +103,19 @@ export async function inChromium({ answer, take, failure, signal }: PageWork): P
     server.close();
     await rm(folder, { recursive: true, force: true });
   };
-  const browser = await startChromium(port, signal === undefined).catch(async (error: Error) => {
-    await close();
-    throw error;
-  });
   const stop = () => end(signal!.reason as Error);
   signal?.addEventListener("abort", stop);
-  const lost = () => end(new BrowserLost("The browser ended before the work was done."));
-  browser.on("disconnected", lost);
+  let closeBrowser = () => {};
   try {
-    const page = await browser.newPage();
-    page.on("crash", () => end(new BrowserLost("The browser ran out of memory or its graphics gave up.")));
-    page.on("pageerror", (error) => end(failure(error.message)));
-    await page.goto(`http://127.0.0.1:${port}${base}`, {
-      waitUntil: "commit",
+    closeBrowser = openInChromium(port, base, {
+      onFailed: (why) => end(new Error(why)),
+      onThrown: (message) => end(failure(message)),
+      onLost: (why) => end(new BrowserLost(why)),
     });
     await ended;
   } finally {
     signal?.removeEventListener("abort", stop);
-    browser.off("disconnected", lost);
-    await browser.close().catch(() => {});
+    closeBrowser();
     await close();
   }
 }
