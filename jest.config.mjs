@@ -10,6 +10,11 @@ export default {
     "<rootDir>/demo",
   ],
   testMatch: ["**/src/**/*.test.ts"],
+  // Exhaustive tests are carried out by `npm run test:full`.
+  testPathIgnorePatterns: [
+    "/node_modules/",
+    ...(process.env.BUMBREL_TESTS === "full" ? [] : ["\\.full\\.test\\.ts$"]),
+  ],
   transform: {
     "^.+\\.[cm]?[jt]sx?$": [
       "@swc/jest",

@@ -1,4 +1,5 @@
 import { defineConfig } from "@playwright/test";
+import { isFull } from "./e2e/full";
 import { MICROPHONE_WAV } from "./e2e/microphoneFile";
 import { AUTOPLAY_FLAG, CHROMIUM_FLAGS, HELD_BACK_FLAG } from "./tools/browse.mjs";
 import { CHROMIUM } from "./tools/setup.mjs";
@@ -13,6 +14,7 @@ const WATCHING = /whole-way\.spec/;
 
 export default defineConfig({
   testDir: "e2e",
+  ...(isFull ? {} : { grepInvert: /@full/ }),
   globalSetup: "./e2e/firstStart.ts",
   timeout: 180_000,
   expect: { timeout: 20_000 },

@@ -9,6 +9,7 @@ import { expect, test } from "@playwright/test";
 import { unzipSync } from "fflate";
 import { startPostgres } from "../server/src/testing/postgres";
 import { FFPROBE } from "../tools/setup.mjs";
+import { FULL } from "./full";
 import { TestServer } from "./server";
 import { storeProject, wallScene } from "./storing";
 
@@ -145,31 +146,39 @@ function bestLag(
   return best.lag;
 }
 
-test("two renders show the same, and so does a film in four parts joined without encoding again", () => {
-  const whole = framesOf(join(folder, "one.mp4"));
-  const parts = [3, 1, 4, 2].map((part) => render(`part-${part}.mp4`, ...SMALL, "--part", `${part}/4`));
-  const joined = join(folder, "joined.mp4");
-  expect(bumbrel("join", ...parts.slice(1), "--out", joined).stderr).toContain("Part 3 of 4 is missing");
-  expect(bumbrel("join", ...parts, "--out", joined).stdout).toContain(`${FRAMES} frames`);
-  expect(framesOf(joined)).toBe(whole);
-  expect(soundOf(joined)).toEqual(soundOf(join(folder, "one.mp4")));
-});
+test(
+  "two renders show the same, and so does a film in four parts joined without encoding again",
+  FULL,
+  () => {
+    const whole = framesOf(join(folder, "one.mp4"));
+    const parts = [3, 1, 4, 2].map((part) => render(`part-${part}.mp4`, ...SMALL, "--part", `${part}/4`));
+    const joined = join(folder, "joined.mp4");
+    expect(bumbrel("join", ...parts.slice(1), "--out", joined).stderr).toContain("Part 3 of 4 is missing");
+    expect(bumbrel("join", ...parts, "--out", joined).stdout).toContain(`${FRAMES} frames`);
+    expect(framesOf(joined)).toBe(whole);
+    expect(soundOf(joined)).toEqual(soundOf(join(folder, "one.mp4")));
+  },
+);
 
-test("a render that was killed goes on from the last finished piece, and comes out the same", async () => {
-  const out = join(folder, "killed.mp4");
-  const args = ["render", "--project", projectId, "--data", server.dataDir, "--out", out, ...SMALL];
-  const child = spawn(process.execPath, ["cli/bin/bumbrel.mjs", ...args], { stdio: "ignore" });
-  const pieces = () => (existsSync(`${out}.pieces`) ? readdirSync(`${out}.pieces`) : []);
-  await expect.poll(() => pieces().includes("frames-0"), { intervals: [50], timeout: 60_000 }).toBe(true);
-  child.kill("SIGKILL");
-  await new Promise((resolve) => child.once("exit", resolve));
-  const again = bumbrel(...args);
-  expect(again.stdout).toContain("Going on:");
-  expect(framesOf(out)).toBe(framesOf(join(folder, "one.mp4")));
-  expect(existsSync(`${out}.pieces`)).toBe(false);
-});
+test(
+  "a render that was killed goes on from the last finished piece, and comes out the same",
+  FULL,
+  async () => {
+    const out = join(folder, "killed.mp4");
+    const args = ["render", "--project", projectId, "--data", server.dataDir, "--out", out, ...SMALL];
+    const child = spawn(process.execPath, ["cli/bin/bumbrel.mjs", ...args], { stdio: "ignore" });
+    const pieces = () => (existsSync(`${out}.pieces`) ? readdirSync(`${out}.pieces`) : []);
+    await expect.poll(() => pieces().includes("frames-0"), { intervals: [50], timeout: 60_000 }).toBe(true);
+    child.kill("SIGKILL");
+    await new Promise((resolve) => child.once("exit", resolve));
+    const again = bumbrel(...args);
+    expect(again.stdout).toContain("Going on:");
+    expect(framesOf(out)).toBe(framesOf(join(folder, "one.mp4")));
+    expect(existsSync(`${out}.pieces`)).toBe(false);
+  },
+);
 
-test("films have the rates of broadcasts, and any other", () => {
+test("films have the rates of broadcasts, and any other", FULL, () => {
   for (const [rate, asSaid, extension, frames] of [
     ["23.976", "24000/1001", "mp4", 53],
     ["29.97", "30000/1001", "webm", 66],
@@ -215,7 +224,7 @@ test("a render says where it cannot write, what it makes of odd sides, and what 
   expect(said.error).toContain("the same line goes on from there");
 });
 
-test("films come as WebM too, with and without background, with sound to the sample", () => {
+test("films come as WebM too, with and without background, with sound to the sample", FULL, () => {
   for (const [format, codec] of [
     ["webm", "vp9"],
     ["webmAv1", "av1"],
@@ -249,7 +258,7 @@ test("films come as WebM too, with and without background, with sound to the sam
   }
 });
 
-test("frames come as images beside a WAV file of their length", () => {
+test("frames come as images beside a WAV file of their length", FULL, () => {
   for (const [format, size, ending, codec] of [
     ["png", "square", "png", "png"],
     ["pngClear", "upright", "png", "png"],
@@ -276,7 +285,7 @@ test("frames come as images beside a WAV file of their length", () => {
   }
 });
 
-test("the sound of a film is that of live playback", async ({ page }) => {
+test("the sound of a film is that of live playback", FULL, async ({ page }) => {
   const zip = render("sound.zip", "--format", "png", "--size", "16x16", "--fps", "24");
   const { channels } = readWav(unzipSync(readFileSync(zip))["sound.wav"]);
   await server.start();
@@ -413,55 +422,57 @@ test("Deliver makes the same film, which can be paused, and goes on after its pa
   await expect(begun).not.toContainText("pieces are done");
 });
 
-test("workers make films that Deliver orders; killed again and again, the film comes out whole, and nothing twice", async ({
-  page,
-}) => {
-  await server.stop();
-  await server.start();
-  const url = () => `${server.address}/projects/${projectId}/deliver`;
-  await page.goto(url());
-  const films = page.getByRole("list", { name: "Films that workers make" });
-  await expect(page.getByText("frames, 0:07.2")).toBeVisible();
-  const settings = {
-    ...defaultsOf(FILM_SETTINGS),
-    ...{ size: "own", width: 64, height: 48, framesPerSecond: FPS },
-  };
-  const stretch = { fromS: 0, toS: LENGTH_S };
-  const ordered = await page.request.post(`${server.address}/api/projects/${projectId}/films`, {
-    data: { settings, stretch },
-  });
-  expect(ordered.status()).toBe(201);
-  const { id } = await ordered.json();
-  const pieces = async () => {
-    const answer = await page.request.get(`${server.address}/api/projects/${projectId}/films`);
-    return (await answer.json()).films.find((film: { id: string }) => film.id === id).pieces as number;
-  };
-  let done = 0;
-  for (let kill = 0; kill < KILLS; kill++) {
-    const before = done;
-    // Killed while it renders: at least one piece further than the last time, as long as there are some.
-    await expect
-      .poll(async () => (done = await pieces()), { intervals: [50], timeout: 60_000 })
-      .toBeGreaterThan(Math.min(before, 3));
-    await server.kill();
+test(
+  "workers make films that Deliver orders; killed again and again, the film comes out whole, and nothing twice",
+  FULL,
+  async ({ page }) => {
+    await server.stop();
     await server.start();
-  }
-  await expect.poll(pieces, { timeout: 60_000 }).toBe(5);
-  await page.goto(url());
-  await expect(films).toContainText("64 × 48, 0:07.2 · whole");
-  const [download] = await Promise.all([
-    page.waitForEvent("download"),
-    films.getByRole("link", { name: "Save this film" }).click(),
-  ]);
-  expect(framesOf(await download.path())).toBe(framesOf(join(folder, "one.mp4")));
-  await films.getByRole("button", { name: "Remove this film" }).click();
-  await expect(films).toBeHidden();
+    const url = () => `${server.address}/projects/${projectId}/deliver`;
+    await page.goto(url());
+    const films = page.getByRole("list", { name: "Films that workers make" });
+    await expect(page.getByText("frames, 0:07.2")).toBeVisible();
+    const settings = {
+      ...defaultsOf(FILM_SETTINGS),
+      ...{ size: "own", width: 64, height: 48, framesPerSecond: FPS },
+    };
+    const stretch = { fromS: 0, toS: LENGTH_S };
+    const ordered = await page.request.post(`${server.address}/api/projects/${projectId}/films`, {
+      data: { settings, stretch },
+    });
+    expect(ordered.status()).toBe(201);
+    const { id } = await ordered.json();
+    const pieces = async () => {
+      const answer = await page.request.get(`${server.address}/api/projects/${projectId}/films`);
+      return (await answer.json()).films.find((film: { id: string }) => film.id === id).pieces as number;
+    };
+    let done = 0;
+    for (let kill = 0; kill < KILLS; kill++) {
+      const before = done;
+      // Killed while it renders: at least one piece further than the last time, as long as there are some.
+      await expect
+        .poll(async () => (done = await pieces()), { intervals: [50], timeout: 60_000 })
+        .toBeGreaterThan(Math.min(before, 3));
+      await server.kill();
+      await server.start();
+    }
+    await expect.poll(pieces, { timeout: 60_000 }).toBe(5);
+    await page.goto(url());
+    await expect(films).toContainText("64 × 48, 0:07.2 · whole");
+    const [download] = await Promise.all([
+      page.waitForEvent("download"),
+      films.getByRole("link", { name: "Save this film" }).click(),
+    ]);
+    expect(framesOf(await download.path())).toBe(framesOf(join(folder, "one.mp4")));
+    await films.getByRole("button", { name: "Remove this film" }).click();
+    await expect(films).toBeHidden();
 
-  // One that is ordered here and cancelled.
-  await page.getByRole("button", { name: "Let workers make it" }).click();
-  await films.getByRole("button", { name: "Cancel this film" }).click();
-  await expect(films).toContainText("cancelled");
-});
+    // One that is ordered here and cancelled.
+    await page.getByRole("button", { name: "Let workers make it" }).click();
+    await films.getByRole("button", { name: "Cancel this film" }).click();
+    await expect(films).toContainText("cancelled");
+  },
+);
 
 test("two workers on one PostgreSQL server share a film; one is killed, and the other makes the rest", async ({
   request,

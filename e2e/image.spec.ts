@@ -4,6 +4,7 @@ import type { RestValue, Scene, StageObject } from "@bumbrel/core/document/scene
 import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
 import { EXAMPLES } from "@bumbrel/demo/examples";
 import { expect, type Page, test } from "@playwright/test";
+import { FULL } from "./full";
 import { openStagePage } from "./stageFixture";
 
 /** Pixels of a side of the images that are looked at. */
@@ -384,7 +385,7 @@ test("what is mirrored has the fog of this very image, whatever was drawn before
 });
 
 for (const id of Object.keys(EXAMPLES) as ExampleId[]) {
-  test(`a part of a film begins as the whole goes on, at odd places of ${id}`, async () => {
+  test(`a part of a film begins as the whole goes on, at odd places of ${id}`, FULL, async () => {
     test.setTimeout(300_000);
     const sounds = EXAMPLES[id].sounds.map((sound) => [sound.id, sound.id]);
     const scene = EXAMPLES[id].scene(Object.fromEntries(sounds));

@@ -1,11 +1,14 @@
 /**
  * `npm test`: installs what is missing, then types, lint, unit tests, build, a short campaign and browser tests. All of
- * them run even when one fails. The last line sums up: each check counts one, each test one.
+ * them run even when one fails. The last line sums up: each check counts one, each test one; a test that passed only when
+ * it was tried again counts as failed. `npm run test:full` carries out the exhaustive tests as well.
  */
 import { existsSync, mkdirSync, readFileSync, rmSync } from "node:fs";
-import { join } from "node:path";
+import { join, relative } from "node:path";
 import { ensureChromium, ensureFfmpeg, ensureInstalled, ensureReaders, ROOT, run } from "./setup.mjs";
 
+// Jest, Playwright and the tests themselves read it.
+if (process.argv.includes("--full")) process.env.BUMBREL_TESTS = "full";
 ensureInstalled();
 ensureChromium();
 ensureFfmpeg();
@@ -31,8 +34,28 @@ function check(text, carryOut) {
   console.log(`${text}: ${holds ? "passed" : "failed"}`);
 }
 
+/** Prints how long each file took, slowest first, so that growth is seen; quick ones are left out. */
+function printTimes(seconds) {
+  const slow = [...seconds].filter(([, s]) => s >= 5).sort(([, a], [, b]) => b - a);
+  console.log("\nSeconds by file:");
+  for (const [file, s] of slow) console.log(`${s.toFixed(0).padStart(5)}  ${file}`);
+}
+
+/** Seconds of each browser test, added up by file. */
+function browserTimes({ suites }) {
+  const seconds = new Map();
+  const visit = ({ file, specs = [], suites: inner = [] }) => {
+    for (const { tests } of specs)
+      for (const { results } of tests)
+        for (const { duration } of results) seconds.set(file, (seconds.get(file) ?? 0) + duration / 1000);
+    for (const suite of inner) visit(suite);
+  };
+  for (const suite of suites) visit(suite);
+  return seconds;
+}
+
 /** A test runner: its own counts are taken over; one that leaves none behind has failed. */
-function runner(text, carryOut, file, counts) {
+function runner(text, carryOut, file, counts, times) {
   heading(text);
   const code = carryOut();
   const path = join(results, file);
@@ -40,7 +63,9 @@ function runner(text, carryOut, file, counts) {
     total.failed++;
     return;
   }
-  const { passed, failed } = counts(JSON.parse(readFileSync(path, "utf8")));
+  const report = JSON.parse(readFileSync(path, "utf8"));
+  const { passed, failed } = counts(report);
+  printTimes(times(report));
   total.passed += passed;
   total.failed += failed;
   if (code !== 0 && failed === 0) total.failed++;
@@ -64,6 +89,8 @@ runner(
     passed: numPassedTests,
     failed: numFailedTests + numRuntimeErrorTestSuites,
   }),
+  ({ testResults }) =>
+    testResults.map(({ name, startTime, endTime }) => [relative(ROOT, name), (endTime - startTime) / 1000]),
 );
 check("build", () => node(join(ROOT, "tools/build.mjs")));
 check("campaign, short", () => node(join(ROOT, "tools/campaign.mjs"), "0.04", "built"));
@@ -71,7 +98,8 @@ runner(
   "browser tests",
   () => node(bin("@playwright/test/cli.js"), "test"),
   "e2e.json",
-  ({ stats }) => ({ passed: stats.expected + stats.flaky, failed: stats.unexpected }),
+  ({ stats }) => ({ passed: stats.expected, failed: stats.unexpected + stats.flaky }),
+  browserTimes,
 );
 
 console.log(`\n${total.passed} passed, ${total.failed} failed`);
