@@ -72,17 +72,21 @@ export function openInChromium(port: number, path: string, events: PageEvents): 
   };
   // Detached, so that Ctrl+C in a terminal reaches this process alone, which decides what becomes of the work.
   const driver = fork(DRIVER, [JSON.stringify(order)], { detached: true, execArgv: [], stdio: "ignore" });
-  const ended = () => events.onLost("The browser ended before the work was done.");
+  let isClosed = false;
+  const lost = (why: string) => {
+    if (!isClosed) events.onLost(why);
+  };
+  const ended = () => lost("The browser ended before the work was done.");
   driver.on("error", ({ message }) => events.onFailed(message));
   driver.on("exit", ended);
   driver.on("message", ({ kind, message = "" }: { kind: string; message?: string }) => {
     if (kind === "failed") events.onFailed(message);
     else if (kind === "thrown") events.onThrown(message);
-    else if (kind === "crash") events.onLost("The browser ran out of memory or its graphics gave up.");
+    else if (kind === "crash") lost("The browser ran out of memory or its graphics gave up.");
     else ended();
   });
   return () => {
-    driver.removeAllListeners();
+    isClosed = true;
     if (driver.connected) driver.disconnect();
   };
 }

@@ -5,18 +5,12 @@
  * Its argument is JSON: `address` of the page, `useSandbox` and Chromium's own `executablePath` and `args`. It sends
  * `crash`, `closed`, `thrown` with the message of an error in the page, and `failed` with the reason why there is no page.
  */
-import { chromium } from "playwright-core";
-
 const { address, useSandbox, ...options } = JSON.parse(process.argv[2]);
 
 /** @param {"crash" | "closed" | "thrown" | "failed"} kind @param {string} [message] */
 function send(kind, message) {
   if (process.connected) process.send?.({ kind, message });
 }
-
-/** @param {boolean} chromiumSandbox */
-const launch = (chromiumSandbox) =>
-  chromium.launch({ ...options, chromiumSandbox, handleSIGINT: false, handleSIGTERM: false });
 
 let isOver = false;
 /** @type {Promise<import("playwright-core").Browser> | undefined} */
@@ -27,8 +21,14 @@ process.on("disconnect", async () => {
   await browser?.close().catch(() => {});
   process.exit();
 });
+// Work can be stopped before there is anybody to hear of it.
+if (!process.connected) process.exit();
 
 try {
+  const { chromium } = await import("playwright-core");
+  /** @param {boolean} chromiumSandbox */
+  const launch = (chromiumSandbox) =>
+    chromium.launch({ ...options, chromiumSandbox, handleSIGINT: false, handleSIGTERM: false });
   opening = useSandbox ? launch(true).catch(() => launch(false)) : launch(false);
   const browser = await opening;
   browser.on("disconnected", () => {

@@ -1,3 +1,4 @@
+import { spawnSync } from "node:child_process";
 import { existsSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
@@ -95,5 +96,23 @@ async function page(script: string, take: (path: string, sent: Sent) => Promise<
     await expect(page('await send("failed", "no encoder");')).rejects.toThrow("page: no encoder");
     await expect(page('await send("lost", "graphics");')).rejects.toBeInstanceOf(BrowserLost);
     await expect(page("throw new Error('thrown');")).rejects.toThrow("thrown");
+  });
+
+  it("leaves no process behind, whenever it is stopped", async () => {
+    async function* html() {
+      yield "<!doctype html>";
+    }
+    const drivers = () =>
+      spawnSync("pgrep", ["-P", String(process.pid), "-f", "chromiumDriver"], {
+        encoding: "utf8",
+      }).stdout.trim();
+    for (const afterMs of [0, 60, 400, 1500]) {
+      const stopping = new AbortController();
+      const stopped = new Error("stopped");
+      setTimeout(() => stopping.abort(stopped), afterMs);
+      const work = { answer: html, take: () => {}, failure: (what: string) => new Error(what) };
+      await expect(inChromium({ ...work, signal: stopping.signal })).rejects.toBe(stopped);
+    }
+    while (drivers() !== "") await new Promise((resolve) => setTimeout(resolve, 100));
   });
 });

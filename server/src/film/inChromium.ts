@@ -107,6 +107,7 @@ export async function inChromium({ answer, take, failure, signal }: PageWork): P
   signal?.addEventListener("abort", stop);
   let closeBrowser = () => {};
   try {
+    signal?.throwIfAborted();
     closeBrowser = openInChromium(port, base, {
       onFailed: (why) => end(new Error(why)),
       onThrown: (message) => end(failure(message)),
