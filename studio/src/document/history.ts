@@ -21,7 +21,8 @@ export interface History {
 /** Steps that can be taken back; far more than anyone remembers. */
 const MAX_STEPS = 500;
 
-export type Recipe = (draft: Draft<Scene>) => void;
+/** Changes a scene in place: it is given a draft, which may be changed. */
+export type Recipe = (draft: Scene) => void;
 
 /**
  * Applies an edit. A recipe that changes nothing leaves history as it is; one whose gesture is that of the
@@ -29,7 +30,7 @@ export type Recipe = (draft: Draft<Scene>) => void;
  */
 export function applyEdit(history: History, label: string, recipe: Recipe, gesture?: string): History {
   const before = history.scene;
-  const scene = produce(before, recipe);
+  const scene = produce(before, recipe as (draft: Draft<Scene>) => void);
   if (scene === before) return history;
   const last = history.past.at(-1);
   if (last && gesture !== undefined && last.gesture === gesture && history.future.length === 0) {

@@ -163,8 +163,7 @@ function editSoundAndGroups(
   soundId: string,
   change: (sound: Sound, scene: Scene) => void,
 ): void {
-  workbench.edit(label, (draft) => {
-    const scene = draft as Scene;
+  workbench.edit(label, (scene) => {
     const one = scene.sounds.find(({ id }) => id === soundId);
     if (one) change(one, scene);
     dropEmptyGroups(scene);

@@ -1,4 +1,3 @@
-import type { Scene } from "@bumbrel/core/document/scene";
 import type { Stage } from "@bumbrel/player/stage/stage";
 import { Grid3x3, Ratio, Scan } from "lucide-react";
 import { Button, IconButton } from "../../ui/Button";
@@ -35,7 +34,7 @@ export function LookingBar({
     if (!looking) return;
     const { position, target } = looking.viewpoint;
     workbench.edit("move the camera", (scene) => {
-      const camera = (scene as Scene).objects.find(({ kind }) => kind === "camera");
+      const camera = scene.objects.find(({ kind }) => kind === "camera");
       if (camera) Object.assign(camera.rest, { position, target, orbit: 0 });
     });
     looking.stop();

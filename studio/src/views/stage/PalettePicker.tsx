@@ -1,4 +1,3 @@
-import type { Scene } from "@bumbrel/core/document/scene";
 import { changePalette } from "@bumbrel/core/kinds/palette";
 import { inksOf, PALETTE_IDS, PALETTES, type PaletteId } from "@bumbrel/core/setting/palettes";
 import { Dices, Palette } from "lucide-react";
@@ -12,7 +11,7 @@ export function PalettePicker() {
   const { id, seed } = useScene(({ palette }) => palette);
   const choose = (next: PaletteId, nextSeed: number) =>
     workbench.edit(`choose the palette ${PALETTES[next].label}`, (scene) =>
-      changePalette(scene as Scene, next, nextSeed),
+      changePalette(scene, next, nextSeed),
     );
   return (
     <Popover.Root>

@@ -39,11 +39,11 @@ export function addObject(
   const id = nanoid(10);
   workbench.edit(`add ${name}`, (scene) => {
     const object = { ...newObject(id, kind, name), settings: { ...settings } };
-    paintNew(scene as Scene, object);
-    placeNew((scene as Scene).objects, object);
-    (scene as Scene).objects.push(object);
+    paintNew(scene, object);
+    placeNew(scene.objects, object);
+    scene.objects.push(object);
     // What is nothing without a program begins with a worked one.
-    if (programKindOf(kind) !== "surface") beginProgram(scene as Scene, object);
+    if (programKindOf(kind) !== "surface") beginProgram(scene, object);
   });
   return id;
 }
@@ -64,8 +64,8 @@ export function addAsset(workbench: Workbench, asset: Asset): string {
     const shows: StageObject["settings"] =
       asset.kind === "picture" ? { pictureId: asset.id } : { modelId: asset.id };
     const object = { ...newObject(id, kind, name), settings: shows, ...ownOf(asset) };
-    placeNew((scene as Scene).objects, object);
-    (scene as Scene).objects.push(object);
+    placeNew(scene.objects, object);
+    scene.objects.push(object);
   });
   return id;
 }
@@ -90,8 +90,7 @@ export function takeApart(workbench: Workbench, object: StageObject, asset: Asse
   if (asset.kind !== "model") return undefined;
   const { rest } = currentOf(workbench, object);
   const groupId = nanoid(10);
-  workbench.edit(`take ${object.name} apart`, (scene) => {
-    const draft = scene as Scene;
+  workbench.edit(`take ${object.name} apart`, (draft) => {
     const group = newObject(groupId, "group", object.name);
     group.parentId = object.parentId;
     for (const key of ["position", "rotation", "scale"]) {
@@ -164,7 +163,7 @@ function ensured(scene: Scene, object: StageObject): StageObject {
 
 export function renameObject(workbench: Workbench, object: StageObject, name: string): void {
   workbench.edit(`rename ${object.name}`, (scene) => {
-    ensured(scene as Scene, object).name = name;
+    ensured(scene, object).name = name;
   });
 }
 
@@ -179,7 +178,7 @@ export function editObjects(
   workbench.edit(
     label,
     (scene) => {
-      for (const object of (scene as Scene).objects) if (ids.includes(object.id)) change(object);
+      for (const object of scene.objects) if (ids.includes(object.id)) change(object);
     },
     gesture,
   );
@@ -196,7 +195,7 @@ export function setRest(
   workbench.edit(
     `set ${labelOf(objects[0], property)} of ${namesOfAll(objects)}`,
     (scene) => {
-      for (const object of objects) ensured(scene as Scene, object).rest[property] = structuredClone(value);
+      for (const object of objects) ensured(scene, object).rest[property] = structuredClone(value);
     },
     gesture,
   );
@@ -213,7 +212,7 @@ export function setSetting(
     `change ${namesOfAll(objects)}`,
     (scene) => {
       for (const object of objects) {
-        const target = ensured(scene as Scene, object);
+        const target = ensured(scene, object);
         target.settings[setting] = structuredClone(value) as SettingValue;
         if (setting === "modelId") {
           const { own } = ownOf(workbench.scene.assets.find(({ id }) => id === value));
@@ -238,8 +237,7 @@ export function bind(
   property: string,
   strandId: string,
 ): void {
-  workbench.edit(`bind ${labelOf(objects[0], property)} of ${namesOfAll(objects)}`, (scene) => {
-    const draft = scene as Scene;
+  workbench.edit(`bind ${labelOf(objects[0], property)} of ${namesOfAll(objects)}`, (draft) => {
     for (const object of objects) {
       const target = ensured(draft, object);
       if (!propertiesOf(target)[property]) continue;
@@ -265,8 +263,7 @@ export function editBindings(
 ): void {
   workbench.edit(
     label,
-    (scene) => {
-      const draft = scene as Scene;
+    (draft) => {
       for (const binding of draft.bindings) {
         if (!ids.includes(binding.id)) continue;
         change(binding);
@@ -301,9 +298,9 @@ export function moveBinding(workbench: Workbench, binding: Binding, by: -1 | 1):
 export function copyBinding(workbench: Workbench, binding: Binding, objects: readonly StageObject[]): void {
   workbench.edit(`bind ${namesOfAll(objects)} alike`, (scene) => {
     for (const object of objects) {
-      const target = ensured(scene as Scene, object);
+      const target = ensured(scene, object);
       if (!(binding.property in propertiesInUse(target))) continue;
-      (scene as Scene).bindings.push({
+      scene.bindings.push({
         ...structuredClone(binding),
         id: nanoid(10),
         objectId: target.id,
@@ -354,8 +351,7 @@ export function paste(workbench: Workbench, clipping: Clipping, offset = 0.5): s
   const { objects, bindings, strands, assets, programs } = clipping;
   const ids = new Map(objects.map(({ id }) => [id, nanoid(10)]));
   const tops: string[] = [];
-  workbench.edit(`paste ${objects.length === 1 ? objects[0].name : `${objects.length} objects`}`, (scene) => {
-    const draft = scene as Scene;
+  workbench.edit(`paste ${objects.length === 1 ? objects[0].name : `${objects.length} objects`}`, (draft) => {
     const sounds = new Set([...draft.sounds, ...draft.buses].map(({ id }) => id));
     for (const strand of strands) {
       if (draft.strands.some(({ id }) => id === strand.id)) continue;
@@ -417,8 +413,7 @@ export function group(workbench: Workbench, objects: readonly StageObject[]): st
   const inIt = objects.filter(({ kind }) => can(kind).grouped);
   if (inIt.length === 0) return undefined;
   const id = nanoid(10);
-  workbench.edit(`group ${namesOfAll(inIt)}`, (scene) => {
-    const draft = scene as Scene;
+  workbench.edit(`group ${namesOfAll(inIt)}`, (draft) => {
     const made = newObject(id, "group", freeName(draft, OBJECT_KINDS.group.label));
     const parents = new Set(inIt.map(({ parentId }) => parentId));
     made.parentId = parents.size === 1 ? inIt[0].parentId : null;
@@ -459,7 +454,7 @@ function middleOf(scene: Scene, objects: readonly StageObject[]): [number, numbe
 export function ungroup(workbench: Workbench, object: StageObject): void {
   workbench.edit(`take ${object.name} apart`, (scene) => {
     const shift = (currentOf(workbench, object).rest.position as number[] | undefined) ?? [0, 0, 0];
-    for (const one of (scene as Scene).objects) {
+    for (const one of scene.objects) {
       if (one.parentId !== object.id) continue;
       one.parentId = object.parentId;
       const at = restingPlace(one);
@@ -474,8 +469,7 @@ export function ungroup(workbench: Workbench, object: StageObject): void {
 /** Gives an object's surface to a material that others may share; gives the material's id. */
 export function shareSurface(workbench: Workbench, object: StageObject): string {
   const id = nanoid(10);
-  workbench.edit(`make a material of ${object.name}`, (scene) => {
-    const draft = scene as Scene;
+  workbench.edit(`make a material of ${object.name}`, (draft) => {
     const target = ensured(draft, object);
     const material = newObject(id, "material", freeName(draft, `${object.name} surface`.slice(0, 110)));
     // The program goes with the surface, and its values with the program.
@@ -504,8 +498,7 @@ export function shareSurface(workbench: Workbench, object: StageObject): string 
 export function ownSurface(workbench: Workbench, object: StageObject): void {
   const { objects, bindings } = workbench.scene;
   const material = objects.find(({ id }) => id === object.settings.materialId);
-  workbench.edit(`give ${object.name} a surface of its own`, (scene) => {
-    const draft = scene as Scene;
+  workbench.edit(`give ${object.name} a surface of its own`, (draft) => {
     const target = ensured(draft, object);
     target.settings.materialId = null;
     if (!material) return;

@@ -37,7 +37,7 @@ export function editStrand(
     label,
     (scene) => {
       const strand = scene.strands.find(({ id }) => id === strandId);
-      if (strand) change(strand as Strand);
+      if (strand) change(strand);
     },
     gesture,
   );
@@ -58,7 +58,7 @@ export function addStrandOf(
   workbench.edit(
     `add ${name}`,
     (scene) => {
-      scene.strands.push(newStrand(scene as Scene, id, name, listensTo, measure));
+      scene.strands.push(newStrand(scene, id, name, listensTo, measure));
     },
     gesture,
   );
@@ -90,7 +90,7 @@ export function removeStrand(workbench: Workbench, strand: Strand): void {
     for (const { listensTo } of scene.strands) {
       if (listensTo.kind === "strands") listensTo.ids = listensTo.ids.filter((id) => id !== strand.id);
     }
-    unlink(scene as Scene, strand.id);
+    unlink(scene, strand.id);
   });
 }
 
@@ -101,7 +101,7 @@ export function duplicateStrand(workbench: Workbench, strand: Strand): string {
     const names = new Set(scene.strands.map(({ name }) => name));
     let name = `${strand.name} copy`;
     for (let n = 2; names.has(name); n++) name = `${strand.name} copy ${n}`;
-    const { hue, shape } = newStrand(scene as Scene, id, name, strand.listensTo);
+    const { hue, shape } = newStrand(scene, id, name, strand.listensTo);
     const at = scene.strands.findIndex((one) => one.id === strand.id);
     scene.strands.splice(at + 1, 0, { ...structuredClone(strand), id, name: name.slice(0, 120), hue, shape });
   });
@@ -218,9 +218,9 @@ export function goBackTo(workbench: Workbench, keepId: string): void {
   if (!keep) return;
   const { strands, bindings } = withKeep(workbench.scene, keep);
   workbench.edit(`go back to ${keep.name}`, (scene) => {
-    scene.strands = strands as typeof scene.strands;
-    scene.bindings = bindings as typeof scene.bindings;
-    for (const { id, code } of keep.programs) changeProgram(scene as Scene, id, code);
+    scene.strands = strands;
+    scene.bindings = bindings;
+    for (const { id, code } of keep.programs) changeProgram(scene, id, code);
   });
 }
 

@@ -57,21 +57,20 @@ export async function trimTake(
   const bytes = new Blob([JSON.stringify(takeToFile(part))], { type: "application/json" });
   const { id: storedId } = await api.addAsset("take", asset.name, bytes);
   workbench.edit(`trim ${asset.name}`, (scene) => {
-    const kept = (scene as Scene).assets.find(({ id }) => id === asset.id);
+    const kept = scene.assets.find(({ id }) => id === asset.id);
     if (kept?.kind === "take") Object.assign(kept, { storedId, lengthS: part.lengthS });
   });
 }
 
 export function renameTake(workbench: Workbench, asset: TakeAsset, name: string): void {
   workbench.edit(`rename ${asset.name}`, (scene) => {
-    const kept = (scene as Scene).assets.find(({ id }) => id === asset.id);
+    const kept = scene.assets.find(({ id }) => id === asset.id);
     if (kept) kept.name = name;
   });
 }
 
 export function removeTake(workbench: Workbench, asset: TakeAsset): void {
-  workbench.edit(`remove ${asset.name}`, (scene) => {
-    const draft = scene as Scene;
+  workbench.edit(`remove ${asset.name}`, (draft) => {
     draft.assets = draft.assets.filter(({ id }) => id !== asset.id);
     if (draft.takeId === asset.id) draft.takeId = null;
   });

@@ -158,7 +158,7 @@ export function addAnswer(workbench: Workbench, kind: CueSourceKind, object?: St
   const answer = newAnswer(id, freeName(scene), cue, []);
   if (object && !isAbout(answer, object.id)) answer.actions.push(firstAction(scene, object));
   workbench.edit("add an answer", (draft) => {
-    (draft as Scene).answers.push(answer);
+    draft.answers.push(answer);
   });
   return id;
 }
@@ -181,7 +181,7 @@ export function editAnswer(
   workbench.edit(
     label,
     (draft) => {
-      const answer = (draft as Scene).answers.find((one) => one.id === id);
+      const answer = draft.answers.find((one) => one.id === id);
       if (answer) change(answer);
     },
     gesture,
@@ -190,7 +190,7 @@ export function editAnswer(
 
 export function removeAnswer(workbench: Workbench, { id, name }: Answer): void {
   workbench.edit(`remove ${name}`, (draft) => {
-    draft.answers = (draft as Scene).answers.filter((one) => one.id !== id);
+    draft.answers = draft.answers.filter((one) => one.id !== id);
   });
 }
 
@@ -224,7 +224,7 @@ export function addAction(
 /** Has a strand give cues. */
 export function switchCuesOn(workbench: Workbench, strandId: string): void {
   workbench.edit("switch cues on", (draft) => {
-    const strand = (draft as Scene).strands.find(({ id }) => id === strandId);
+    const strand = draft.strands.find(({ id }) => id === strandId);
     if (strand) strand.cues.on = true;
   });
 }
@@ -233,7 +233,7 @@ export function switchCuesOn(workbench: Workbench, strandId: string): void {
 export function addMark(workbench: Workbench, timeS: number): string {
   const id = nanoid(10);
   workbench.edit("add a mark", (draft) => {
-    const { marks } = draft as Scene;
+    const { marks } = draft;
     marks.push({
       id,
       name: `Mark ${marks.length + 1}`,
@@ -256,7 +256,7 @@ export function addSections(workbench: Workbench, sections: readonly Section[]):
   if (added.length === 0) return 0;
   workbench.edit("mark the sections", (draft) => {
     for (const { startS, letter } of added)
-      (draft as Scene).marks.push({
+      draft.marks.push({
         id: nanoid(10),
         name: letter,
         timeS: Math.round(startS * 1000) / 1000,
@@ -270,7 +270,7 @@ export function editMark(workbench: Workbench, id: string, change: Partial<Mark>
   workbench.edit(
     "change a mark",
     (draft) => {
-      const mark = (draft as Scene).marks.find((one) => one.id === id);
+      const mark = draft.marks.find((one) => one.id === id);
       if (mark) Object.assign(mark, change);
     },
     `mark ${id} ${Object.keys(change)}`,
@@ -279,6 +279,6 @@ export function editMark(workbench: Workbench, id: string, change: Partial<Mark>
 
 export function removeMark(workbench: Workbench, id: string): void {
   workbench.edit("remove a mark", (draft) => {
-    draft.marks = (draft as Scene).marks.filter((one) => one.id !== id);
+    draft.marks = draft.marks.filter((one) => one.id !== id);
   });
 }

@@ -1,4 +1,4 @@
-import type { Scene, StageObject } from "@bumbrel/core/document/scene";
+import type { StageObject } from "@bumbrel/core/document/scene";
 import { isLayer } from "@bumbrel/core/kinds/programKinds";
 import { moveLayer } from "@bumbrel/core/kinds/programs";
 import { ArrowDown, ArrowUp } from "lucide-react";
@@ -12,7 +12,7 @@ export function LayerOrder({ object }: { object: StageObject }) {
   const place = layers.findIndex(({ id }) => id === object.id);
   if (layers.length < 2) return null;
   const move = (by: number) =>
-    workbench.edit(`move ${object.name}`, (draft) => moveLayer(draft as Scene, object.id, by));
+    workbench.edit(`move ${object.name}`, (draft) => moveLayer(draft, object.id, by));
   const before = layers[place - 1];
   return (
     <div className="flex items-center gap-2 border-t border-rule py-1.5">

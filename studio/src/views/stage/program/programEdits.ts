@@ -35,8 +35,7 @@ export function chooseProgram(
   objects: readonly StageObject[],
   programId: string | null,
 ): void {
-  workbench.edit(programId === null ? "use no program" : "choose a program", (draft) => {
-    const scene = draft as Scene;
+  workbench.edit(programId === null ? "use no program" : "choose a program", (scene) => {
     const program = scene.programs.find(({ id }) => id === programId);
     for (const object of objects) {
       const target = draftOf(scene, object);
@@ -52,8 +51,7 @@ function addProgram(
   give: (scene: Scene, program: Program) => void,
 ): string {
   const program = newProgram(workbench, from);
-  workbench.edit(`write ${program.name}`, (draft) => {
-    const scene = draft as Scene;
+  workbench.edit(`write ${program.name}`, (scene) => {
     scene.programs.push(program);
     give(scene, program);
   });
@@ -93,8 +91,7 @@ export const writeNumber = (
 
 /** Has a program give a strand its numbers, or none. */
 export function chooseNumber(workbench: Workbench, strandId: string, programId: string | null): void {
-  workbench.edit(programId === null ? "use no program" : "choose a program", (draft) => {
-    const scene = draft as Scene;
+  workbench.edit(programId === null ? "use no program" : "choose a program", (scene) => {
     const strand = scene.strands.find(({ id }) => id === strandId);
     if (strand)
       giveStrandProgram(
@@ -143,7 +140,7 @@ export function saveCode(workbench: Workbench, programId: string, code: string):
   workbench.edit(
     `write ${nameOf(workbench, programId)}`,
     (scene) => {
-      lost = changeProgram(scene as Scene, programId, code).map((one) => ({ ...one }));
+      lost = changeProgram(scene, programId, code).map((one) => ({ ...one }));
     },
     `code ${programId}`,
   );
@@ -171,8 +168,7 @@ export function renameProgram(workbench: Workbench, programId: string, name: str
 
 /** Removes a program; what used it has none. */
 export function removeProgram(workbench: Workbench, programId: string): void {
-  workbench.edit(`remove ${nameOf(workbench, programId)}`, (draft) => {
-    const scene = draft as Scene;
+  workbench.edit(`remove ${nameOf(workbench, programId)}`, (scene) => {
     for (const object of scene.objects) {
       if (object.settings.programId === programId) giveProgram(object, undefined);
     }
@@ -190,7 +186,7 @@ export function setLink(
 ): void {
   workbench.edit("choose for a program", (draft) => {
     for (const object of objects) {
-      const target = draftOf(draft as Scene, object);
+      const target = draftOf(draft, object);
       if (!target) continue;
       const { [key]: _before, ...rest } = target.links ?? {};
       const links = id === null ? rest : { ...rest, [key]: id };
