@@ -2,6 +2,8 @@ import { ACTION_KINDS } from "@bumbrel/core/action/actions";
 import { CUE_SOURCE_KINDS } from "@bumbrel/core/action/cueSources";
 import { parseScene } from "@bumbrel/core/check/readScene";
 import { checkReferences } from "@bumbrel/core/check/references";
+import { clip, readClipping } from "@bumbrel/core/edit/paste";
+import { setMeasure, setMeasureSetting } from "@bumbrel/core/edit/strandEdits";
 import { newScene, withSingletons } from "@bumbrel/core/kinds/create";
 import { newSoundBasics } from "@bumbrel/core/sound/kinds";
 import { MEASURES } from "@bumbrel/core/strand/measures/table";
@@ -137,30 +139,30 @@ describe("edits of many strands", () => {
   it("keep a fan's bands when they are laid out in another way, and push the ends of a range along", () => {
     const strand = {
       measure: { ...MEASURES.fan.defaults, layout: "octave", perOctave: 6, bands: 4 },
-    } as unknown as Parameters<typeof strands.setMeasureSetting>[0];
+    } as unknown as Parameters<typeof setMeasureSetting>[0];
     const { measure } = strand as unknown as { measure: Record<string, unknown> };
     // Sixth octaves from 40 Hz to 16 kHz: 8.64 octaves of six.
-    strands.setMeasureSetting(strand, "layout", "equal");
+    setMeasureSetting(strand, "layout", "equal");
     expect(measure.layout).toBe("equal");
     expect(measure.bands).toBeGreaterThanOrEqual(51);
     expect(measure.bands).toBeLessThanOrEqual(54);
-    strands.setMeasureSetting(strand, "lowHz", 18_000);
+    setMeasureSetting(strand, "lowHz", 18_000);
     expect(measure.lowHz).toBeCloseTo(18_000, 0);
     expect(measure.highHz).toBeGreaterThan(18_000);
-    strands.setMeasureSetting(strand, "highHz", 100);
+    setMeasureSetting(strand, "highHz", 100);
     // A range is at least a semitone wide.
     expect(measure.lowHz).toBeLessThanOrEqual(100);
     expect(measure.highHz).toBeLessThan(107);
-    strands.setMeasureSetting(strand, "tiltDb", 3);
+    setMeasureSetting(strand, "tiltDb", 3);
     expect(measure.tiltDb).toBe(3);
   });
 
   it("find another measure when what they listen to lacks theirs, and keep a range between measures that have one", () => {
     const [first, second] = three();
-    strands.editStrand(desk.asWorkbench, first, "onsets", (one) => strands.setMeasure(one, "onset"));
+    strands.editStrand(desk.asWorkbench, first, "onsets", (one) => setMeasure(one, "onset"));
     expect(strandNamed("Strand 1").measure).toMatchObject({ kind: "onset", ...range });
     expect(strandNamed("Strand 1").shaping.window.scale).toBe("linear");
-    strands.editStrand(desk.asWorkbench, first, "pitch", (one) => strands.setMeasure(one, "pitch"));
+    strands.editStrand(desk.asWorkbench, first, "pitch", (one) => setMeasure(one, "pitch"));
     expect(strandNamed("Strand 1").measure).toMatchObject({ kind: "pitch", ...range });
     strands.listenTo(desk.asWorkbench, first, { kind: "strands", ids: [second] });
     expect(strandNamed("Strand 1").measure).toEqual({ kind: "product" });
@@ -289,7 +291,7 @@ describe("edits of the stage", () => {
     stage.bind(desk.asWorkbench, [objectNamed("Box")], "growth", strandId);
     const materialId = stage.shareSurface(desk.asWorkbench, objectNamed("Box"));
     expect(objectNamed("Box").settings.materialId).toBe(materialId);
-    const clipping = stage.readClipping(JSON.stringify(stage.clip(desk.scene, [objectNamed("Box").id])))!;
+    const clipping = readClipping(JSON.stringify(clip(desk.scene, [objectNamed("Box").id])))!;
     expect(clipping.objects.map(({ kind }) => kind).sort()).toEqual(["box", "material"]);
     desk.edit("leave for another project", (scene) => {
       scene.objects = [];
@@ -306,8 +308,8 @@ describe("edits of the stage", () => {
     expect(desk.scene.bindings).toMatchObject([{ objectId: pasted, strandId, property: "growth" }]);
     expect(desk.scene.strands[0].listensTo).toEqual({ kind: "nothing" });
     expect(checkReferences(parseScene(desk.scene)).map(({ code }) => code)).toEqual(["strand-no-sound"]);
-    expect(stage.readClipping("a shopping list")).toBeUndefined();
-    expect(stage.readClipping('{"bumbrel":"other"}')).toBeUndefined();
+    expect(readClipping("a shopping list")).toBeUndefined();
+    expect(readClipping('{"bumbrel":"other"}')).toBeUndefined();
   });
 
   it("share a surface, and give one of its own back with all that moved it", () => {

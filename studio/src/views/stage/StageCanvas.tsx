@@ -1,4 +1,5 @@
 import type { StageObject } from "@bumbrel/core/document/scene";
+import { objectNames } from "@bumbrel/core/edit/objectEdits";
 import { propertiesOf } from "@bumbrel/core/kinds/table";
 import { playerHandle } from "@bumbrel/player/playerHandle";
 import { objectAt } from "@bumbrel/player/stage/picking";
@@ -12,7 +13,7 @@ import { Looking } from "./editing/looking";
 import { PlaceRings } from "./editing/placeRings";
 import { SelectionFrames } from "./editing/selectionFrames";
 import { stageThumbnail } from "./editing/thumbnails";
-import { editObjects, namesOf } from "./edits";
+import { editObjects } from "./edits";
 
 /** The page must have been quiet for so long before it is taken. */
 const THUMBNAIL_AFTER_MS = 4000;
@@ -172,7 +173,7 @@ export function StageCanvas({
       (moved) =>
         editObjects(
           workbench,
-          `move ${namesOf(workbench.scene, chosen.current)}`,
+          `move ${objectNames(workbench.scene, chosen.current)}`,
           Object.keys(moved),
           (object) => Object.assign(object.rest, moved[object.id]),
           `handles ${Object.keys(moved)}`,

@@ -1,4 +1,6 @@
 import type { ObjectKind } from "@bumbrel/core/document/scene";
+import { objectNames } from "@bumbrel/core/edit/objectEdits";
+import { clip, readClipping } from "@bumbrel/core/edit/paste";
 import { withSingletons } from "@bumbrel/core/kinds/create";
 import { can } from "@bumbrel/core/kinds/table";
 import type { Stage } from "@bumbrel/player/stage/stage";
@@ -37,17 +39,7 @@ import { isTyping } from "../project/useProjectKeys";
 import { AddMenu } from "./AddMenu";
 import type { HandleMode } from "./editing/handles";
 import type { Looking } from "./editing/looking";
-import {
-  addObject,
-  bind,
-  clip,
-  editObjects,
-  group,
-  namesOf,
-  paste,
-  readClipping,
-  removeObjects,
-} from "./edits";
+import { addObject, bind, editObjects, group, paste, removeObjects } from "./edits";
 import { IMAGE_SHAPES, type ImageShape, LookingBar } from "./LookingBar";
 import { ObjectStrip } from "./ObjectStrip";
 import { PalettePicker } from "./PalettePicker";
@@ -143,7 +135,7 @@ export function StageView() {
     // Between projects of this browser it also works where the clipboard is not to be had.
     localStorage.setItem(CLIPBOARD_KEY, text);
     await navigator.clipboard?.writeText(text).catch(() => undefined);
-    setNote(`Copied ${namesOf(workbench.scene, chosenIds)}.`);
+    setNote(`Copied ${objectNames(workbench.scene, chosenIds)}.`);
   };
   const pasteHere = async () => {
     const fromClipboard = await navigator.clipboard?.readText().catch(() => "");
@@ -167,7 +159,7 @@ export function StageView() {
       const stay = chosen.length - removable.length;
       setNote(
         stay > 0
-          ? `${namesOf(
+          ? `${objectNames(
               workbench.scene,
               chosenIds.filter((id) => !ids.includes(id)),
             )} cannot be removed.`
@@ -177,7 +169,7 @@ export function StageView() {
     }
     setNote(
       chosen.length > 0
-        ? `${namesOf(workbench.scene, chosenIds)} cannot be removed: every scene has one.`
+        ? `${objectNames(workbench.scene, chosenIds)} cannot be removed: every scene has one.`
         : "Nothing is selected: click something on the stage, or press Ctrl+A for everything.",
     );
   };
@@ -211,7 +203,7 @@ export function StageView() {
   const isHidden = chosen.length > 0 && chosen.every(({ hidden }) => hidden);
   const isLocked = chosen.length > 0 && chosen.every(({ locked }) => locked);
   const none = removable.length === 0;
-  const names = namesOf(workbench.scene, ids);
+  const names = objectNames(workbench.scene, ids);
   return (
     <DndContext
       sensors={sensors}

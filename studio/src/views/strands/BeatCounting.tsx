@@ -1,10 +1,10 @@
+import { partsListenedTo } from "@bumbrel/core/document/listening";
 import type { Strand } from "@bumbrel/core/document/scene";
 import { happensLive } from "@bumbrel/core/document/strands";
 import { Button } from "../../ui/Button";
 import { LiveText } from "../../ui/LiveText";
 import { useScene, useWorkbench } from "../project/context";
 import { editStrand } from "./edits";
-import { partsListenedTo } from "./strandText";
 
 type BeatMeasure = Extract<Strand["measure"], { kind: "beatPhase" | "barPhase" }>;
 

@@ -1,3 +1,4 @@
+import { fanWidth } from "@bumbrel/core/document/listening";
 import type { Strand } from "@bumbrel/core/document/scene";
 import { Hash, Trash2 } from "lucide-react";
 import { useEffect } from "react";
@@ -19,7 +20,6 @@ import { CatchButton, Hearing } from "./Hearing";
 import { NumbersPanel } from "./NumbersPanel";
 import { Group, StepGroup } from "./StepGroup";
 import { StrandChips } from "./StrandChips";
-import { fanWidth } from "./strandText";
 import { TalkingButton } from "./TalkingButton";
 import { TraceCanvas } from "./TraceCanvas";
 

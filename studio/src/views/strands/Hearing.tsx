@@ -1,5 +1,7 @@
+import { fanWidth, partsListenedTo } from "@bumbrel/core/document/listening";
 import type { ListensTo, Strand } from "@bumbrel/core/document/scene";
 import { happensLive, isMadeOf } from "@bumbrel/core/document/strands";
+import { setMeasure, setMeasureSetting } from "@bumbrel/core/edit/strandEdits";
 import { exposedNumbers } from "@bumbrel/core/program/exposedNumbers";
 import { type Setting, type SettingValue, toggle } from "@bumbrel/core/setting/descriptor";
 import type { NumberProperty } from "@bumbrel/core/setting/property";
@@ -23,8 +25,8 @@ import { ProgramChoice } from "../stage/program/ProgramFields";
 import { chooseNumber, writeNumber } from "../stage/program/programEdits";
 import { BeatCounting } from "./BeatCounting";
 import { beginCatch, useCatching } from "./catching";
-import { editStrand, listenTo, setMeasure, setMeasureSetting } from "./edits";
-import { fanWidth, MEASURE_GROUPS, partsListenedTo } from "./strandText";
+import { editStrand, listenTo } from "./edits";
+import { MEASURE_GROUPS } from "./strandText";
 
 /** Measures whose short fields leave room beside them for the side of the fader. */
 const sharesRow = (measure: Strand["measure"]) => "fftSize" in measure || "tempo" in measure;

@@ -1,4 +1,5 @@
 import type { Strand } from "@bumbrel/core/document/scene";
+import { rangeBetween } from "@bumbrel/core/dsp/frequencyRange";
 import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { RangedMeasure } from "@bumbrel/core/strand/measures/table";
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
@@ -6,7 +7,7 @@ import { formatHz } from "../../ui/format";
 import { StrandMark } from "../../ui/StrandMark";
 import { strandColour } from "../../ui/strandLook";
 import { useResults, useScene, useWorkbench } from "../project/context";
-import { hzToTop, limitsOf, rangeBetween, shiftRange, snapHz, topToHz } from "./axis";
+import { hzToTop, limitsOf, shiftRange, snapHz, topToHz } from "./axis";
 import { editStrand } from "./edits";
 
 const LANE_PX = 24;

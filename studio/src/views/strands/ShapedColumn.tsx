@@ -1,3 +1,4 @@
+import { fanWidth } from "@bumbrel/core/document/listening";
 import type { Strand } from "@bumbrel/core/document/scene";
 import { fanBands, PITCH_CLASSES } from "@bumbrel/core/dsp/fanBands";
 import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
@@ -10,7 +11,6 @@ import { strandColour, themeColour } from "../../ui/strandLook";
 import { useCanvas } from "../../ui/useCanvas";
 import { useResults, useScene, useWorkbench } from "../project/context";
 import { hzToTop } from "./axis";
-import { fanWidth } from "./strandText";
 
 const LANE_PX = 24;
 

@@ -1,4 +1,5 @@
 import type { Strand } from "@bumbrel/core/document/scene";
+import { rangeBetween } from "@bumbrel/core/dsp/frequencyRange";
 import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import { type PointerEvent, useRef, useState } from "react";
@@ -7,7 +8,7 @@ import { strandColour } from "../../ui/strandLook";
 import { useResults, useScene, useWorkbench } from "../project/context";
 import { useUi } from "../project/uiState";
 import { StageCanvas } from "../stage/StageCanvas";
-import { AXIS_TICKS, hzToTop, rangeBetween, SPINE_AXES, snapHz, topToHz } from "./axis";
+import { AXIS_TICKS, hzToTop, SPINE_AXES, snapHz, topToHz } from "./axis";
 import { addStrand, editStrand, fitStrand, soundBeforeFader } from "./edits";
 import { FanLines } from "./FanLines";
 import { RangeColumn } from "./RangeColumn";

@@ -1,4 +1,5 @@
 import { HUE_COUNT, STRAND_SHAPES, type Strand } from "@bumbrel/core/document/scene";
+import { setMeasure } from "@bumbrel/core/edit/strandEdits";
 import { MEASURES } from "@bumbrel/core/strand/measures/table";
 import {
   closestCenter,
@@ -31,7 +32,6 @@ import {
   editStrand,
   moveStrand,
   removeStrand,
-  setMeasure,
   soundBeforeFader,
 } from "./edits";
 import { Keeps } from "./Keeps";

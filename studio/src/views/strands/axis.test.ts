@@ -1,6 +1,7 @@
+import { rangeBetween } from "@bumbrel/core/dsp/frequencyRange";
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
-import { hzToTop, rangeBetween, SPINE_AXES, shiftRange, topToHz } from "./axis";
+import { hzToTop, SPINE_AXES, shiftRange, topToHz } from "./axis";
 
 describe("the spine's axis", () => {
   it.each(["log", "linear"] as const)("turns heights into frequencies and back (%s)", (kind) => {

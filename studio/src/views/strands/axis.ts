@@ -1,4 +1,4 @@
-import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
+import { rangeBetween, roundHz } from "@bumbrel/core/dsp/frequencyRange";
 import { PITCH_LIMITS_HZ } from "@bumbrel/core/dsp/measureWindows";
 import { noteHz } from "@bumbrel/core/dsp/note";
 import { axisToHz, type FrequencyAxis, hzToAxis } from "@bumbrel/core/dsp/spectrogram";
@@ -15,10 +15,6 @@ export const AXIS_TICKS: Record<FrequencyAxis["kind"], number[]> = {
   linear: [1000, 2000, 3000, 4000, 5000, 6000, 7000, 8000, 9000, 10_000, 11_000],
 };
 
-/** Narrowest range that can be dragged: a twelfth of an octave, and never under 4 Hz. */
-const NARROWEST_RATIO = 2 ** (1 / 12);
-const NARROWEST_HZ = 4;
-
 /** Share of the spine's height, from its top, at which a frequency lies. */
 export function hzToTop(axis: FrequencyAxis, hz: number): number {
   return 1 - Math.min(1, Math.max(0, hzToAxis(axis, Math.max(hz, 1e-3))));
@@ -27,18 +23,6 @@ export function hzToTop(axis: FrequencyAxis, hz: number): number {
 /** Frequency at a share of the height from the top, rounded as finely as it can be told. */
 export function topToHz(axis: FrequencyAxis, top: number): number {
   return roundHz(axisToHz(axis, 1 - Math.min(1, Math.max(0, top))));
-}
-
-export function roundHz(hz: number): number {
-  return hz < 200 ? Math.round(hz * 10) / 10 : Math.round(hz);
-}
-
-/** A range from two frequencies in any order, not narrower than can be told apart and inside the spectrum. */
-export function rangeBetween(a: number, b: number): { lowHz: number; highHz: number } {
-  const lowHz = Math.max(0, Math.min(a, b));
-  const least = Math.max(lowHz * NARROWEST_RATIO, lowHz + NARROWEST_HZ);
-  const highHz = Math.min(SAMPLE_RATE_HZ / 2, roundHz(Math.max(a, b, least)));
-  return { lowHz: Math.min(roundHz(lowHz), highHz - NARROWEST_HZ), highHz };
 }
 
 /** Moves a range by a distance on the axis, keeping its width there. */

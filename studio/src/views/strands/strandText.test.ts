@@ -1,17 +1,10 @@
+import { fanWidth, partsListenedTo } from "@bumbrel/core/document/listening";
 import { newStrand } from "@bumbrel/core/document/newStrand";
 import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
 import { newSoundBasics } from "@bumbrel/core/sound/kinds";
 import { MEASURE_KINDS, MEASURES } from "@bumbrel/core/strand/measures/table";
 import { describe, expect, it } from "@jest/globals";
-import {
-  drivenBy,
-  fanWidth,
-  formatRaw,
-  MEASURE_GROUPS,
-  measureText,
-  partsListenedTo,
-  sourceText,
-} from "./strandText";
+import { drivenBy, formatRaw, MEASURE_GROUPS, measureText, sourceText } from "./strandText";
 
 function quay() {
   const scene = newScene("Quay");

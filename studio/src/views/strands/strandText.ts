@@ -1,8 +1,7 @@
+import { fanWidth } from "@bumbrel/core/document/listening";
 import type { ListensTo, Scene, Strand } from "@bumbrel/core/document/scene";
 import { levelToDb } from "@bumbrel/core/dsp/decibel";
-import { fanBands } from "@bumbrel/core/dsp/fanBands";
 import { propertiesOf } from "@bumbrel/core/kinds/table";
-import { partsOf } from "@bumbrel/core/sound/kinds";
 import { SOUND_PARTS } from "@bumbrel/core/sound/parts";
 import { MEASURE_GROUPS as GROUP_LABELS } from "@bumbrel/core/strand/measures/declaration";
 import { declarationOf, MEASURE_KINDS, MEASURES } from "@bumbrel/core/strand/measures/table";
@@ -64,11 +63,6 @@ export function measureText({ measure }: Strand): string {
   return "lowHz" in measure ? `${label} ${formatHz(measure.lowHz)} to ${formatHz(measure.highHz)}` : label;
 }
 
-/** How many bands a fan has; its range may be impossible while it is typed. */
-export function fanWidth(measure: Extract<Strand["measure"], { kind: "fan" }>): number {
-  return measure.lowHz < measure.highHz ? fanBands(measure).length : 0;
-}
-
 /** What a strand drives: the object, the property, and its name. */
 export function drivenBy(scene: Scene, strandId: string) {
   return scene.bindings
@@ -78,14 +72,6 @@ export function drivenBy(scene: Scene, strandId: string) {
       const label = object && propertiesOf(object)[property]?.label;
       return object && label ? [{ id, objectId, property, text: `${object.name} · ${label}` }] : [];
     });
-}
-
-/** What strands can read of what one listens to. */
-export function partsListenedTo(scene: Scene, { listensTo }: Strand) {
-  const { kind } = listensTo;
-  if (kind === "bus" || kind === "strands" || kind === "zone") return partsOf(kind);
-  const sound = listensTo.kind === "sound" && scene.sounds.find(({ id }) => id === listensTo.id);
-  return partsOf(sound ? sound.kind : "file");
 }
 
 /** Measures in groups that belong together, for a list to choose from. */

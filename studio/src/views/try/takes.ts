@@ -3,7 +3,7 @@ import type { Take } from "@bumbrel/core/document/take";
 import { takeFromFile, takeToFile } from "@bumbrel/core/document/takeFile";
 import { nanoid } from "nanoid";
 import { api, assetBytesUrl } from "../../api/client";
-import type { Workbench } from "../project/workbench";
+import { dispatch, type Editable } from "../../document/dispatch";
 
 export type TakeAsset = Extract<Asset, { kind: "take" }>;
 
@@ -21,18 +21,16 @@ function freeName(scene: Scene): string {
 
 /** Stores a take and lists it in the project; gives its id. */
 export async function keepTake(
-  workbench: Workbench,
+  document: Editable,
   take: Take,
-  name = freeName(workbench.scene),
+  name = freeName(document.scene),
 ): Promise<string> {
   take.name = name;
   const bytes = new Blob([JSON.stringify(takeToFile(take))], { type: "application/json" });
   const { id: storedId } = await api.addAsset("take", name, bytes);
   const id = nanoid(10);
   const { tryOut, lengthS } = take;
-  workbench.edit(`keep ${name}`, (scene) => {
-    scene.assets.push({ id, kind: "take", name, storedId, tryOut, lengthS });
-  });
+  dispatch(document, "addAsset", { asset: { id, kind: "take", name, storedId, tryOut, lengthS } });
   return id;
 }
 
@@ -45,7 +43,7 @@ export async function fetchTake({ storedId, name }: TakeAsset): Promise<Take> {
 
 /** Stores a part of a take in its place. */
 export async function trimTake(
-  workbench: Workbench,
+  document: Editable,
   asset: TakeAsset,
   fromS: number,
   toS: number,
@@ -56,29 +54,15 @@ export async function trimTake(
   part.name = asset.name;
   const bytes = new Blob([JSON.stringify(takeToFile(part))], { type: "application/json" });
   const { id: storedId } = await api.addAsset("take", asset.name, bytes);
-  workbench.edit(`trim ${asset.name}`, (scene) => {
-    const kept = scene.assets.find(({ id }) => id === asset.id);
-    if (kept?.kind === "take") Object.assign(kept, { storedId, lengthS: part.lengthS });
-  });
+  dispatch(document, "trimTake", { assetId: asset.id, storedId, lengthS: part.lengthS });
 }
 
-export function renameTake(workbench: Workbench, asset: TakeAsset, name: string): void {
-  workbench.edit(`rename ${asset.name}`, (scene) => {
-    const kept = scene.assets.find(({ id }) => id === asset.id);
-    if (kept) kept.name = name;
-  });
-}
+export const renameTake = (document: Editable, { id }: TakeAsset, name: string): void =>
+  dispatch(document, "renameAsset", { assetId: id, name });
 
-export function removeTake(workbench: Workbench, asset: TakeAsset): void {
-  workbench.edit(`remove ${asset.name}`, (draft) => {
-    draft.assets = draft.assets.filter(({ id }) => id !== asset.id);
-    if (draft.takeId === asset.id) draft.takeId = null;
-  });
-}
+export const removeTake = (document: Editable, { id }: TakeAsset): void =>
+  dispatch(document, "removeTake", { assetId: id });
 
 /** Chooses the take that films and thumbnails show; none with `null`. */
-export function chooseTake(workbench: Workbench, id: string | null): void {
-  workbench.edit(id === null ? "show no take" : "show a take", (scene) => {
-    scene.takeId = id;
-  });
-}
+export const chooseTake = (document: Editable, id: string | null): void =>
+  dispatch(document, "chooseTake", { assetId: id });

@@ -17,7 +17,7 @@ import { kindOf, propertiesInUse, propertyOf, settingOf, solidityOf } from "@bum
 import type { ReferenceSetting, Settings } from "@bumbrel/core/setting/descriptor";
 import type { Section } from "@bumbrel/core/strand/sections";
 import { nanoid } from "nanoid";
-import type { Workbench } from "../../project/workbench";
+import { dispatch, type Editable } from "../../../document/dispatch";
 
 /** Settings with the values that somebody has chosen; keys are those of a declaration. */
 export type Values = Record<string, unknown>;
@@ -151,15 +151,13 @@ export function valueFor(object: StageObject, key: string): RestValue {
  * Adds an answer with one cue source; gives its id. One that is made for an object and whose cue is not about that begins
  * with something that happens to it, so that it stands where it was made.
  */
-export function addAnswer(workbench: Workbench, kind: CueSourceKind, object?: StageObject): string {
+export function addAnswer(document: Editable, kind: CueSourceKind, object?: StageObject): string {
   const id = nanoid(10);
-  const { scene } = workbench;
+  const { scene } = document;
   const cue = newCueSource(kind, begun(scene, CUE_SOURCES[kind].settings, object) as object);
   const answer = newAnswer(id, freeName(scene), cue, []);
   if (object && !isAbout(answer, object.id)) answer.actions.push(firstAction(scene, object));
-  workbench.edit("add an answer", (draft) => {
-    draft.answers.push(answer);
-  });
+  dispatch(document, "addAnswer", { answer });
   return id;
 }
 
@@ -172,13 +170,13 @@ function firstAction(scene: Scene, object: StageObject): Action {
 
 /** Changes an answer. */
 export function editAnswer(
-  workbench: Workbench,
+  document: Editable,
   id: string,
   label: string,
   change: (answer: Answer) => void,
   gesture?: string,
 ): void {
-  workbench.edit(
+  document.edit(
     label,
     (draft) => {
       const answer = draft.answers.find((one) => one.id === id);
@@ -188,59 +186,35 @@ export function editAnswer(
   );
 }
 
-export function removeAnswer(workbench: Workbench, { id, name }: Answer): void {
-  workbench.edit(`remove ${name}`, (draft) => {
-    draft.answers = draft.answers.filter((one) => one.id !== id);
-  });
-}
+export const removeAnswer = (document: Editable, { id }: Answer): void =>
+  dispatch(document, "removeAnswer", { answerId: id });
 
 /** Gives an answer another cue source; what both have stays. */
-export function changeCue(workbench: Workbench, answer: Answer, kind: CueSourceKind): void {
+export function changeCue(document: Editable, answer: Answer, kind: CueSourceKind): void {
   const { settings } = CUE_SOURCES[kind] as { settings: Settings };
   const before = answer.cue as Values;
   const kept = Object.fromEntries(
     Object.keys(settings).flatMap((key) => (key in before ? [[key, before[key]]] : [])),
   );
-  const cue = newCueSource(kind, { ...begun(workbench.scene, settings, undefined), ...kept } as object);
-  editAnswer(workbench, answer.id, "change what is answered", (draft) => {
-    // A pause that nobody has set follows the kind.
-    if (draft.only.gapMs === gapOf(draft.cue.kind)) draft.only.gapMs = gapOf(kind);
-    draft.cue = cue;
-  });
+  const cue = newCueSource(kind, { ...begun(document.scene, settings, undefined), ...kept } as object);
+  // A pause that nobody has set follows the kind.
+  const gapMs = answer.only.gapMs === gapOf(answer.cue.kind) && { gapMs: gapOf(kind) };
+  dispatch(document, "setCue", { answerId: answer.id, cue, ...gapMs });
 }
 
-export function addAction(
-  workbench: Workbench,
-  answer: Answer,
-  kind: ActionKind,
-  object?: StageObject,
-): void {
-  const action = newAction(kind, begun(workbench.scene, ACTIONS[kind].settings, object) as object);
-  editAnswer(workbench, answer.id, `add: ${ACTIONS[kind].label.toLowerCase()}`, (draft) => {
-    draft.actions.push(action);
-  });
+export function addAction(document: Editable, answer: Answer, kind: ActionKind, object?: StageObject): void {
+  const action = newAction(kind, begun(document.scene, ACTIONS[kind].settings, object) as object);
+  dispatch(document, "addAction", { answerId: answer.id, action });
 }
 
 /** Has a strand give cues. */
-export function switchCuesOn(workbench: Workbench, strandId: string): void {
-  workbench.edit("switch cues on", (draft) => {
-    const strand = draft.strands.find(({ id }) => id === strandId);
-    if (strand) strand.cues.on = true;
-  });
-}
+export const switchCuesOn = (document: Editable, strandId: string): void =>
+  dispatch(document, "switchCuesOn", { strandId });
 
 /** Adds a mark; gives its id. */
-export function addMark(workbench: Workbench, timeS: number): string {
+export function addMark(document: Editable, timeS: number): string {
   const id = nanoid(10);
-  workbench.edit("add a mark", (draft) => {
-    const { marks } = draft;
-    marks.push({
-      id,
-      name: `Mark ${marks.length + 1}`,
-      timeS: Math.round(timeS * 1000) / 1000,
-      beginsSection: false,
-    });
-  });
+  dispatch(document, "addMark", { id, timeS });
   return id;
 }
 
@@ -248,37 +222,20 @@ export function addMark(workbench: Workbench, timeS: number): string {
 const SAME_SECTION_S = 1;
 
 /** Marks where sections begin, except where one is marked already; gives how many marks that are. */
-export function addSections(workbench: Workbench, sections: readonly Section[]): number {
-  const known = workbench.scene.marks.filter(({ beginsSection }) => beginsSection);
+export function addSections(document: Editable, sections: readonly Section[]): number {
+  const known = document.scene.marks.filter(({ beginsSection }) => beginsSection);
   const isNew = ({ startS }: Section) =>
     known.every(({ timeS }) => Math.abs(timeS - startS) >= SAME_SECTION_S);
   const added = sections.filter(isNew);
   if (added.length === 0) return 0;
-  workbench.edit("mark the sections", (draft) => {
-    for (const { startS, letter } of added)
-      draft.marks.push({
-        id: nanoid(10),
-        name: letter,
-        timeS: Math.round(startS * 1000) / 1000,
-        beginsSection: true,
-      });
+  dispatch(document, "addSections", {
+    sections: added.map(({ startS, letter }) => ({ id: nanoid(10), name: letter, startS })),
   });
   return added.length;
 }
 
-export function editMark(workbench: Workbench, id: string, change: Partial<Mark>): void {
-  workbench.edit(
-    "change a mark",
-    (draft) => {
-      const mark = draft.marks.find((one) => one.id === id);
-      if (mark) Object.assign(mark, change);
-    },
-    `mark ${id} ${Object.keys(change)}`,
-  );
-}
+export const editMark = (document: Editable, id: string, change: Partial<Mark>): void =>
+  dispatch(document, "changeMark", { markId: id, values: change }, `mark ${id} ${Object.keys(change)}`);
 
-export function removeMark(workbench: Workbench, id: string): void {
-  workbench.edit("remove a mark", (draft) => {
-    draft.marks = draft.marks.filter((one) => one.id !== id);
-  });
-}
+export const removeMark = (document: Editable, id: string): void =>
+  dispatch(document, "removeMark", { markId: id });
