@@ -1,4 +1,4 @@
-/** Writes docs/scene.schema.json, docs/take.schema.json, docs/reference.md and the docs of programs from the tables the code uses. */
+/** Writes docs/scene.schema.json, docs/take.schema.json, docs/reference.md, docs/edits.md and the docs of programs from the tables the code uses. */
 import { mkdir, rm, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { build } from "esbuild";
@@ -26,6 +26,8 @@ const { TakeFileSchema } = await load("document/takeFile");
 await writeFile(join(ROOT, "docs/take.schema.json"), `${JSON.stringify(TakeFileSchema, null, 2)}\n`);
 const { reference } = await load("check/reference");
 await writeFile(join(ROOT, "docs/reference.md"), reference());
+const { editsReference } = await load("edit/reference");
+await writeFile(join(ROOT, "docs/edits.md"), editsReference());
 const { programsReference } = await load("check/programsReference");
 await mkdir(join(ROOT, "docs/programs"), { recursive: true });
 for (const [path, text] of Object.entries(programsReference())) {

@@ -38,6 +38,10 @@ const COMMANDS: Record<string, ListedCommand> = {
     summary: "validates a scene document",
     load: async () => (await import("./check")).check,
   },
+  edit: {
+    summary: "carries out named edits on a scene or a project",
+    load: async () => (await import("./edit")).edit,
+  },
   serve: {
     summary: "runs the workbench",
     load: async () => (await import("./serve")).serve,

@@ -74,7 +74,7 @@ describe("a list of edits", () => {
       '"colour"',
     );
     expect(refusal([...BUILT, { edit: "bind", args: { ...BUILT[6].args, strandId: "bass" } }])).toMatchObject(
-      { where: "/7/args/ids/0", what: 'there is a binding "b" already' },
+      { where: "/7/args/ids/0", what: 'the id "b" is taken by another binding' },
     );
     expect(
       refusal([{ edit: "setRest", args: { objectIds: ["x"], property: "scale", value: 1 } }]),

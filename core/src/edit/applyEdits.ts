@@ -132,7 +132,7 @@ function checkIds(draft: Scene, schema: TSchema, value: unknown, where: string):
   }
   if (own.names && idsOf(draft, own.names as Listed).has(value))
     throw new EditError({
-      what: `there is a ${own.names} "${value}" already`,
+      what: `the id "${value}" is taken by another ${own.names}`,
       where,
       remedy: "Give the new one another id",
     });
