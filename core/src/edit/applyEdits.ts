@@ -52,7 +52,9 @@ export function applyEdits(scene: Scene, list: unknown): Scene {
   for (const [i, call] of (list as EditCall[]).entries()) applyOne(draft, i, call);
   try {
     const edited = parseScene(draft);
-    const broken = checkReferences(edited).find((finding) => !before.has(keyOf(finding)));
+    const broken = checkReferences(edited).find(
+      (finding) => !MAY_FOLLOW.has(finding.code) && !before.has(keyOf(finding)),
+    );
     if (broken) throw new EditError(broken);
     return edited;
   } catch (error) {
@@ -62,6 +64,8 @@ export function applyEdits(scene: Scene, list: unknown): Scene {
   }
 }
 
+/** Findings that an edit may leave behind: a sound that is removed leaves strands that listen to nothing. */
+const MAY_FOLLOW = new Set(["strand-no-sound"]);
 const keyOf = ({ code, where, what }: Finding) => `${code} ${where} ${what}`;
 const findingsOf = (scene: Scene) => checkReferences(scene).map(keyOf);
 
