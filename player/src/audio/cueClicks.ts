@@ -77,7 +77,7 @@ export class CueClicks {
     source.connect(gain).connect(context.destination);
     this.waiting.add(source);
     source.onended = () => this.waiting.delete(source);
-    // What is heard at a position was handed over by the output's latency earlier.
+    // The samples heard at a position were handed over earlier, by the output's latency.
     source.start(Math.max(context.currentTime, context.currentTime + inS - (context.outputLatency || 0)));
   }
 

@@ -29,7 +29,7 @@ export class Deck {
   length = 0;
   private sounds: readonly DeckSound[] = [];
   private loop: Stretch | undefined;
-  /** What has been handed on, with the sound it is of. */
+  /** Buffers that have been handed on, with their sounds. */
   private readonly sources = new Map<AudioBufferSourceNode, string>();
   private running = false;
   /** Position in samples while it is stopped, which may lie between two; while it runs, the position at `startFrame` of the audio clock. */
@@ -38,7 +38,7 @@ export class Deck {
   private nextFrame = 0;
   private nextPosition = 0;
 
-  /** Where it ends: without sounds it runs on for as long as it is let. */
+  /** Its end: without sounds it runs until it is stopped. */
   get endPosition(): number {
     return this.length > 0 ? this.length : Number.POSITIVE_INFINITY;
   }
@@ -56,7 +56,7 @@ export class Deck {
     return this.loop !== undefined;
   }
 
-  /** Whether these are the very sounds it has. */
+  /** True if these are exactly the sounds it has. */
   holds(sounds: readonly DeckSound[]): boolean {
     return (
       sounds.length === this.sounds.length &&
@@ -225,5 +225,5 @@ export class Deck {
   }
 }
 
-/** Where a sound's samples go. */
+/** Target of a sound's samples. */
 type EntryOf = (soundId: string) => AudioNode | undefined;

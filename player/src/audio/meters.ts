@@ -3,13 +3,13 @@ import { METER_FIELDS, type MeterOptions } from "./meterLayout";
 import type { Mixer } from "./mixer";
 import type { Transport } from "./transport";
 
-/** What a meter shows. */
+/** Values that a meter shows. */
 export interface MeterReading {
   /** Largest sample of either channel, falling slowly; full scale = 1. */
   level: number;
   /** The largest of the last while. */
   hold: number;
-  /** Whether full scale was reached since the mark was last put out. */
+  /** True if full scale was reached since the clip mark was last cleared. */
   clipped: boolean;
   /** Loudness over the last 3 s; `-Infinity` for silence. */
   lufs: number;
@@ -50,7 +50,7 @@ export class Meters {
     this.stop.push(transport.onContext((context, mixer) => void this.begin(transport, context, mixer)));
   }
 
-  /** What a sound, a bus or the output shows; silence before anything has played. */
+  /** Meter values of a sound, a bus or the output; silence before anything has played. */
   read(id: string): Readonly<MeterReading> {
     return this.states.get(id) ?? SILENT;
   }

@@ -1,6 +1,6 @@
 import { faderGain } from "@bumbrel/core/dsp/decibel";
 
-/** What a fader, a pan and a mute do to a sound or a bus. */
+/** Fader, pan and mute of a sound or a bus. */
 interface Strip {
   id: string;
   faderDb: number;
@@ -15,7 +15,7 @@ export interface MixSound extends Strip {
 }
 export type MixBus = Strip;
 
-/** Where a level can be read. */
+/** A point where a level can be read. */
 export interface MeterPoint {
   id: string;
   node: AudioNode;
@@ -36,10 +36,10 @@ interface StripNodes {
   /** Factors of the entry's gain. */
   distance: number;
   fade: number;
-  /** What the entry's gain glides to. */
+  /** Target that the entry's gain glides to. */
   entryGain: number;
   goesTo: AudioNode | undefined;
-  /** Whether it has its gain already: a new one begins with it, and only changes glide. */
+  /** True once it has its gain: a new one begins with it, and only changes glide. */
   isSet: boolean;
 }
 
@@ -94,12 +94,12 @@ export class Mixer {
     this.points = points;
   }
 
-  /** Where a sound's sources connect to. */
+  /** Node that a sound's sources connect to. */
   entryOf(soundId: string): AudioNode | undefined {
     return this.strips.get(soundId)?.entry;
   }
 
-  /** What distance leaves of a sound's level. */
+  /** Gain by distance, linear. */
   setDistanceGain(soundId: string, gain: number): void {
     const nodes = this.strips.get(soundId);
     if (!nodes) return;
@@ -107,7 +107,7 @@ export class Mixer {
     this.glideEntry(nodes);
   }
 
-  /** What answers make of a sound's level. */
+  /** Gain set by answers, linear. */
   setFade(soundId: string, gain: number): void {
     const nodes = this.strips.get(soundId);
     if (!nodes) return;
@@ -147,7 +147,7 @@ export class Mixer {
     positionZ.setTargetAtTime(place[2], at, GLIDE_S);
   }
 
-  /** Where the listener is, which way they look and what is up for them. */
+  /** Position of the listener, and the directions ahead and up. */
   setListener(place: ArrayLike<number>, ahead: ArrayLike<number>, up: ArrayLike<number>): void {
     const { listener } = this.context;
     const currentTime = this.nowS();
@@ -172,7 +172,7 @@ export class Mixer {
     entry.gain.setTargetAtTime(gain, this.nowS(), GLIDE_S);
   }
 
-  /** What each strip gives on: after its fader and pan, or what goes in where nothing of it is heard. */
+  /** Output of each strip: after its fader and pan, or its input if it is not heard. */
   meterPoints(): readonly MeterPoint[] {
     return this.points;
   }
@@ -219,7 +219,7 @@ export class Mixer {
   }
 }
 
-/** Whether anything of a sound is to be heard. */
+/** True if a sound is audible. */
 export function audible(sound: MixSound, solo: ReadonlySet<string>): boolean {
   if (solo.size === 0) return sound.heard && !sound.muted;
   return solo.has(sound.id) || (sound.heard && sound.busId !== null && solo.has(sound.busId));

@@ -4,7 +4,7 @@ import { SHORT_TERM_S } from "@bumbrel/core/dsp/measureWindows";
 import { METER_FIELDS, type MeterOptions } from "./meterLayout";
 
 /**
- * What runs on the audio thread: meters that read strips, and the capture of inputs. Bundled on its own and
+ * Processors on the audio thread: meters that read strips, and the capture of inputs. Bundled on its own and
  * loaded as a worklet.
  */
 declare class AudioWorkletProcessor {

@@ -10,7 +10,7 @@ export interface PlayableSound extends MixSound {
   channels: readonly Samples[] | undefined;
   runs: Runs;
   loops: boolean;
-  /** What it runs with: sounds of the same unit start, seek and loop as one. */
+  /** Its unit: sounds of the same unit start, seek and loop as one. */
   unitId: string;
 }
 
@@ -80,7 +80,7 @@ export class Transport {
     return this.stateOf(TAPE);
   }
 
-  /** Whether anything waits for a gesture, on the tape or by itself. */
+  /** True if anything waits for a gesture, on the tape or by itself. */
   get isHeld(): boolean {
     return this.held;
   }
@@ -171,7 +171,7 @@ export class Transport {
     this.seekUnit(TAPE, timeS);
   }
 
-  /** What is heard of the tape now, in seconds since its start. */
+  /** Position of the tape that is heard now, in seconds since its start. */
   positionS(): number {
     return this.unitPositionS(TAPE);
   }
@@ -195,12 +195,12 @@ export class Transport {
     return this.aloneUnits;
   }
 
-  /** Whether any unit runs by itself now. */
+  /** True if any unit runs by itself now. */
   get hasRunningUnits(): boolean {
     return this.aloneUnits.some((unit) => this.decks.get(unit)?.isRunning);
   }
 
-  /** Whether a unit starts again at its end. */
+  /** True if a unit starts again at its end. */
   unitLoops(unit: string): boolean {
     return this.decks.get(unit)?.isLooping ?? false;
   }
@@ -266,7 +266,7 @@ export class Transport {
     this.playUnit(unit);
   }
 
-  /** Whether a unit has been started and is not heard yet. */
+  /** True if a unit has been started and is not heard yet. */
   isStarting(unit: string): boolean {
     const deck = this.decks.get(unit);
     return deck?.isRunning === true && this.heardFrame() < deck.beginFrame;
@@ -277,7 +277,7 @@ export class Transport {
     return START_AHEAD / SAMPLE_RATE_HZ + (this.context?.outputLatency || 0);
   }
 
-  /** Where a sound comes from, as both ears hear it; from nowhere without a place. */
+  /** Position of a sound in the scene; none for a sound without a place. */
   setSide(soundId: string, place: readonly [number, number, number] | undefined): void {
     this.mixer?.setSide(soundId, place);
   }
@@ -310,7 +310,7 @@ export class Transport {
     return this.context;
   }
 
-  /** Where a live sound's samples go to be heard. */
+  /** Input of the mix for a live sound's samples. */
   entryOf(soundId: string): AudioNode | undefined {
     return this.mixer?.entryOf(soundId);
   }

@@ -33,7 +33,7 @@ export interface FilmSource {
   /** Mono samples of each sound, by its id. */
   samples: ReadonlyMap<string, Samples>;
   sounds: readonly PlayableSound[];
-  /** What visitors do in it; without one, time in the film is the tape's. */
+  /** Recorded visitors; without a take, time in the film is the tape's. */
   take: Take | undefined;
   fetchAsset: FetchAsset;
   fetchFont(): Promise<ArrayBuffer>;
@@ -97,7 +97,7 @@ export class FilmScene {
     return film;
   }
 
-  /** Whether what is heard follows what moves or happens in the scene. */
+  /** True if the mix depends on motion or events in the scene. */
   get isMoving(): boolean {
     const { scene, take } = this.source;
     return take !== undefined || scene.answers.length > 0 || scene.sounds.some(({ place }) => place);
@@ -108,7 +108,7 @@ export class FilmScene {
     this.player.follow(timeS);
   }
 
-  /** Where the tape and the sounds are that run by themselves. */
+  /** Positions of the tape and of sounds that run by themselves. */
   get units(): UnitTimes {
     return this.player.state.units ?? this.player.currentTake.units;
   }
@@ -172,7 +172,7 @@ export class FilmScene {
     return new FrameReader(renderer, canvas.width, canvas.height, onFrame);
   }
 
-  /** What the frame cost that was drawn last. */
+  /** Cost of the frame that was drawn last. */
   weight(): Weight {
     return this.stage.weight();
   }

@@ -32,7 +32,7 @@ async function mixPiece(film: FilmScene, from: number, to: number): Promise<[Flo
   let atS = 0;
   const mixer = new Mixer(context, () => atS);
   mixer.set(source.sounds, source.scene.buses, new Set());
-  // What sounds before a piece is mixed as well; nothing sounds before the film.
+  // The time before a piece is mixed as well; nothing sounds before the film.
   const start = Math.max(0, from - LEAD);
   const contextFrameOf = (sample: number) => sample - from + LEAD;
   const filmS = (sample: number) => plan.fromS + sample / SAMPLE_RATE_HZ;
@@ -41,7 +41,7 @@ async function mixPiece(film: FilmScene, from: number, to: number): Promise<[Flo
     const steps = Math.ceil(((to - start) / SAMPLE_RATE_HZ) * FOLLOWED_HZ);
     for (let step = 0; step <= steps; step++) {
       const sample = Math.min(to, start + (step * SAMPLE_RATE_HZ) / FOLLOWED_HZ);
-      // What the film begins with is in its place before it begins.
+      // The state at the film's beginning is set before it begins.
       atS = step === 0 ? 0 : contextFrameOf(sample) / SAMPLE_RATE_HZ;
       film.follow(filmS(sample));
       player.followMix(filmS(sample), mixer);

@@ -25,7 +25,7 @@ const PEAK_PIECE = SAMPLE_RATE_HZ / 2;
 /** Samples around a piece that its peak may depend on. */
 const PEAK_OVERLAP = 12;
 
-/** What a scene is like over a whole stretch of it. */
+/** Measurements of a scene over a whole stretch of it. */
 export interface LookedThrough {
   stretch: FilmStretch;
   /** One for each frame. */
@@ -115,7 +115,7 @@ export async function lookThrough(
   return { stretch, flashes, weight, programFailures, ...sound };
 }
 
-/** Whether nothing changes the light that comes from all round: then a mirror of it does not flash. */
+/** True if nothing changes the light from all round: then a mirror of it does not flash. */
 function isEnvironmentSteady({ objects, bindings, answers }: Scene): boolean {
   const ids = new Set(objects.filter(({ kind }) => kind === "environment").map(({ id }) => id));
   return answers.length === 0 && !bindings.some(({ objectId }) => ids.has(objectId));

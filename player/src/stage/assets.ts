@@ -69,7 +69,7 @@ export class StageAssets {
     }
   }
 
-  /** Whether all that was asked for has arrived or failed. */
+  /** True once everything that was asked for has arrived or failed. */
   get isLoaded(): boolean {
     return this.loading === 0;
   }
@@ -99,7 +99,7 @@ export class StageAssets {
     );
   }
 
-  /** What programs need; `undefined` until it has arrived. */
+  /** Code that programs need; `undefined` until it has arrived. */
   programs(): StagePrograms | undefined {
     if (this.stagePrograms === undefined) {
       this.stagePrograms = null;
@@ -123,7 +123,7 @@ export class StageAssets {
   }
 
   private readonly off = new Map<string, string>();
-  /** Whether a program is switched off; another version of it is not. */
+  /** True if this version of a program is switched off. */
   isOff({ id, code }: Program): boolean {
     return this.off.get(id) === code;
   }
@@ -161,7 +161,7 @@ export class StageAssets {
   /** `null` while it is on its way, and where it cannot be had. */
   private stagePrograms: StagePrograms | null | undefined;
 
-  /** What programs read, if there are any. */
+  /** Inputs of programs, if there are any. */
   get programTextures(): StagePrograms["textures"] | undefined {
     return this.stagePrograms?.textures;
   }

@@ -48,7 +48,7 @@ export function setBlend(material: Material, blend: Blend): void {
   }
 }
 
-/** What a shader does to its colour before a blend that does not read opacity. */
+/** GLSL that changes a shader's colour before a blend mode that does not read opacity. */
 export const BLEND_CODE: Record<Blend, string> = {
   normal: "",
   add: "",

@@ -19,7 +19,7 @@ import type { CameraPicture } from "../camera/madeUpCamera";
 import type { LensLook } from "./objects/lens";
 import type { StageEntry } from "./stageObjects";
 
-/** Where a thing stands on a camera's picture. */
+/** Position of an object on a camera's picture. */
 type CameraPlace = "before" | "behind" | "background" | "hidden";
 
 const VERTEX = `

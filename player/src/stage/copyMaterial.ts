@@ -36,7 +36,7 @@ export interface SurfaceLook {
   /** Colours along the object from foot to top, and the axis that runs along; none without a gradient. */
   ramp: { stops: readonly ColourStop[]; axis: "x" | "y" | "z" } | undefined;
   revealFrom: RevealFrom;
-  /** What the shader does to its vertices, see `geometry/rounded` and `geometry/tube`. */
+  /** GLSL that moves the vertices, see `geometry/rounded` and `geometry/tube`. */
   shaping: "none" | "rounded" | "tube";
   /** Seen from behind too: sheets. */
   bothSides: boolean;
@@ -64,7 +64,7 @@ export function rampTexture(stops: readonly ColourStop[]): DataTexture {
 /** A material whose colour, glow and opacity come from each instance: `copyColour` (rgb) and `copyGlow` (rgb, opacity). */
 export interface CopyMaterial {
   material: MeshPhysicalMaterial | MeshStandardMaterial | MeshBasicMaterial;
-  /** What it throws shadows with, for lights from one side and for lamps; none where the usual ones do. */
+  /** Materials for its shadows, for lights from one side and for lamps; none where the usual ones do. */
   shadow: { depth: MeshDepthMaterial; distance: MeshDistanceMaterial } | undefined;
   uniforms: Record<
     | "rampAmount"
@@ -187,7 +187,7 @@ function placeVertices(
     );
 }
 
-/** Where a point is before a program moves it, as GLSL that may come before `transformed` is known. */
+/** Position of a point before a program moves it, as GLSL that may come before `transformed` is known. */
 const SHAPED_PLACE: Record<SurfaceLook["shaping"], string> = {
   none: "position",
   rounded: "roundPlace",
@@ -209,7 +209,7 @@ const movePlace = (shaping: SurfaceLook["shaping"]) => `
     vProgramStage = (modelMatrix * vec4(transformed, 1.0)).xyz;
   #endif`;
 
-/** What each way of shaping adds to the vertex shader. */
+/** Code that each way of shaping adds to the vertex shader. */
 const SHAPING: Record<SurfaceLook["shaping"], Record<"declared" | "before" | "normal" | "place", string>> = {
   none: { declared: "", before: "", normal: "", place: "" },
   rounded: {
@@ -249,7 +249,7 @@ const PEARL = `
         diffuseColor.rgb = mix(diffuseColor.rgb, (0.3 * diffuseColor.rgb + 0.7 * max(diffuseColor.r, max(diffuseColor.g, diffuseColor.b))) * (0.35 + 1.1 * film), 0.7 * iridescence);
       #endif`;
 
-/** Where the surroundings are not mirrored, surfaces mirror how bright they are on the mean that way: metal is not black. */
+/** If the surroundings are not mirrored, surfaces mirror the mean brightness in that direction, so that metal is not black. */
 export const BLURRED_MIRROR = `
 #if defined(USE_LIGHT_PROBES) && !defined(USE_ENVMAP) && defined(RE_IndirectSpecular)
   radiance += getLightProbeIrradiance(lightProbe, reflect(-geometryViewDir, geometryNormal)) * RECIPROCAL_PI;

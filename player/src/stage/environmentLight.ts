@@ -19,7 +19,7 @@ import { harmonicsOf, panoramaOf, type SceneryName } from "./sceneries";
 /** Width of a panorama made in code, pixels: 1.4° each, finer than a surface mirrors but for polished metal. */
 const WIDTH_PX = 256;
 
-/** What the surroundings are, as the scene says it. */
+/** Settings of the surroundings, from the scene. */
 export interface EnvironmentLook {
   scenery: SceneryName | "panorama" | "none";
   /** An image of one's own, once it has arrived. */

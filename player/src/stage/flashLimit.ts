@@ -251,7 +251,7 @@ export class FlashLimit {
   }
 }
 
-/** What was shown, and 128 bits of memory for each pixel. */
+/** The previous image, and 128 bits of memory for each pixel. */
 function memory(width: number, height: number): WebGLRenderTarget {
   const target = new WebGLRenderTarget(width, height, {
     count: 2,

@@ -23,7 +23,7 @@ const UNSEEN = 1 / 255;
 /** and its memory is rolled forward over this many steps at most: two seconds. */
 const MAX_PRE_ROLL_STEPS = 120;
 
-/** What a scene's image needs, by its document and whatever its strands may do. */
+/** Features that a scene's image needs, from its document and from everything its strands may do. */
 export interface ImageNeeds {
   hasDifference: boolean;
   hasSoft: boolean;
@@ -47,7 +47,7 @@ export class FramePipeline {
   private readonly fog = new FogExp2(0, 0);
   private code: { passes: typeof ImagePasses; occlusion?: typeof OcclusionPass } | undefined;
   private loading = 0;
-  /** Whether the code of the passes cannot be had. */
+  /** True if the code of the passes could not be loaded. */
   private isWithout = false;
   private passes: ImagePasses | undefined;
   private made: (PassChoice & { eye: PerspectiveCamera }) | undefined;
@@ -97,7 +97,7 @@ export class FramePipeline {
     this.passes?.resize(width, height);
   }
 
-  /** Whether the image goes through anything before it is on the screen. */
+  /** True if the image goes through any pass before it is on the screen. */
   isComposed(look: LensLook | undefined): boolean {
     if (this.needs.hasDifference || this.needs.layers.length > 0) return true;
     if (!look || !this.spending.effects) return false;
@@ -115,7 +115,7 @@ export class FramePipeline {
   private get hasFocus(): boolean {
     return this.needs.hasFocus && this.spending.focus;
   }
-  /** Whether particles fade where they touch things. */
+  /** True if particles fade where they touch things. */
   get hasSoft(): boolean {
     return (
       this.needs.hasSoft && this.spending.softParticles && this.spending.effects && this.code !== undefined

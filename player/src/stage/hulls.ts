@@ -5,7 +5,7 @@ import type { StageEntry } from "./stageObjects";
 /** A hull has far fewer corners than a model has points: so many of them are looked at. */
 const MOST_POINTS = 600;
 
-/** Whether an object is a solid model whose hull is reckoned with. */
+/** True for a solid model that collides by its hull. */
 const needsHull = ({ source: { object } }: StageEntry): boolean =>
   object.kind === "model" &&
   solidityOf(object) !== "none" &&

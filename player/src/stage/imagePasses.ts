@@ -31,7 +31,7 @@ import { SoftPass } from "./passes/softPass";
 import { type DrawnStep, QUALITY } from "./quality";
 import type { ToneMappingMode } from "./toneMapping";
 
-/** What decides which passes there are; a pass that is there can still be switched off from frame to frame. */
+/** Selects the passes that are made; each can still be switched off from frame to frame. */
 export interface PassChoice {
   quality: DrawnStep;
   toneMapping: ToneMappingMode;
@@ -41,7 +41,7 @@ export interface PassChoice {
   hasSoft: boolean;
   hasOcclusion: boolean;
   hasFocus: boolean;
-  /** What is laid over the finished picture, in order. */
+  /** Layers over the finished image, in order. */
   layers: readonly ImageLayer[];
 }
 

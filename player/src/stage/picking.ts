@@ -13,7 +13,7 @@ function aim({ camera }: Stage, x: number, y: number): void {
   raycaster.layers.enable(DIFFERENCE_LAYER);
 }
 
-/** What a ray meets first. */
+/** The first thing that a ray meets. */
 export interface Hit {
   objectId: string;
   /** Which of its copies. */
@@ -41,7 +41,7 @@ export function rayAt(stage: Stage, x: number, y: number): Ray {
 }
 
 /**
- * What a ray meets first.
+ * Finds the first thing that a ray meets.
  *
  * @param mayBe  which objects count; all that can be pointed at without it
  */

@@ -1,14 +1,14 @@
 import type { QualityStep } from "@bumbrel/core/document/scene";
 
-/** What a step of quality spends on drawing; none of it changes a number. */
+/** Spending of a quality step on drawing; none of it changes a number. */
 export interface QualitySpending {
   /** Share of the screen's pixels along each side. */
   pixels: number;
   /** Samples that soften edges in each pixel. */
   samples: number;
-  /** Whether edges are smoothed once more in the finished image, where very bright light meets dark. */
+  /** Smooths edges once more in the finished image, where very bright light meets dark. */
   smoothsEdges: boolean;
-  /** Whether the image goes through bloom, feedback, grading and the like. */
+  /** Applies bloom, feedback, grading and the like. */
   effects: boolean;
   /** Share of the image's pixels that bloom is computed on. */
   bloom: number;
@@ -22,9 +22,9 @@ export interface QualitySpending {
   reflections: number;
   /** Share of the steps that round shapes are made of. */
   fineness: number;
-  /** Whether particles fade where they touch things. */
+  /** Fades particles where they touch things. */
   softParticles: boolean;
-  /** Whether the environment is mirrored in surfaces, or only lights them. */
+  /** Mirrors the environment in surfaces; otherwise it only lights them. */
   mirrorsEnvironment: boolean;
 }
 
@@ -199,7 +199,7 @@ export class AutomaticQuality {
   }
 }
 
-/** Whether a browser draws without a graphics card, as far as it tells. */
+/** True if a browser says that it draws without a graphics card. */
 export function drawsInSoftware(gl: WebGLRenderingContext | WebGL2RenderingContext): boolean {
   const info = gl.getExtension("WEBGL_debug_renderer_info");
   const name = info ? String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL)) : "";

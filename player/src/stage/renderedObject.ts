@@ -7,7 +7,7 @@ import type { StageAssets } from "./assets";
 import type { ImageLayer } from "./imageLayer";
 import type { QualitySpending } from "./quality";
 
-/** What an object on the stage is drawn from; kept up to date in place when the document changes. */
+/** Source that an object on the stage is drawn from; updated in place when the document changes. */
 export class ObjectSource {
   /** Increases when an edit may have changed how it looks. */
   edits = 0;
@@ -45,15 +45,15 @@ export interface Frame {
   /** Laid out as the plan's slots say. */
   values: Float64Array;
   timeS: number;
-  /** What the stage is seen through. */
+  /** Camera that the stage is seen through. */
   camera: Camera;
-  /** Whether particles are drawn by themselves, over an image whose depth they read. */
+  /** True if particles are drawn in a pass of their own, over an image whose depth they read. */
   isSoft: boolean;
 }
 
 /** Numbers that are sent to be drawn, by what they are for: matrices, colours … */
 export type DrawnParts = Record<string, number[]>;
-/** What is sent of an object that is hidden. */
+/** Values sent for a hidden object. */
 export const HIDDEN: DrawnParts = { hidden: [0] };
 
 /** Readings of a property each, as parts. */
@@ -65,7 +65,7 @@ export interface RenderedObject {
   root: Object3D;
   /** Draws the state as it is now; called every frame, so it allocates nothing. */
   update(frame: Frame): void;
-  /** What is drawn for a property now; not every property can be read back. */
+  /** Current drawn value of a property; not every property can be read back. */
   read(property: string): number | number[] | undefined;
   /** Every number that is sent to the graphics card, by what it is for. */
   drawnParts(): DrawnParts;
@@ -78,11 +78,11 @@ export interface RenderedObject {
   ): void;
   /** Waits until everything that `beforeImage` draws is ready; `undefined` where it is already. */
   reachImage?(renderer: WebGLRenderer, eye: PerspectiveCamera): Promise<void> | undefined;
-  /** What it lays over the finished picture, or how it changes that. */
+  /** Layer that it adds to the finished image, or pass that changes it. */
   imageLayer?: ImageLayer | undefined;
   /** Draws only so many of its copies and no wake, until the function it returns is called. */
   limitCopies?(count: number): () => void;
-  /** What it takes up on the stage, where that is more than a place and is not its geometry. */
+  /** Space it takes up on the stage, if that is more than a point and is not its geometry. */
   bounds?(box: Box3): Box3;
   /** Copies and particles it counts for. */
   count?(): { copies?: number; particles?: number };

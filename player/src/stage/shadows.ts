@@ -13,9 +13,9 @@ import type { QualitySpending } from "./quality";
 /** A light that can cast shadows. */
 export interface ShadowLight {
   light: DirectionalLight | SpotLight | PointLight;
-  /** What shows and hides it. */
+  /** Property that shows and hides it. */
   root: Object3D;
-  /** Whether the scene wants shadows of it. */
+  /** True if the scene asks for its shadows. */
   castsShadows: boolean;
 }
 

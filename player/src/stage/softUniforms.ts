@@ -1,6 +1,6 @@
 import { type Texture, Vector2 } from "three";
 
-/** What things that fade where they touch others read of the image they are drawn over: of that which is drawn now. */
+/** Uniforms of objects that fade where they touch others: depth of the image that is being drawn. */
 export const softUniforms = {
   /** Its depth; none while nothing soft can be drawn. */
   sceneDepth: { value: null as Texture | null },

@@ -24,7 +24,7 @@ import type { Frame } from "./renderedObject";
 import { Shadows } from "./shadows";
 import { hasPinned, placePinned, type StageEntry, StageObjects } from "./stageObjects";
 
-/** What a stage costs, as of the last frame it drew. */
+/** Cost of the last frame that a stage drew. */
 export interface Weight {
   objects: number;
   copies: number;
@@ -33,7 +33,7 @@ export interface Weight {
   drawCalls: number;
 }
 
-/** Where an image goes. */
+/** Target of an image. */
 export type Presentation = "screen" | "headset" | "overRoom";
 
 /** A program is suspected of what happens to the graphics within this time of its last change. */
@@ -143,7 +143,7 @@ export class Stage {
     if (suspects.length > 0 && this.state) this.attach(this.state);
   };
 
-  /** Where the visitor's eyes and hands are, for what is pinned to them. */
+  /** Poses of the visitor's eyes and hands, for objects that are pinned to them. */
   readonly pins = { view: new Matrix4(), left: new Matrix4(), right: new Matrix4() };
 
   /** Hands the state's placing what things are pinned to; without a visitor, the scene's camera. */
@@ -157,7 +157,7 @@ export class Stage {
     placePinned(state, pins);
   }
 
-  /** Where the image goes: to the screen, or to a headset, all round or over what its cameras see. */
+  /** Target of the image: the screen, or a headset, all round or over its camera picture. */
   present(where: Presentation): void {
     if (where === this.presentation) return;
     this.presented = where;
@@ -198,7 +198,7 @@ export class Stage {
     return this.objects.eye;
   }
 
-  /** What the stage is seen through now. */
+  /** Camera that the stage is seen through now. */
   get camera(): PerspectiveCamera {
     return this.lookingEye ?? this.objects.eye;
   }
@@ -216,7 +216,7 @@ export class Stage {
     return this.pipeline.spending.pixels;
   }
 
-  /** Whether every image and model that is shown has arrived or failed. */
+  /** True once every image and model that is shown has arrived or failed. */
   get isLoaded(): boolean {
     return this.assets.isLoaded && this.pipeline.isLoaded && !this.isLimiterLoading;
   }
@@ -270,7 +270,7 @@ export class Stage {
     this.redraw();
   }
 
-  /** What the image goes through, by the document. */
+  /** Passes that the document asks for. */
   private findNeeds(state: SceneState): void {
     const lens = state.plan.plans.find(({ object }) => object.kind === "lens");
     const canBe = (key: string) => lens !== undefined && largestValue(lens, key) > 0;
@@ -402,7 +402,7 @@ export class Stage {
   /** Draws what the image needs beforehand: the light from all round, shadows, reflections. */
   private prepareImage(): void {
     const { renderer } = this;
-    // What is drawn beforehand is drawn for itself, not for two eyes.
+    // Images that are drawn beforehand are drawn once, not for two eyes.
     const { enabled } = renderer.xr;
     renderer.xr.enabled = false;
     this.prepareParts();
@@ -423,7 +423,7 @@ export class Stage {
     for (const rendered of drawingBefore) rendered.beforeImage!(renderer, three, eye, spending);
   }
 
-  /** Whether the image remembers earlier ones: then it is stepped at a fixed rate, see {@link FramePipeline}. */
+  /** True if the image remembers earlier ones: then it is stepped at a fixed rate, see {@link FramePipeline}. */
   get hasFeedback(): boolean {
     return (
       this.layersOfCamera === undefined &&
@@ -565,7 +565,7 @@ export class Stage {
     return this.objects.rootOf(objectId);
   }
 
-  /** What is drawn for a property, read back from the graphics. */
+  /** Drawn value of a property, read back from the graphics. */
   read(objectId: string, property: string): number | number[] | undefined {
     return this.objects.entries.get(objectId)?.rendered.read(property);
   }

@@ -161,7 +161,7 @@ export class StageObjects {
     lens.backdropLight = backdrop.brightest();
   }
 
-  /** Whether any is drawn by the difference to what is behind it. */
+  /** True if any object is drawn with the difference blend mode. */
   get hasDifference(): boolean {
     return this.order.some(({ rendered }) => isOnDifference(rendered.root));
   }
@@ -225,10 +225,10 @@ export class StageObjects {
   }
 }
 
-/** Where a visitor's eyes and hands are, for what is pinned to them. */
+/** Poses of a visitor's eyes and hands, for objects that are pinned to them. */
 export type Pins = Readonly<Record<"view" | "left" | "right", Matrix4>>;
 
-/** Whether anything of a scene is pinned to its visitor. */
+/** True if any object of a scene is pinned to its visitor. */
 export const hasPinned = ({ scene }: SceneState): boolean =>
   scene.objects.some(({ settings }) => settings.pinnedTo !== undefined);
 
@@ -242,7 +242,7 @@ export function placePinned(state: SceneState, pins: Pins): void {
   state.placePinned();
 }
 
-/** What an object has to be made again for: its kind, its settings, and how many instances there may be. */
+/** Key of an object that makes it be rebuilt: its kind, its settings, and its greatest number of instances. */
 function keyOf(source: ObjectSource): string {
   const { object, plan, state, fineness } = source;
   const owner = state.plan.surfaceOwner(plan);

@@ -12,7 +12,7 @@ import {
 const BRASS = 0xe3b563;
 const DARK = 0x3a2c20;
 
-/** What a visitor sees of a hand of theirs: a short stick with a ring, or a fingertip. */
+/** Mark that shows a visitor their own hand: a short stick with a ring, or a fingertip. */
 export class HandMark {
   readonly object = new Group();
   private readonly stick = new Group();

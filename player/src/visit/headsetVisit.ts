@@ -62,7 +62,7 @@ interface HandState {
 export class HeadsetVisit {
   private readonly player: ScenePlayer;
   private readonly stage: Stage;
-  /** Where the visitor’s room stands in the scene. */
+  /** Position of the visitor’s room in the scene. */
   private readonly rig = new Group();
   private readonly eye = new PerspectiveCamera();
   private readonly target = new Mesh(
@@ -83,7 +83,7 @@ export class HeadsetVisit {
   private readonly words: VisitWords | undefined;
   private sign: CaptionSign | undefined;
   private wanted = storedComfort();
-  /** What of the session cannot be had, in words. */
+  /** Features that the session could not provide, in words. */
   readonly missing: string[] = [];
 
   /**
@@ -118,7 +118,7 @@ export class HeadsetVisit {
     this.stops.push(player.beforeFrame((nowMs) => this.move(nowMs)));
   }
 
-  /** Whether this browser can show scenes in a headset in a way. */
+  /** True if this browser supports a way of showing scenes in a headset. */
   static async isOffered(mode: HeadsetMode): Promise<boolean> {
     return (await navigator.xr?.isSessionSupported(mode).catch(() => false)) === true;
   }
@@ -204,7 +204,7 @@ export class HeadsetVisit {
     this.rig.updateMatrixWorld(true);
   }
 
-  /** Where the visitor's feet are. */
+  /** Position of the visitor's feet. */
   private get feetY(): number {
     return this.rig.position.y - this.headAboveM * this.rig.scale.x;
   }
@@ -442,7 +442,7 @@ export class HeadsetVisit {
     return this.player.state.simulation.answering?.bodies;
   }
 
-  /** Whoever has arrived inside of something solid is put on top of it, once it is there. */
+  /** Lifts a visitor who arrives inside a solid object on top of it, once it exists. */
   private settle(): void {
     const { bodies, head, rig } = this;
     if (this.hasArrived || this.player.state.simulation.awaitsBodies) return;
@@ -507,7 +507,7 @@ export class HeadsetVisit {
     this.target.scale.setScalar(this.rig.scale.x);
   }
 
-  /** Where the floor was found, as long as the scene has not been stood on it. */
+  /** Found position of the floor, until the scene is placed on it. */
   get foundFloor(): readonly number[] | undefined {
     return this.isPlaced ? undefined : this.floorHit?.toArray();
   }

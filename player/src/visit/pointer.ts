@@ -16,7 +16,7 @@ interface Press {
   hit: Hit | undefined;
   sinceMs: number;
   holds: number;
-  /** Where on the screen it began. */
+  /** Position on the screen where it began. */
   at: [x: number, y: number];
   isMoved: boolean;
 }
@@ -54,7 +54,7 @@ export class Pointing {
     if (press && Math.hypot(at[0] - press.at[0], at[1] - press.at[1]) > TAP_PX) press.isMoved = true;
   }
 
-  /** Whether a press is on something that waits to be pressed: it does not look round then. */
+  /** True if a press hits something that waits to be pressed: then it does not turn the view. */
   get hit(): Hit | undefined {
     return this.press?.hit;
   }
@@ -110,7 +110,7 @@ const roundedRay = ({ from, way }: Ray) => ({
   way: way.map((one) => Math.round(one * 1e4) / 1e4) as Three,
 });
 
-/** What was hit; a ray that hits nothing ends some metres away. */
+/** Hit of a ray; a ray that hits nothing ends some metres away. */
 function rounded(hit: Hit | undefined, { from, way }: Ray) {
   if (hit) return { objectId: hit.objectId, copy: hit.copy, point: mm(hit.point) };
   const point = from.map((one, axis) => one + way[axis] * NOWHERE_M) as Three;

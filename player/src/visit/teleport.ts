@@ -17,7 +17,7 @@ export interface Throw {
 /** A teleport climbs this far at most, metres: from on top of a wall or a roof there is no way back. */
 const CLIMB_M = 1;
 
-/** Who teleports, and where they can land. */
+/** The visitor who teleports, and the surfaces they can land on. */
 export interface Thrower {
   /** Of the visitor in the scene. */
   scale: number;

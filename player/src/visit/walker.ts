@@ -6,7 +6,7 @@ const FASTEST_FALL = 12;
 /** Longer frames are taken for this long: nobody wants to be elsewhere after a pause. */
 const LONGEST_S = 0.4;
 
-/** Where somebody wants to walk: ahead and to the right, −1 to 1 each. */
+/** Steering of a walking visitor: ahead and to the right, −1 to 1 each. */
 export interface Steering {
   ahead: number;
   right: number;
