@@ -16,7 +16,7 @@ export function restingDistance(scene: Scene, place: Place): number {
   return Math.hypot(...from.map((at, axis) => at - eye[axis]));
 }
 
-/** What distance does to the level that strands read. */
+/** Gain by distance of the level that strands read. */
 export function analysedDistanceGain(scene: Scene, { place }: Sound): number {
   return place?.analysedFollows ? distanceGain(place, restingDistance(scene, place)) : 1;
 }

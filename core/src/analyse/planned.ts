@@ -35,7 +35,7 @@ export type PlannedSound = SignalSource & {
   name: string;
   /** The tape is as long as the longest of these. */
   onTape: boolean;
-  /** Where it lies, in a folder that is handed over. */
+  /** Path in a delivered folder. */
   file?: string;
   /** Loudness weight of each channel, where a plan goes without its files. */
   weights?: readonly number[];

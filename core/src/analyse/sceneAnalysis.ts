@@ -49,7 +49,7 @@ export type NoNumbers =
   | { kind: "waiting" }
   | { kind: "failed"; message: string };
 
-/** Where raw numbers of earlier visits are kept. */
+/** Store of raw numbers from earlier visits. */
 export interface ResultStore {
   get(key: string): Promise<Float32Array | undefined>;
   put(key: string, raw: Float32Array): Promise<void>;
@@ -154,7 +154,7 @@ export class SceneAnalysis {
   private readonly mixes = new Map<string, Signal>();
   private readonly jobs = new Map<string, Job>();
   private readonly done = new Map<string, Done>();
-  /** What each strand's numbers were last asked for with, and the number of that request. */
+  /** Last request of each strand's numbers, and its serial number. */
   private readonly asked = new Map<string, { key: string; request: number; why?: string }>();
   private requests = 0;
 
@@ -174,7 +174,7 @@ export class SceneAnalysis {
     this.follow();
   }
 
-  /** Whether a sound is loaded. */
+  /** True if a sound is loaded. */
   has(key: string): boolean {
     return this.loaded.has(key);
   }
@@ -223,13 +223,13 @@ export class SceneAnalysis {
     return samples / SAMPLE_RATE_HZ;
   }
 
-  /** Whether every wanted strand has its numbers or cannot have any. */
+  /** True once every wanted strand has its numbers or cannot have any. */
   get isDone(): boolean {
     if (this.jobs.size > 0) return false;
     return [...this.asked.values()].every(({ why }) => why !== "waiting");
   }
 
-  /** Whether it waits for another thread or for a download; `onWork` is called when the result is there. */
+  /** True while it waits for another thread or for a download; `onWork` is called when the result is there. */
   get isWaiting(): boolean {
     return [...this.jobs.values()].some(({ isFetching }) => isFetching);
   }
@@ -330,7 +330,7 @@ export class SceneAnalysis {
     return loopOf(this.scene as Scene, listensTo, lengthS);
   }
 
-  /** What a strand is read from, or why it cannot be. */
+  /** Signal that a strand is read from, or the reason why it cannot be. */
   private sourceOf(scene: AnalysedScene, strand: Strand, tapeS: number | undefined): Source | NoNumbers {
     const whole = scene as Scene;
     if (strand.listensTo.kind === "strands") {

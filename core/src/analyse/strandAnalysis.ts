@@ -21,7 +21,7 @@ export interface StrandTraces {
   cues: Cue[];
 }
 
-/** Where results are written; memory that page and worker share, for one. */
+/** Target of results, such as memory that page and worker share. */
 export type MakeNumbers = (length: number) => Float32Array;
 
 /** A strand on its way through a whole sound, so many frames at a time. */

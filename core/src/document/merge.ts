@@ -110,6 +110,6 @@ export const isFields = (value: unknown): value is Fields =>
 export const isItemList = (value: unknown): value is Item[] =>
   Array.isArray(value) && value.every((item) => isFields(item) && typeof item.id === "string");
 
-/** Whether all three are of one kind: objects of different kinds have different properties and cannot be mixed. */
+/** True if all three are of one kind: objects of different kinds have different properties and cannot be mixed. */
 const isSameKind = (base: Fields, mine: Fields, theirs: Fields) =>
   base.kind === mine.kind && base.kind === theirs.kind;

@@ -1,4 +1,4 @@
-/** Where something of a visitor is and how it is turned. */
+/** Position and rotation of a visitor's head or hand. */
 export interface Pose {
   /** Metres. */
   x: number;

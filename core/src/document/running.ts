@@ -7,7 +7,7 @@ export interface Running {
   runs: Runs;
   loops: boolean;
   group: Group | undefined;
-  /** What it starts, seeks and loops with: its group, or itself. */
+  /** Unit that it starts, seeks and loops with: its group, or itself. */
   unitId: string;
 }
 

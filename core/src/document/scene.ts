@@ -48,7 +48,7 @@ export type StrandShape = (typeof STRAND_SHAPES)[number];
 /** The part of a sound that is heard; all of it without one. */
 const part = Type.Optional(oneOf(SOUND_PART_NAMES));
 
-/** What a strand listens to. */
+/** Source that a strand listens to. */
 export const ListensToSchema = tagged([
   Type.Object({ kind: Type.Literal("nothing") }, closed),
   Type.Object({ kind: Type.Literal("sound"), id: Id, tap: oneOf(TAPS), part }, closed),
@@ -143,7 +143,7 @@ export const MeetingSchema = Type.Object(
   {
     look: oneOf(Object.keys(LOOKS) as LookWay[]),
     camera: oneOf(Object.keys(CAMERA_OFFERS) as CameraOffer[]),
-    /** Whether it is offered in headsets: all round, and in the visitor's room. */
+    /** True if it is offered in headsets: all round, and in the visitor's room. */
     headset: Type.Boolean(),
     room: Type.Boolean(),
   },
@@ -152,7 +152,7 @@ export const MeetingSchema = Type.Object(
 export type Meeting = Static<typeof MeetingSchema>;
 export const newMeeting = (): Meeting => ({ look: "camera", camera: "none", headset: false, room: false });
 
-/** What a delivered scene does with the take that is chosen: leave it out, or play it until somebody comes. */
+/** Use of the chosen take in a delivered scene: left out, or played until somebody comes. */
 export const TAKE_USES = { none: "leave it out", demo: "play it until somebody comes" } as const;
 export type TakeUse = keyof typeof TAKE_USES;
 
@@ -186,7 +186,7 @@ export const AssetSchema = tagged([
   Type.Object({ kind: Type.Literal("panorama"), id: Id, name: Name, storedId: Id }, closed),
   /** A table that maps colours. */
   Type.Object({ kind: Type.Literal("lut"), id: Id, name: Name, storedId: Id }, closed),
-  /** What visitors did during one try. */
+  /** Actions of visitors during one try. */
   Type.Object(
     {
       kind: Type.Literal("take"),
@@ -381,13 +381,13 @@ export function sceneSchema(objects: readonly TObject[]) {
       bindings: Type.Array(BindingSchema, upTo("bindings")),
       answers: Type.Array(AnswerSchema, upTo("answers")),
       marks: Type.Array(MarkSchema, upTo("marks")),
-      /** Whether the tape plays as soon as a visitor comes, or waits for an answer to start it. */
+      /** True if the tape plays as soon as a visitor comes; otherwise an answer starts it. */
       beginsAtOnce: Type.Boolean(),
       meeting: MeetingSchema,
       /** The take that films and thumbnails show, and what delivered pages do with it. */
       takeId: orNull(Id),
       takeUse: oneOf(Object.keys(TAKE_USES) as TakeUse[]),
-      /** Whether the picture is bounded so that it never flashes more than WCAG 2.3.1 allows. */
+      /** True if the picture is limited so that it never flashes more than WCAG 2.3.1 allows. */
       limitsFlashes: Type.Boolean(),
       flashing: orNull(FlashingSchema),
       keeps: Type.Array(KeepSchema, upTo("keeps")),

@@ -53,7 +53,7 @@ export function sourcesOf(scene: Scene, strand: Strand): Strand[] {
   return new StrandGraph(scene).sourcesOf(strand);
 }
 
-/** Whether a strand is made of another, directly or by way of others. */
+/** True if a strand is made of another, directly or by way of others. */
 export function isMadeOf(scene: Scene, strand: Strand, otherId: string): boolean {
   return [...new StrandGraph(scene).allSourcesOf(strand)].some(({ id }) => id === otherId);
 }
@@ -94,7 +94,7 @@ export function readsZone(scene: Scene, strand: Strand): boolean {
   return !sources.has(strand) && [...sources].some(({ listensTo }) => listensTo.kind === "zone");
 }
 
-/** Whether a strand's numbers are known only as they happen: it, or something it is made of, hears a live sound or reads a zone. */
+/** True if a strand's numbers are known only live: it, or a strand it is made of, hears a live sound or reads a zone. */
 export function happensLive(scene: Scene, strand: Strand): boolean {
   const live = new Set(scene.sounds.filter(isLive).map(({ id }) => id));
   const hears = ({ listensTo }: Strand) =>

@@ -14,11 +14,11 @@ const Point = Type.Unsafe<readonly [number, number, number]>(
 );
 const OrNone = Type.Unsafe<string | null>({ ...Id, type: ["string", "null"] });
 
-/** What does it: the pointer or a finger, or one of the hands. */
+/** Source of a touch: the pointer or a finger, or one of the hands. */
 export const BY = ["pointer", "left", "right"] as const;
 export type By = (typeof BY)[number];
 const by = oneOf(BY);
-/** What was hit: an object, which of its copies, and where on the stage. */
+/** A hit: an object, which of its copies, and where on the stage. */
 const hit = { objectId: OrNone, copy: Type.Integer({ minimum: 0, maximum: 1e6 }), point: Point };
 const at = { step: Step };
 
@@ -46,7 +46,7 @@ export type VisitorEvent = Static<typeof VisitorEventSchema>;
 export const POSED = ["head", "left", "right", "tilt"] as const;
 export type Posed = (typeof POSED)[number];
 /**
- * What happened during one run of a scene: with the document, the numbers and the time it determines the scene's state.
+ * Events of one run of a scene: with the document, the numbers and the time they determine the scene's state.
  *
  * Everything is on the grid of 1/120 s. What is recorded while a scene runs belongs to a step that has not been taken yet, so
  * that a replay does exactly the same.
@@ -55,7 +55,7 @@ export class Take {
   name = "Take";
   tryOut: TryOut = "window";
   soundDelayS = 0;
-  /** Whether time in it is that of a run, in which the tape is one of the units; else it is the tape's own. */
+  /** True if its time is that of a run, in which the tape is one of the units; otherwise it is the tape's own. */
   isRun = false;
   readonly units = new UnitTimes();
   poses: Record<Posed, PoseTrack> = {

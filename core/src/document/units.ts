@@ -29,19 +29,19 @@ export interface UnitEvent {
   timeS: number;
   /** The sound or group that runs as one; {@link TAPE_UNIT} for the tape. */
   unitId: string;
-  /** Where the unit is from then on, in seconds of its own. */
+  /** Position of the unit from then on, in seconds of its own. */
   positionS: number;
   running: boolean;
-  /** Where the unit ends, or begins again, in seconds of its own; 0 if it runs on and on. */
+  /** Time at which the unit ends or begins again, in seconds of its own; 0 if it runs on and on. */
   lengthS: number;
-  /** Whether it starts again at its end. */
+  /** True if it starts again at its end. */
   loops: boolean;
-  /** Where it starts again; without it at 0. */
+  /** Time at which it starts again; 0 if missing. */
   fromS?: number;
 }
 
 /**
- * Where the units of a scene are: a list of what happened to them.
+ * Positions of the units of a scene, from a list of events.
  *
  * @example
  * const units = new UnitTimes();
@@ -79,7 +79,7 @@ export class UnitTimes {
     }
   }
 
-  /** Whether a unit is running at a time. */
+  /** True if a unit is running at a time. */
   isRunning(unitId: string, timeS: number): boolean {
     const event = this.lastOf(unitId, timeS);
     if (!event) return unitId === TAPE_UNIT;
@@ -95,7 +95,7 @@ export class UnitTimes {
     return event.running ? event.timeS + Math.max(0, event.lengthS - event.positionS) : event.timeS;
   }
 
-  /** Where a unit is, in seconds of its own; before anything happened to it, the tape is where the run is, others at 0. */
+  /** Position of a unit, in seconds of its own. Before its first event the tape is at the run's time, and others are at 0. */
   positionS(unitId: string, timeS: number): number {
     const event = this.lastOf(unitId, timeS);
     if (!event) return unitId === TAPE_UNIT ? timeS : 0;
@@ -106,7 +106,7 @@ export class UnitTimes {
     return loops && lengthS > fromS ? fromS + ((runS - fromS) % (lengthS - fromS)) : lengthS;
   }
 
-  /** What holds at a time and what happens after it, with times counted from there. */
+  /** State at a time and later events, with times counted from there. */
   startingAt(fromS: number): UnitEvent[] {
     const unitIds = new Set(this.list.map(({ unitId }) => unitId));
     unitIds.add(TAPE_UNIT);
@@ -121,7 +121,7 @@ export class UnitTimes {
     return [...held, ...later.map((event) => ({ ...event, timeS: event.timeS - fromS }))];
   }
 
-  /** What happened last to a unit, up to a time. */
+  /** Last event of a unit, up to a time. */
   lastOf(unitId: string, timeS: number): UnitEvent | undefined {
     const own = this.byUnit.get(unitId);
     if (!own) return undefined;

@@ -194,7 +194,7 @@ export class BeatTracker {
   private readonly heard: Float32Array[];
   /** Frames to each place of each template, by the length of the beat. */
   private readonly offsets: Int32Array[][];
-  /** Where the ways to each step came from, two in a byte, and the way that styles change by there. */
+  /** Predecessors of each step, two in a byte, and the change of style there. */
   private readonly ways: Uint8Array[] = [];
   private readonly changes: { style: number; length: number }[] = [];
   private readonly keptSteps: number;
@@ -336,7 +336,7 @@ const LEANS = Float32Array.from(LENGTHS_STEPS, (length) => {
   const octaves = Math.log2((60 * FRAME_RATE_HZ) / (length * STEP_FRAMES) / LIKELY_BPM);
   return -0.5 * (octaves / SPREAD_OCTAVES) ** 2;
 });
-/** What each further step of a change costs. */
+/** Cost of each further step of a change. */
 const STEPS = Float32Array.from(LENGTHS_STEPS, (length) => STEADINESS / length);
 
 /** Frames from the start of a beat of so many steps to a place in it. */

@@ -6,7 +6,7 @@ export interface DistanceLaw {
   maximumM: number;
   /** How fast it falls between: 1 halves it for each doubling of the distance, 0 keeps it level. */
   rollOff: number;
-  /** Whether the sound is silent beyond the maximum distance; otherwise it keeps the level it has there. */
+  /** True if the sound is silent beyond the maximum distance; otherwise it keeps the level it has there. */
   silentBeyond?: boolean;
 }
 

@@ -11,7 +11,7 @@ export const MAX_BANDS = 1024;
 /** Bands an octave that IEC 61260-1 names, and finer ones by the same rule. */
 export const OCTAVE_FRACTIONS = [1, 2, 3, 6, 12, 24, 48] as const;
 
-/** What each bin of a band gives to the band's number. */
+/** Weight of each bin in a band's number. */
 export const FAN_COMBINES = ["sum", "mean", "max"] as const;
 export type FanCombine = (typeof FAN_COMBINES)[number];
 

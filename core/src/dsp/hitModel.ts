@@ -17,7 +17,7 @@ export interface HitModel {
   spread: Float64Array;
   /** Others that are most like them. */
   others: Float64Array[];
-  /** What the two votes are usually like, which makes them even. */
+  /** Usual mean and spread of the two votes, to give them equal weight. */
   sizes: readonly [line: number, likeness: number];
 }
 

@@ -80,7 +80,7 @@ export function energy(channel: Float32Array, from: number, to: number, state: F
     const sample = channel[i];
     // A number that is not finite, less itself, is not 0.
     const x = sample - sample === 0 ? sample : 0;
-    // What came last is taken off last: each sample waits for one product and one difference, not for two.
+    // Subtract the newest product last: each sample then waits for one product and one difference, not for two.
     const y = b0 * x + b1 * x1 + b2 * x2 - a2 * y2 - a1 * y1;
     const z = d2 * y2 + d1 * y1 - c2 * z2 + d0 * y - c1 * z1;
     x2 = x1;

@@ -78,7 +78,7 @@ export class PowerHistory {
     this.ofBins = new SortedRow(new Float32Array(FRAMES * bins));
   }
 
-  /** Where a frame's bins begin. */
+  /** Offset of a frame's bins. */
   offsetOf(frame: number): number {
     return (((frame % FRAMES) + FRAMES) % FRAMES) * this.bins;
   }

@@ -247,7 +247,7 @@ function likelyBelow(depth: number): number {
   return 1 - (1 - x) ** THRESHOLD_BETA * (1 + THRESHOLD_BETA * x);
 }
 
-/** Where a parabola through three neighbours is lowest, from −1 to 1 beside the middle one. */
+/** Minimum of a parabola through three neighbours, from −1 to 1 beside the middle one. */
 function bottomOf(a: number, b: number, c: number): number {
   const bend = a - 2 * b + c;
   return bend > 0 ? Math.max(-1, Math.min(1, (a - c) / (2 * bend))) : 0;

@@ -17,13 +17,13 @@ export type PackedSamples =
 /** A stretch of samples in memory. */
 export interface SampleWindow {
   samples: Float32Array;
-  /** Where its first one is in the sound. */
+  /** Index of its first sample in the sound. */
   first: number;
 }
 
 /** Samples that are made at a time, about 22 s, and how many on either side of them come along. */
 const BLOCK = 1 << 20;
-/** Whoever reads a window reads at most so far on either side of its middle: two seconds. */
+/** Readers of a window read at most so far on either side of its middle: two seconds. */
 export const WINDOW_REACH = 96_000;
 /** Blocks that are kept: as many as there are strands at work in different places, or so. */
 const KEPT_BLOCKS = 8;
@@ -132,7 +132,7 @@ export interface SumPart {
   samples: Samples;
   /** Linear. */
   gain: number;
-  /** Whether it begins again at its end. */
+  /** True if it begins again at its end. */
   loops: boolean;
 }
 

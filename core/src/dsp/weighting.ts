@@ -38,7 +38,7 @@ function highPass(pole1Hz: number, pole2Hz: number): Section {
 const TOP: Section = { b: [1, -0.2897684, -0.25149773], a: [-0.98292915, 0.21226718] };
 const SECTIONS = [highPass(F1, F1), highPass(F2, F3), TOP];
 
-/** What the sections make of a frequency, as a factor. */
+/** Gain of the sections at a frequency, as a factor. */
 function gainAt(hz: number): number {
   const w = (2 * Math.PI * hz) / SAMPLE_RATE_HZ;
   return SECTIONS.reduce((gain, { b, a }) => {

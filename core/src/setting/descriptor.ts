@@ -85,7 +85,7 @@ export interface NumberSetting extends Basics {
   whole?: true;
   /** The value may also be `null`; these words say what that means. */
   orNone?: string;
-  /** Where a slider's travel is better spent: times are perceived in ratios. */
+  /** Scale of a slider's travel: times are perceived in ratios. */
   travel?: "linear" | "square";
   /** Values without end are drawn as a field that is wide enough for this many characters. */
   chars?: number;
@@ -129,7 +129,7 @@ export interface TextSetting extends Basics {
   default: string;
 }
 
-/** What a reference can lead to. */
+/** Targets of a reference. */
 export type ReferenceTarget =
   | "sound"
   | "picture"
@@ -150,7 +150,7 @@ export interface ReferenceSetting extends Basics {
   kinds?: readonly string[];
   /** For objects: only those that move freely, or whose copies are placed by cues. */
   which?: "moving" | "placedByCues";
-  /** What no reference stands for, where it stands for something. */
+  /** Meaning of no reference, if it has one. */
   orNone?: string;
   default: null;
 }

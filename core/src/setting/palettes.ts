@@ -134,7 +134,7 @@ export const PALETTE_IDS = Object.keys(PALETTES) as PaletteId[];
 export const DEFAULT_PALETTE: PaletteId = "slackwater";
 
 const LIGHT_SKY_FROM = 0.6;
-/** Whether a palette's sky is light, and its inks are dark. */
+/** True if a palette's sky is light, and its inks are dark. */
 export const isLightPalette = (id: PaletteId): boolean =>
   linearToOklch(hexToLinear(PALETTES[id].sky.horizon))[0] > LIGHT_SKY_FROM;
 

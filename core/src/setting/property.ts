@@ -26,12 +26,12 @@ export const SECTIONS = {
 } as const;
 export type Section = keyof typeof SECTIONS;
 
-/** What a property can be bound to do, beside holding a value. */
+/** Ways to bind a property, beside setting its value. */
 interface Traits {
   section: Section;
   /** Copies in a formation may each have a number of their own. */
   perCopy?: true;
-  /** What is seen is its integral over time: a speed, or a count per second. */
+  /** Its integral over time is seen: it is a speed, or a count per second. */
   integrates?: true;
   /** It counts at cues only: a kick emits that many at once. */
   atCues?: true;

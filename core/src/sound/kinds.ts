@@ -17,16 +17,16 @@ import { CLOCK_CURVE_SETTINGS, CLOCK_SETTINGS } from "./clock";
 import { PLACE_SETTINGS, RUNS, STRIP_SETTINGS } from "./mix";
 import type { SignalPart } from "./signal";
 
-/** Where a sound's samples come from: stored bytes, its settings alone, or a device as it happens. */
+/** Origin of a sound's samples: stored bytes, its settings alone, or a device, live. */
 export type SoundOrigin = "stored" | "made" | "live";
 
 interface SoundKindDeclaration {
   label: string;
   help: string;
   origin: SoundOrigin;
-  /** What strands can read of it. */
+  /** Parts of it that strands can read. */
   offers: readonly SignalPart[];
-  /** Whether the audience hears a new one. */
+  /** True if the audience hears a new one. */
   heardAtFirst: boolean;
   /** Files that become such a sound, for stored kinds. */
   files?: { extensions: readonly string[]; types: readonly string[]; words: string };
@@ -194,12 +194,12 @@ export const SOUND_KIND_NAMES = Object.keys(SOUND_KINDS) as SoundKind[];
 export const soundKind = (kind: SoundKind): SoundKindDeclaration => SOUND_KINDS[kind];
 
 export const PlaceSchema = Type.Unsafe<Place>(Type.Object(settingSchemas(PLACE_SETTINGS), closed));
-/** Where a sound is on the stage. */
+/** Position of a sound on the stage. */
 export type Place = ValuesOf<typeof PLACE_SETTINGS>;
 
 const running = {
   runs: oneOf(RUNS),
-  /** Whether it repeats at its own length for as long as it runs. */
+  /** True if it repeats at its own length for as long as it runs. */
   loops: Type.Boolean(),
 };
 const strip = {
@@ -215,11 +215,11 @@ export const CAPTION_SETTING = text(
   120,
 );
 
-/** What all kinds of sound have in common. */
+/** Fields that all kinds of sound have in common. */
 export interface SoundBasics {
   id: string;
   name: string;
-  /** Whether the audience hears it, or only strands listen to it. */
+  /** True if the audience hears it; otherwise only strands listen to it. */
   heard: boolean;
   muted: boolean;
   faderDb: number;
@@ -253,7 +253,7 @@ export type MadeSound = SoundOf<"tone" | "noise" | "clock">;
 export type StoredSound = SoundOf<"file" | "notes" | "table">;
 
 export const isLive = (sound: Sound): sound is LiveSound => SOUND_KINDS[sound.kind].origin === "live";
-/** Whether something is a sound of a kind that is known here; of what another version wrote it may not be. */
+/** True for a sound of a kind that this version knows; another version may have written others. */
 export const isKnownSound = (value: unknown): value is Sound =>
   typeof value === "object" &&
   value !== null &&
@@ -300,7 +300,7 @@ export function newPlace(change: Partial<Place> = {}): Place {
   return { ...defaultsOf(PLACE_SETTINGS), ...change };
 }
 
-/** What every sound has, as a new one gets it. */
+/** Initial values of the fields that every sound has. */
 export function newSoundBasics(id: string, name: string) {
   return {
     id,

@@ -1,7 +1,7 @@
 import { FADER_OFF_DB, FADER_TOP_DB } from "../dsp/decibel";
 import { number, objectOf, toggle, vector } from "../setting/descriptor";
 
-/** What a fader strip sets, of a sound or a bus. */
+/** Settings of a fader strip, of a sound or a bus. */
 export const STRIP_SETTINGS = {
   muted: toggle("Mute", false, "Silences it; strands that listen before the fader still hear it."),
   faderDb: number(
@@ -17,7 +17,7 @@ export const STRIP_SETTINGS = {
   pan: number("Pan", "", [-1, 1, 0.02], 0, "−1 left, 1 right; equal power."),
 };
 
-/** Where a sound is on the stage, and how its level falls with the distance from the camera. */
+/** Position of a sound on the stage, and how its level falls with the distance from the camera. */
 export const PLACE_SETTINGS = {
   position: vector("Position", "m", [-1000, 1000, 0.1], [0, 0, 0], "Right, up, towards the viewer."),
   objectId: objectOf("Moves with", "An object it comes from, wherever that is.", undefined, "its own place"),

@@ -3,7 +3,7 @@ import type { Note, NoteFile } from "../format/midi";
 import type { Table, TableColumn } from "../format/table";
 import type { Beats } from "./beats";
 
-/** What a sound can offer to strands. */
+/** Data that a sound can offer to strands. */
 export const SIGNAL_PARTS = [
   "samples",
   "beats",

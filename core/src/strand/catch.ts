@@ -30,7 +30,7 @@ const RANGE_DB = 48;
 /** Edges of the ranges that are tried: third octaves, from the lowest drum to the highest cymbal. */
 const EDGES_HZ = Array.from({ length: 28 }, (_, i) => round(31.5 * 2 ** (i / 3)));
 
-/** What tells the hits from the rest: a level in one range, or what was learnt of them in twelve bands. */
+/** Detector that tells the hits from the rest: a level in one range, or a model learnt in twelve bands. */
 export type CaughtBy =
   | {
       way: "range";
@@ -205,7 +205,7 @@ export class HitFinder {
     return isWrong(inRange) || fOf(learnt) >= fOf(inRange) ? learnt : inRange;
   }
 
-  /** What can be learnt of the hits; `undefined` where there is too little beside them. */
+  /** Model learnt from the hits; `undefined` if there are too few other onsets. */
   private learnt(
     marks: readonly number[],
     othersS: readonly number[],
@@ -312,7 +312,7 @@ const isNear = (timeS: number, markS: number) => Math.abs(timeS - markS) <= MATC
 const fOf = ({ precision, recall }: Catch) =>
   precision + recall > 0 ? (2 * precision * recall) / (precision + recall) : 0;
 
-/** What a strand really gives, against the marks. */
+/** Compares the cues that a strand gives with the marks. */
 function caught(
   samples: Samples,
   raw: Float32Array,

@@ -71,7 +71,7 @@ export function defaultCues(): CueSettings {
 
 /** Strength is the largest number in this long after a rise: 50 ms. */
 const STRENGTH_FRAMES = 5;
-/** What a peak is measured against lies this far before and after it: half a second. */
+/** Frames before and after a peak that it is measured against: half a second. */
 const AROUND_FRAMES = 50;
 /** A peak is the largest within this much on either side: 30 ms. */
 const PEAK_FRAMES = 3;

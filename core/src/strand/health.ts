@@ -29,7 +29,7 @@ export interface Health {
   lagMs: number;
   /** Its highest number. */
   highest: number;
-  /** Where it is at its ceiling most: a stretch of a few seconds, and the share of it. */
+  /** Stretch of a few seconds in which it is at its ceiling most, and the share of it. */
   fullest: { fromS: number; toS: number; share: number } | undefined;
 }
 
@@ -53,7 +53,7 @@ export function healthOf(
   const frames = shaped.length / width;
   const { unit } = declarationOf(measure.kind);
   const quiet = unit === "level" || unit === "loudness" ? 10 ** (AUDIBLE_DB / 20) : 0;
-  // What goes into clamping tells floor and ceiling, whatever output does with it.
+  // Floor and ceiling are judged before clamping, so that the output step does not matter.
   const { output, clamp } = shaping;
   const plain =
     output.on || !clamp.on
@@ -255,7 +255,7 @@ export function adviseOn(
   return out;
 }
 
-/** What keeps a strand from its ceiling when its window is wide enough. */
+/** Finds the step that keeps a strand from its ceiling when its window is wide enough. */
 function unpin({ autoRange, gain, output, window }: Shaping): {
   hint: string;
   change: ShapingChange | undefined;

@@ -34,7 +34,7 @@ export function* readBeginnings(samples: Samples): Sliced<Beginning[]> {
 const RIDGE = 0.02;
 /** Features differ by at least this among all that begins, in dB. */
 const LEAST_SPREAD_DB = 2;
-/** What hits are taken to differ by, in dB, before any is seen, and how many hits that counts for. */
+/** Prior spread of hits in dB, and the number of hits it counts for. */
 const USUAL_SPREAD_DB = 4;
 const USUAL_COUNTS = 3;
 

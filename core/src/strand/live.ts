@@ -15,7 +15,7 @@ import type { Signal } from "./signal";
 import type { Track } from "./track";
 import type { Tuning } from "./tuning";
 
-/** What is being played on a keyboard or knob box now. */
+/** Notes and controllers of a keyboard or knob box, as they are now. */
 export interface NotesNow {
   /** Notes that are held, the newest last, with how hard they were struck. */
   held: readonly { note: number; velocity: number }[];

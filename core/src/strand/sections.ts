@@ -74,7 +74,7 @@ function* featuresSliced(signal: Signal, onProgress: (share: number) => void): S
 
 /** Blocks of a sound: its beats where they are heard. */
 interface Blocks {
-  /** Where each begins, and last the end. */
+  /** Beginning of each section, and last the end. */
   edgesS: number[];
   /** Blocks in a bar; 0 where no beats are heard. */
   perBar: number;

@@ -10,7 +10,7 @@ import { follower } from "./follow";
 /** One frame's numbers, `width` of them from `at`, in place; may remember earlier frames. */
 export type FrameStep = (values: Float32Array, at: number) => void;
 
-/** What a step may ask of the window before it. */
+/** Requirements of a step on the window before it. */
 interface WindowScale {
   window: { on: boolean; scale: string; rangeDb: number };
 }
@@ -298,7 +298,7 @@ export const ShapingSchema = Type.Unsafe<Shaping>(
 /** Kind of number that a measure gives: decides what its shaping begins with. */
 export type MeasureUnit = "level" | "loudness" | "hz" | "strength" | "share";
 
-/** What differs from the steps' defaults for each unit: a share needs no window, and is followed as it is. */
+/** Differences from the steps' defaults for each unit: a share needs no window, and is followed as it is. */
 const BY_UNIT: Record<MeasureUnit, ShapingChange> = {
   level: {},
   loudness: { window: { floorDb: -50, rangeDb: 40 }, follow: { on: false } },

@@ -9,7 +9,7 @@ export interface FramePowers {
   offset: number;
 }
 
-/** Where measures get the spectra of whole sounds from. */
+/** Source of spectra of whole sounds for measures. */
 export interface SpectrumSource {
   atFrame(samples: Samples, frame: number, fftSize: number, window: WindowName): FramePowers;
 }
@@ -78,7 +78,7 @@ export class CachedSpectra implements SpectrumSource {
   private nextSoundId = 0;
   private usedBytes = 0;
   private readonly budgetBytes: number;
-  /** What was asked for last; a pass over a sound asks for the same again and again. */
+  /** Last answer; a pass over a sound asks for the same one again and again. */
   private last: { samples: Samples; fftSize: number; window: WindowName; kept: Kept } | undefined;
 
   constructor(budgetBytes = 512 * 1024 * 1024) {
@@ -98,7 +98,7 @@ export class CachedSpectra implements SpectrumSource {
     return found;
   }
 
-  /** Whether the spectra of a sound are all there. */
+  /** True if all spectra of a sound are there. */
   has(samples: Samples, fftSize: number, window: WindowName): boolean {
     const id = this.soundIds.get(samples);
     const kept = id === undefined ? undefined : this.kept.get(`${id} ${fftSize} ${window}`);

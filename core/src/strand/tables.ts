@@ -21,7 +21,7 @@ export function rawFigure(measure: Measure, raw: number): number {
   return Math.max(SILENCE_DB, levelToDb(raw));
 }
 
-/** What a measure's columns are called after a name: one a band for a fan. */
+/** Column names of a measure: one a band for a fan. */
 export function columnNames(name: string, measure: Measure, width: number): string[] {
   if (width === 1) return [name];
   if (measure.kind !== "fan") return Array.from({ length: width }, (_, i) => `${name} ${i + 1}`);

@@ -27,7 +27,7 @@ export interface Newest {
   timeS: number;
 }
 
-/** Where a track's own sound is when the tape is at a time: by itself, round again, or with the tape. */
+/** Position of a track's own sound at a time of the tape: by itself, looping, or with the tape. */
 export function trackTimeAt({ loopS, positionS }: Track, timeS: number): number {
   const ownS = positionS ? positionS(timeS) : timeS;
   return loopS && ownS > 0 ? ownS % loopS : ownS;

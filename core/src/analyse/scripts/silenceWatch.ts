@@ -1,7 +1,7 @@
 import { platform, type Timer } from "../../platform";
 import { SCRIPT_LIMITS } from "../../program/scriptLimits";
 
-/** What is said of a program whose thread was ended. */
+/** Message for a program whose thread was ended. */
 export const STOPPED = `It was stopped: it did not answer within ${SCRIPT_LIMITS.threadSeconds} s.`;
 /** How long messages that have come meanwhile are heard before a thread counts as silent, ms. */
 const LAST_CHANCE_MS = 50;

@@ -129,7 +129,7 @@ const FEWEST_BEATS = 4;
 /** Frames that the tracker is behind: it judges beats when they are over, and onsets are known some frames later. */
 const BEHIND_FRAMES = LONGEST_FRAMES + 2 * NEAR_FRAMES + ONSET_LAG;
 
-/** Where beats of now are placed anew, they go faster or slower by this share until they are there. */
+/** When live beats are corrected, they run faster or slower by this share until they are in place. */
 const CATCHES_UP = 0.5;
 /** Further off than this share of a beat for so many frames they jump there. */
 const TOO_FAR = 0.2;

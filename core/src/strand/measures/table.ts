@@ -70,7 +70,7 @@ export const MeasureSchema = Type.Unsafe<Measure>(
 /** Measures that read a range of frequencies. */
 export type RangedMeasure = Extract<Measure, { lowHz: number }>;
 
-/** Whether a measure's range, if it has one, cannot be read. */
+/** True if a measure has a range that cannot be read. */
 export const isUpsideDown = (measure: Measure): boolean =>
   "lowHz" in measure && measure.lowHz >= measure.highHz;
 
@@ -83,7 +83,7 @@ export function rangeLimits(kind: MeasureKind): { min: number; max: number } | u
   return lowHz?.type === "number" ? { min: lowHz.min, max: lowHz.max } : undefined;
 }
 
-/** Whether a measure can be read from a signal that offers these parts. */
+/** True if a measure can be read from a signal that offers these parts. */
 export function canMeasure(kind: MeasureKind, parts: ReadonlySet<SignalPart>): boolean {
   return MEASURES[kind].reads.some((part) => parts.has(part));
 }

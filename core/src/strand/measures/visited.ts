@@ -1,6 +1,6 @@
 import { measure, single } from "./declaration";
 
-/** What zones on the stage give; the simulation knows it, and hands it to strands as they happen. */
+/** Values of zones on the stage; the simulation hands them to strands as visitors move. */
 export const VISITED = {
   fullness: measure({
     label: "Fullness",
