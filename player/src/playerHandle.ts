@@ -13,7 +13,7 @@ export interface PlayerHandle {
   positionS(): number;
   durationS(): number;
   state(): "paused" | "playing" | "held";
-  /** Whether everything the scene shows has been loaded. */
+  /** True if everything the scene shows has been loaded. */
   isLoaded(): boolean;
   whenLoaded(): Promise<void>;
   /** Evaluated property values at the present position, by object id and property. */

@@ -177,7 +177,7 @@ export class ScenePlayer {
     this.state.setSolo(strandIds);
   }
 
-  /** Whether all tracks, images and models of the scene are there: a frame drawn now is as it should be. */
+  /** True if all tracks, images and models of the scene are there: a frame drawn now is as it should be. */
   get isLoaded(): boolean {
     return this.isComplete && hasPartsFor(this.scene) && [...this.stages].every((stage) => stage.isLoaded);
   }
@@ -426,7 +426,7 @@ export class ScenePlayer {
     return timeS;
   }
 
-  /** Whether something plays while the tape stands still. */
+  /** True if something plays while the tape stands still. */
   private get hasLive(): boolean {
     const { live, transport } = this;
     return live?.isListening === true || transport.hasRunningUnits || this.runClock !== undefined;
@@ -702,7 +702,7 @@ export class ScenePlayer {
     return this.take;
   }
 
-  /** Whether a take is being played again. */
+  /** True if a take is being played again. */
   get isReplaying(): boolean {
     return this.isReplay;
   }

@@ -28,7 +28,7 @@ export async function makeExamples(
  */
 export async function showExamples(projects: ProjectStore, picturesDir: string): Promise<void> {
   if (!(await projects.isEmpty())) return;
-  // What is made last stands first on the shelf. Reading them back makes the reader of scenes ready as well, which
+  // The newest stands first on the shelf. Reading them back makes the reader of scenes ready as well, which
   // takes a second that nobody waits for here.
   for (const { id } of [...EXAMPLE_LIST].reverse()) {
     const scene = await projects.example(id);

@@ -42,11 +42,11 @@ export interface ServeSettings {
   databaseUrl?: string;
   /** Root of the checkout, where the built rooms are. */
   rootDir: string;
-  /** Whether to let everybody in who reaches the server; on this machine alone nobody is asked for a token anyway. */
+  /** Lets in everybody who reaches the server. On this machine alone nobody is asked for a token anyway. */
   withoutToken?: boolean;
   /** Makes another access token: the one of before opens nothing any more. */
   newToken?: boolean;
-  /** Where live feeds are reached, and where they may go. */
+  /** Port of live feeds, and the targets they may send to. */
   feed?: FeedRoomSettings;
   /** Leaves the making of films to workers of their own. */
   withoutWorker?: boolean;
@@ -60,7 +60,7 @@ export interface RunningServer {
   address: string;
   /** The access token, when it has just been made: it is never shown again. */
   token: string | undefined;
-  /** Whether it asks for an access token. */
+  /** True if it asks for an access token. */
   asksForToken: boolean;
   /** Why nothing can be changed, if so. */
   readOnly: string | undefined;

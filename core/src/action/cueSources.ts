@@ -8,7 +8,7 @@ import {
   text,
 } from "../setting/descriptor";
 
-/** Whose coming and going a cue is about. */
+/** Visitors or objects whose coming and going gives a cue. */
 export const WHO = {
   anyone: "somebody or something",
   visitor: "the visitor",

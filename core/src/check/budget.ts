@@ -57,7 +57,7 @@ export function checkSize(document: unknown): Finding | undefined {
   return undefined;
 }
 
-/** Where a scene holds more than a project may, or than can be played, although each of its parts is within its limits. */
+/** Finds totals of a scene that are more than a project may hold or can play, although each part is within its limits. */
 export function checkBudget(scene: Scene): Finding[] {
   const findings: Finding[] = [];
   const over = (code: string, what: string, where: string, remedy: string) =>

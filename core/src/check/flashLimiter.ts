@@ -31,7 +31,7 @@ export class FlashLimiter {
   private readonly pixels: number;
   /** The way each pixel's luminance went last, 0 before its first change. */
   private readonly way: Int8Array;
-  /** Where the last change began: the lowest luminance before a rise, the highest before a fall; so far lowest at first. */
+  /** Luminance at which the last change began: the lowest before a rise, the highest before a fall. */
   private readonly start: Float32Array;
   /** The furthest that the luminance has come since, on its way; so far highest at first. */
   private readonly extreme: Float32Array;

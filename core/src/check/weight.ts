@@ -1,7 +1,7 @@
 import type { Scene } from "../document/scene";
 import type { Finding } from "../errors";
 
-/** What drawing a stage and its script cost. */
+/** Cost of drawing a stage and of its script. */
 export interface StageWeight {
   copies: number;
   particles: number;
@@ -30,7 +30,7 @@ const REMEDIES: Record<keyof StageWeight, [words: string, remedy: string]> = {
 };
 
 /**
- * Where a stage is heavier than its budget.
+ * Finds the parts of a stage that are heavier than its budget.
  *
  * @returns one finding for each figure that is over; empty when all are within
  */

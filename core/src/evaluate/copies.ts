@@ -24,7 +24,7 @@ export class Copies {
   readonly sizes: Float32Array;
   /** Turn of the hue of each, in radians. */
   readonly hues: Float32Array;
-  /** What is added to a strand's number for each. */
+  /** Offset that is added to a strand's number for each copy. */
   readonly offsets: Float32Array;
   /** Seconds by which each hears a strand later than the one before it. */
   delayS = 0;

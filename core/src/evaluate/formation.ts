@@ -4,7 +4,7 @@ import type { PathPoint } from "../setting/descriptor";
 
 export type Facing = "outwards" | "inwards" | "along" | "same";
 
-/** What a formation is laid out by; lengths in metres, angles in degrees. */
+/** Layout settings of a formation; lengths in metres, angles in degrees. */
 export interface FormationShape {
   kind: Exclude<FormationKind, "none" | "cues">;
   copies: number;

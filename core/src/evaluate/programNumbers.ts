@@ -16,7 +16,7 @@ import {
 import { type Track, trackValueAt } from "../strand/track";
 import type { Waves } from "./wave";
 
-/** Where a strand's numbers are: the first column, and how many. */
+/** Columns of a strand's numbers: the first, and how many. */
 export interface Columns {
   first: number;
   count: number;

@@ -10,7 +10,7 @@ import type { Sums } from "./sums";
 /** Each strand's track by the strand's id. */
 export type Tracks = ReadonlyMap<string, Track>;
 
-/** What simulated objects need to read values: the plan, the sums, and evaluation of one object at a time. */
+/** Value source for simulated objects: the plan, the sums, and evaluation of one object at a time. */
 export interface ValueSource {
   readonly plan: ScenePlan;
   readonly sums: Sums;
@@ -100,7 +100,7 @@ export class Values implements ValueSource {
     for (const active of plan.bindings) if (active.slot === slot) this.apply(active, plan, timeS, out);
   }
 
-  /** Whether each copy of an object may have a number of its own for this binding. */
+  /** True if each copy of an object may have a number of its own for this binding. */
   private isVaried({ track, binding }: ActiveBinding, { delayS, valueSpread }: Copies): boolean {
     if (!track) return false;
     return (track.width > 1 && binding.deal.kind !== "one") || delayS > 0 || valueSpread > 0;
@@ -284,7 +284,7 @@ function between(track: Track, band: number, timeS: number): number {
   return share > 0 ? below + (trackValueAt(track, timeS, low + 1) - below) * share : below;
 }
 
-/** Where an object's copies are on the stage at rest: x, y, z each. */
+/** Positions of an object's copies at rest: x, y, z each, metres. */
 function placesOnStage({ object, places, count }: Copies): Float32Array {
   const [x, y, z] = (object.rest.position as number[] | undefined) ?? [0, 0, 0];
   const out = new Float32Array(count * 3);

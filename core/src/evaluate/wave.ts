@@ -12,7 +12,7 @@ export interface Wave {
   samples: Samples;
   /** Index of the sample that is heard when the tape is at a time. */
   indexAt(timeS: number): number;
-  /** Whether it is heard live: nothing is known of later samples. */
+  /** True if it is heard live: nothing is known of later samples. */
   isLive?: boolean;
 }
 /** Waveforms by sound id; the ones that are heard come first. */

@@ -35,14 +35,14 @@ export interface FilmPiece {
   fromFrame: number;
 }
 
-/** Where a file is written: at positions that may go back to what has been written. */
+/** Writes bytes of a file at a position, which may lie before the end. */
 export type WriteAt = (position: number, bytes: Uint8Array) => Promise<void>;
 
 export interface FilmFileParts {
   container: FilmContainer;
   framesPerSecond: number;
   title: string;
-  /** What the file says about itself, beside its title. */
+  /** Comment of the file, beside its title. */
   comment?: string;
   /** In order, without gaps. */
   pieces: AsyncIterable<FilmPiece>;
@@ -209,7 +209,7 @@ async function readSound(file: FilmBytes, samples: number) {
   return { codec, config, packets, before, after, packetSamples };
 }
 
-/** What a film says about itself: the comment it was written with. */
+/** The comment that a film was written with. */
 export async function commentOf(file: FilmBytes): Promise<string | undefined> {
   const input = read(file);
   try {

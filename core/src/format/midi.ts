@@ -143,7 +143,7 @@ export function readMidi(bytes: Uint8Array, where = "the file"): NoteFile {
       "Shorten it, or check its tempo and its last event",
     );
   }
-  // What was never let go rings to the end.
+  // Notes without an end ring to the end of the file.
   for (const held of sounding.values()) for (const note of held) note.endS = durationS;
   return { durationS, tempos, beatsPerBar: beatsPerBar ?? 4, notes, controls };
 }

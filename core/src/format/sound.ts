@@ -7,7 +7,7 @@ import { resample } from "../dsp/resample";
 import { speakerLayout, speakerWeights } from "../dsp/speakers";
 import { readWav, type WavSound } from "./wav";
 
-/** What is known of a sound without playing it; stored beside its bytes. */
+/** Facts about a sound that are known without playing it; stored beside its bytes. */
 export interface SoundFacts {
   /** The rate of the file that was brought in, before it became 48 kHz. */
   originalRateHz: number;
@@ -27,7 +27,7 @@ export interface SoundFacts {
 export interface ProjectSound {
   channels: Float32Array[];
   originalRateHz: number;
-  /** Where their speakers stand, see `dsp/speakers`. */
+  /** Positions of their speakers, see `dsp/speakers`. */
   speakers?: number;
 }
 

@@ -10,7 +10,7 @@ export interface WavSound {
   encoding: WavEncoding;
   /** 1 to 8 arrays of equal length, full scale = 1. */
   channels: Float32Array[];
-  /** Where the channels' speakers stand, a bit each, see `dsp/speakers`; 0 where the file does not say so. */
+  /** Speaker positions of the channels, a bit each, see `dsp/speakers`; 0 if the file does not name them. */
   speakers: number;
   /** Samples that were no finite numbers; they count as 0. */
   badSamples: number;
@@ -33,7 +33,7 @@ interface Format {
   speakers: number;
 }
 
-/** Where the samples of a WAV file are, and how they are encoded. */
+/** Position and encoding of the samples of a WAV file. */
 interface Layout {
   format: Format;
   dataStart: number;
@@ -81,14 +81,14 @@ export interface WavReader {
   channelCount: number;
   /** Samples in each channel. */
   length: number;
-  /** Where the channels' speakers stand, a bit each, see `dsp/speakers`; 0 where the file does not say so. */
+  /** Speaker positions of the channels, a bit each, see `dsp/speakers`; 0 if the file does not name them. */
   speakers: number;
   /** Samples that were no finite numbers in what has been read: they count as 0. */
   badSamples: number;
   /** Samples of all channels from `first` on; fewer than `count` at the end. */
   read(first: number, count: number): Promise<Float32Array[]>;
   bytesPerSample: number;
-  /** Where the samples begin in the file. */
+  /** Offset of the first sample in the file, bytes. */
   dataStart: number;
 }
 

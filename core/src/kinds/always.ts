@@ -37,7 +37,7 @@ export const LENS_NEUTRAL = {
   gain: 1,
 } as const;
 
-/** What every scene has exactly one of, and what is made by arranging other objects. */
+/** Kinds of which every scene has exactly one, and kinds made by arranging other objects. */
 export const ALWAYS = {
   camera: {
     label: "Camera",

@@ -1,6 +1,6 @@
 import type { ObjectSetting, Property } from "../setting/property";
 
-/** Where in the list of things to put on the stage a kind is offered. */
+/** Shelf of a kind in the list of things to add. */
 export const SHELVES = {
   shapes: "Shapes",
   drawings: "Drawn by sound",
@@ -15,7 +15,7 @@ export type Shelf = keyof typeof SHELVES;
 /** Parts of an object that are simulated in fixed steps. */
 export type Simulated = "particles" | "orbits" | "wake";
 
-/** What a kind can do; whoever draws, places, simulates or edits objects asks here. */
+/** Abilities of a kind, read by drawing, placing, simulating and editing. */
 export interface Capabilities {
   /** It has a position on the stage: alone ("moved"), or with rotation, scale and spin ("turned"). */
   placement?: "moved" | "turned";
@@ -25,7 +25,7 @@ export interface Capabilities {
   copies?: "formation" | "always";
   /** It can leave a wake. */
   wake?: true;
-  /** What of it is simulated, beside a wake. */
+  /** Simulated behaviour, beside a wake. */
   simulates?: "particles" | "orbits";
   /** It can be put into a group. */
   grouped?: true;

@@ -5,7 +5,7 @@ import { bodySizeOf, can, propertiesOf, settingOf, settingsOfKind } from "./tabl
 const APART_M = 1.7;
 /** Places that are tried, to the right and the left of the middle in turn. */
 const PLACES = 24;
-/** Where what has no size begins: lamps above and before what they light, drawings where they are seen whole. */
+/** Starting positions of kinds without a size: lamps above and in front of the scene, drawings where they are seen whole. */
 const HEIGHTS_M: Partial<Record<StageObject["kind"], [y: number, z: number]>> = {
   pointLight: [2.4, 1.6],
   particles: [0.1, 0],

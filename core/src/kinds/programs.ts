@@ -29,7 +29,7 @@ export function moveLayer(scene: Pick<Scene, "objects">, objectId: string, by: n
   });
 }
 
-/** What a program exposes, in its last version that worked. */
+/** Values that a program exposes, in its last version that worked. */
 export const exposedBy = ({ kind, code }: Pick<Program, "kind" | "code">): Exposed[] => {
   const { language, exposes } = PROGRAM_KINDS[kind];
   return readExposed(code, language, exposes).values;
@@ -122,7 +122,7 @@ export function linkByName(scene: Scene, object: StageObject, values: readonly E
   }
 }
 
-/** What programs are given by what uses them: ids by what they are, each once. */
+/** Ids that objects give to their programs, by kind, each once. */
 export function linkedIn(scene: Pick<Scene, "programs" | "objects">): Record<LinkType, Set<string>> {
   const linked = Object.fromEntries(LINKS.map((type) => [type, new Set<string>()])) as Record<
     LinkType,

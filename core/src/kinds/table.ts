@@ -39,10 +39,10 @@ export const OBJECT_KIND_NAMES = Object.keys(OBJECT_KINDS) as ObjectKind[];
 export const kindOf = (kind: ObjectKind): ObjectKindDeclaration => OBJECT_KINDS[kind];
 export const SINGLETON_KINDS = OBJECT_KIND_NAMES.filter((kind) => kindOf(kind).singleton);
 
-/** What an object of a kind can do. */
+/** Abilities of an object of a kind. */
 export const can = (kind: ObjectKind): Capabilities => kindOf(kind).can;
 
-/** What of an object decides which of its properties exist and have an effect. */
+/** Parts of an object that decide which of its properties exist and have an effect. */
 export interface Configured {
   kind: ObjectKind;
   settings: Readonly<Record<string, SettingValue>>;
@@ -74,7 +74,7 @@ export function settingOf({ kind, settings }: Configured, key: string): SettingV
   return settings[key] ?? (settingsOfKind(kind)[key]?.default as SettingValue | undefined) ?? null;
 }
 
-/** Whether a property or setting has any effect with the object's settings as they are. */
+/** True if a property or setting has any effect with the object's settings as they are. */
 export function isInUse(object: Configured, declaration: Pick<ObjectSetting, "when">): boolean {
   const { when } = declaration;
   if (!when) return true;
@@ -95,7 +95,7 @@ export function propertiesInUse(object: Configured): Record<string, Property> {
   );
 }
 
-/** Whether an object is made of copies, each of which may have numbers of its own. */
+/** True if an object is made of copies, each of which may have numbers of its own. */
 export function hasCopies(object: Configured): boolean {
   const { copies } = can(object.kind);
   return copies === "always" || (copies === "formation" && settingOf(object, "formation") !== "none");
@@ -112,7 +112,7 @@ export function simulates(object: Configured): Simulated[] {
 /** The geometry of a kind with a surface. */
 export const bodySizeOf = (kind: ObjectKind): BodySize | undefined => kindOf(kind).body;
 
-/** Whether an object is a solid body, and how it moves. */
+/** Solidity of an object: none, or how its body moves. */
 export function solidityOf(object: Configured): "none" | "fixed" | "moving" | "carried" {
   if (!can(object.kind).solid) return "none";
   return settingOf(object, "solid") as "none" | "fixed" | "moving" | "carried";
@@ -121,7 +121,7 @@ export function solidityOf(object: Configured): "none" | "fixed" | "moving" | "c
 /** Somebody may walk in a scene, or stand in it. */
 const isEntered = ({ look, headset, room }: Scene["meeting"]): boolean => look === "walk" || headset || room;
 
-/** Whether a scene needs physics: an object moves freely, or visitors can bump into solid objects. */
+/** True if a scene needs physics: an object moves freely, or visitors can bump into solid objects. */
 export const hasBodies = ({ objects, meeting }: Pick<Scene, "objects" | "meeting">): boolean =>
   objects.some(
     ({ settings: { solid } }) =>

@@ -6,7 +6,7 @@ import { LENGTH, PLACE, placed, solid, spokenSettings } from "./shared";
 export const ZONE_SHAPES = { box: "box", ball: "ball", cylinder: "cylinder" } as const;
 export type ZoneShape = keyof typeof ZONE_SHAPES;
 
-/** What visitors stand in: exactly one, in every scene. */
+/** The world that visitors stand in: exactly one in every scene. */
 export const WORLD = {
   world: {
     label: "World",

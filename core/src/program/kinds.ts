@@ -10,7 +10,7 @@ interface ProgramKindDeclaration {
 
 const ALL = Object.keys(EXPOSED_TYPES) as ExposedType[];
 
-/** What a program can do for a scene. */
+/** Uses of a program in a scene. */
 export const PROGRAM_KINDS = {
   surface: {
     label: "Surface",

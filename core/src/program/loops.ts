@@ -165,7 +165,7 @@ function skipSpace(code: string, at: number): number {
   }
 }
 
-/** Where the bracket that opens at a place is closed; −1 if it is not. */
+/** Position at which the bracket opened at a place is closed; −1 if it is not. */
 function closing(code: string, open: number): number {
   let depth = 0;
   for (let i = open; i < code.length; i++) {

@@ -1,4 +1,4 @@
-/** What a script may take; the same on every machine, but for the time. */
+/** Limits of a script; the same on every machine, except for time. */
 export const SCRIPT_LIMITS = {
   /** One that does not answer within this time is stopped, however few steps it took. */
   seconds: 1,

@@ -19,7 +19,7 @@ export function strip(code: string): string {
   }
 }
 
-/** What a parser says, in plain words. */
+/** A parser's message in plain words. */
 export function syntaxInWords(message: string): string {
   const expected = /^Unexpected token, expected "(.+)"/.exec(message);
   if (expected) return `“${expected[1]}” is missing here.`;

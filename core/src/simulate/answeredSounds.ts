@@ -35,7 +35,7 @@ export const SILENT_DB = -60;
 
 /** Sounds as answers play, stop and fade them: where the tape and the units are, and how far sounds are faded. */
 export class AnsweredSounds {
-  /** Where the tape and the units are: what the take says, and what answers did. */
+  /** Positions of the tape and the units, from the take and from answers. */
   readonly units = new UnitTimes();
   private state: SoundsState = { pending: [], fades: {}, running: {} };
   private readonly sentUnits: readonly string[];
@@ -110,7 +110,7 @@ export class AnsweredSounds {
     return gain;
   }
 
-  /** Whether answers have changed a level. */
+  /** True if answers have changed a level. */
   get hasFades(): boolean {
     return Object.keys(this.state.fades).length > 0;
   }
@@ -153,7 +153,7 @@ export class AnsweredSounds {
     const event: UnitEvent = { kind: "unit", timeS, unitId, positionS, running, lengthS, loops };
     if (fromS) event.fromS = fromS;
     if (timeS <= this.toS) {
-      // What is known of this step already stays in order.
+      // Keep events that are known of this step in order.
       this.units.record({ ...event, timeS: Math.max(timeS, this.units.events.at(-1)?.timeS ?? timeS) });
       return;
     }
@@ -172,7 +172,7 @@ export class AnsweredSounds {
     const at = this.units.positionS(unit, atS);
     // From where it was; from the start again once it has come to its end.
     const where = lengthS > 0 && at >= lengthS - 1e-6 ? 0 : at;
-    // What was to stop it later does not any more.
+    // Cancel the later stop.
     this.state.pending = this.state.pending.filter((one) => one.unitId !== unit || one.running);
     if (from === "where" && isRunning) return;
     const positionS = from === "start" ? 0 : from === "mark" ? (mark?.timeS ?? 0) : where;

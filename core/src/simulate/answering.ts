@@ -20,14 +20,14 @@ import { StepPlaces } from "./stepPlaces";
 import { STEP_S } from "./stepper";
 import { ZoneStrands } from "./zoneStrands";
 
-/** What happened, for lists, ticks and clicks. */
+/** An answer that happened, for lists, ticks and clicks. */
 export interface Fired {
   answerId: string;
   timeS: number;
   strength: number;
 }
 
-/** What is felt, not seen: for devices that can do so. */
+/** A haptic pulse, for devices that can give it. */
 export interface HapticPulse {
   timeS: number;
   by: By | null;
@@ -56,7 +56,7 @@ interface State {
   holds: Partial<Record<Holder, Hold>>;
 }
 
-/** What is kept of answers, to continue from later. */
+/** Saved state of answers, to continue from later. */
 export interface AnsweringState {
   state: State;
   sounds: SoundsState;
@@ -171,12 +171,12 @@ export class Answering {
   /** Everything on the stage that it depends on. */
   readonly reads: ReadonlySet<ObjectPlan>;
 
-  /** Whether any answer is about bodies that meet. */
+  /** True if any answer is about bodies that meet. */
   get asksForMeetings(): boolean {
     return this.answers.some(({ cue }) => cue.kind === "meet");
   }
 
-  /** Where the tape and the units are: what the take says, and what answers did. */
+  /** Positions of the tape and the units, from the take and from answers. */
   get units(): UnitTimes {
     return this.sounds.units;
   }
@@ -257,7 +257,7 @@ export class Answering {
     return this.bursts.get(objectId) ?? 0;
   }
 
-  /** Where a visitor is, as of the last step. */
+  /** Position of a visitor in the last step. */
   get presence(): Presence {
     return this.now.present;
   }
@@ -316,7 +316,7 @@ export class Answering {
     });
   }
 
-  /** Whoever comes in again cancels what their going out had still to do. */
+  /** Coming in again cancels the actions that going out had still to do. */
   private cancelExit(index: number): void {
     const { cue } = this.answers[index];
     if (cue.kind !== "enter" && cue.kind !== "inside") return;
@@ -334,7 +334,7 @@ export class Answering {
       switch (action.kind) {
         case "play":
         case "playTurns": {
-          // Where the answer fades it as well, it is faded out before it pauses.
+          // If the answer fades it as well, fade out before pausing.
           const fade = actions.find((one) => one.kind === "fade" && one.soundId === action.soundId);
           const overMs = fade?.kind === "fade" ? fade.overMs : 0;
           this.sounds.halt(this.sounds.unitOf(action.soundId), atS + overMs / 1000);

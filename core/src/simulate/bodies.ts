@@ -36,14 +36,14 @@ export interface BodyRef {
   copy: number;
 }
 
-/** What takes hold of a body, and how the body is held: place and turn against the holder's. */
+/** Holder of a body, and the body's position and rotation relative to the holder. */
 export interface Hold extends BodyRef {
   offset: Point;
   turn: [number, number, number, number];
 }
 export type Holder = "left" | "right" | "pointer";
 
-/** What of a visitor is in the way of bodies. */
+/** Parts of a visitor that bodies collide with. */
 export interface Presence {
   /** Feet and eye height; none while nobody is there. */
   standing: { x: number; y: number; z: number; height: number } | undefined;
@@ -62,7 +62,7 @@ interface Item {
   at: Float64Array;
 }
 
-/** What is kept of bodies, to continue from later. */
+/** Saved state of bodies, to continue from later. */
 export interface BodiesState {
   world: Uint8Array;
   handles: Float64Array;
@@ -96,7 +96,7 @@ const HOVER_M = 0.02;
 const STEP_UP_M = 0.35;
 const SLOPE = (50 * Math.PI) / 180;
 
-/** What is left between a visitor and what they lean on, so that touching is no sticking in. */
+/** Gap between a visitor and a surface they touch, so that touching does not count as being inside. */
 const SLACK_M = 0.02;
 /** Steps in which somebody is lifted out of something solid, and how far at most. */
 const LIFT_M = 0.1;
@@ -116,7 +116,7 @@ export const solidPlans = (plan: ScenePlan): ObjectPlan[] =>
  * also after they were kept and brought back.
  */
 export class Bodies {
-  /** Who met in the last step. */
+  /** Pairs that met in the last step. */
   readonly meetings: Meeting[] = [];
   private readonly physics: Physics;
   private readonly places: StepPlaces;
@@ -510,7 +510,7 @@ export class Bodies {
     return undefined;
   }
 
-  /** Where two colliders touch. */
+  /** Point at which two colliders touch. */
   private between(a: number, b: number): Point {
     const [first, second] = [this.world.getCollider(a), this.world.getCollider(b)];
     let point: Point | undefined;
@@ -619,7 +619,7 @@ export class Bodies {
     }
   }
 
-  /** Where a body is; `undefined` for what is none. */
+  /** Position of a body; `undefined` for objects without one. */
   placeOf(objectId: string, copy: number): ArrayLike<number> | undefined {
     const item = this.itemOf(objectId, copy);
     return item && item.handle >= 0 ? item.at : undefined;
@@ -691,13 +691,13 @@ export class Bodies {
     };
   }
 
-  /** What a visitor can stand on or bump into: no other visitor's body, no hands, nothing that moves freely. */
+  /** Accepts colliders that a visitor can stand on or bump into: no visitor's body, no hands, nothing that moves freely. */
   private readonly isStanding = (collider: Collider): boolean => {
     const body = collider.parent();
     return body !== null && this.byHandle.has(body.handle) && !body.isDynamic();
   };
 
-  /** Whether a visitor's body has room where their feet would be. */
+  /** True if a visitor's body has room where their feet would be. */
   isFree([x, y, z]: Point, height: number): boolean {
     const half = Math.max(0.1, height / 2 - VISITOR_RADIUS_M);
     const shape = new this.physics.Capsule(half, VISITOR_RADIUS_M - SLACK_M);
@@ -753,7 +753,7 @@ export class Bodies {
     };
   }
 
-  /** Whether somebody can stand at a point of a surface: it is level enough, there is room, and no edge under their feet. */
+  /** True if somebody can stand at a point of a surface: it is level enough, there is room, and no edge under their feet. */
   canStand(point: Point, normal: Point, height: number): boolean {
     if (normal[1] < Math.cos(SLOPE) || !this.isFree(point, height)) return false;
     return [

@@ -12,7 +12,7 @@ interface PutCopies {
   places: number[];
 }
 
-/** What is remembered from step to step, by object: plain data. */
+/** State from step to step, by object: plain data. */
 export type CueCopiesState = Record<string, PutCopies>;
 
 /** The copies of objects whose formation is "cues": each is put somewhere by an action, and ends after its time. */

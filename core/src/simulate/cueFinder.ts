@@ -12,7 +12,7 @@ import type { BodyRef, Point } from "./bodies";
 import type { CurrentStep, Firing } from "./currentStep";
 import { composeTurned, decompose, toLocal } from "./matrix";
 
-/** What is remembered from step to step: plain data. */
+/** State from step to step: plain data. */
 export interface CueFinderState {
   /** By answer: who is inside, near or touching. */
   inside: Record<string, string[]>;

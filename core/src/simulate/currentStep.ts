@@ -13,7 +13,7 @@ export interface Firing {
   timeS: number;
   /** 0..1 */
   strength: number;
-  /** Where it happened, if that can be said. */
+  /** Position at which it happened, if known. */
   point: Point | null;
   objectId: string | null;
   copy: number;
@@ -32,7 +32,7 @@ export class CurrentStep {
   fromS = 0;
   toS = 0;
   present: Presence = { standing: undefined, hands: {} };
-  /** What the visitor did within the step. */
+  /** Actions of the visitor within the step. */
   events: readonly VisitorEvent[] = [];
   readonly head: Pose = restingPose();
   private readonly hands = { left: restingPose(), right: restingPose() };
@@ -95,7 +95,7 @@ export class CurrentStep {
     return { timeS: this.toS, strength: 1, point: null, objectId: null, copy: 0, by: null, ...of };
   }
 
-  /** Whether an object is the one that is meant, or in a group that is. */
+  /** True if an object is the one that is meant, or is in a group that is. */
   isOn(objectId: string | null, meant: string | null): boolean {
     if (meant === null) return true;
     const plan = objectId === null ? undefined : this.plan.of(objectId);

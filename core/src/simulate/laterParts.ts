@@ -11,7 +11,7 @@ const loaded: { answering?: AnsweringPart; bodies?: BodiesPart } = {};
 /** The parts that are there. */
 export const laterParts = (): Readonly<typeof loaded> => loaded;
 
-/** Whether a scene has answers, zones or bodies that are stepped for. */
+/** True if a scene has answers, zones or bodies that are stepped for. */
 export function needsAnswering(scene: Scene): boolean {
   return (
     scene.answers.some(({ on }) => on) ||
@@ -20,7 +20,7 @@ export function needsAnswering(scene: Scene): boolean {
   );
 }
 
-/** Whether all parts that a scene needs are there. */
+/** True if all parts that a scene needs are there. */
 export function hasPartsFor(scene: Scene): boolean {
   return (
     (loaded.answering !== undefined || !needsAnswering(scene)) &&

@@ -68,7 +68,7 @@ export class OrbitTrails implements Stepper {
     this.bodies = this.bodiesAt(timeS, this.values, this.points, n * MOST_BODIES * 3);
   }
 
-  /** Where the bodies are: writes x, y, z of each from an offset on, and gives how many there are. */
+  /** Writes the positions of the bodies, x, y, z each, from an offset on. @returns the number of bodies */
   bodiesAt(timeS: number, out: Float64Array, into: Float32Array, offset: number): number {
     const { source, plan } = this;
     const slot = (key: string) => plan.at[key]!;

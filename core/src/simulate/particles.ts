@@ -7,7 +7,7 @@ import { trackTimeAt } from "../strand/track";
 import { Placing } from "./placing";
 import { STEP_S, type Stepper } from "./stepper";
 
-/** What is remembered of each particle from when it began; everything else follows from its age. */
+/** State of each particle from its beginning; everything else follows from its age. */
 export const PARTICLE_NUMBERS = [
   "bornS",
   "lifeS",

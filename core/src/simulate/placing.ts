@@ -48,7 +48,7 @@ const AXIS = { x: 0, y: 1, z: 2 };
 export class Placing {
   /** Matrices of what things are pinned to, as far as a visitor is there. */
   pins: Partial<Record<Exclude<Pin, "world">, Matrices>> = {};
-  /** What has moved instances from where their values place them. */
+  /** Simulations that move instances away from the place of their values. */
   moved: { move(plan: ObjectPlan, instances: Instances): void } | undefined;
   private readonly scenePlan: ScenePlan;
   private readonly sums: Sums;
@@ -110,7 +110,7 @@ export class Placing {
     return parent ? [...this.chainOf(parent), plan] : [plan];
   }
 
-  /** Whether it is visible: neither hidden nor switched off, by itself or by a group around it. */
+  /** True if it is visible: neither hidden nor switched off, by itself or by a group around it. */
   isShown(plan: ObjectPlan, out: Float64Array): boolean {
     for (let up: ObjectPlan | undefined = plan; up; up = this.parents.get(up)) {
       if (up.object.hidden) return false;
@@ -145,7 +145,7 @@ export class Placing {
     return roots;
   }
 
-  /** What an object by itself is counted from: the scene, or something of the visitor that it is pinned to. */
+  /** Origin of an object's position: the scene, or the part of the visitor that it is pinned to. */
   private pinOf({ object }: ObjectPlan): Roots {
     const to = object.settings.pinnedTo as Pin | undefined;
     const matrices = to === undefined || to === "world" ? undefined : this.pins[to];

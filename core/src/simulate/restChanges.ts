@@ -27,7 +27,7 @@ export interface Kick {
 /** A kick is over after this many time constants: it is down to a millionth. */
 const DECAYS = 14;
 
-/** What actions have changed about resting values: plain data, to be kept and brought back. */
+/** Changes of resting values by actions: plain data that can be saved and restored. */
 export interface RestState {
   glides: Record<string, Glide>;
   kicks: Kick[];

@@ -126,7 +126,7 @@ export class SceneState {
     this.isStale = true;
   }
 
-  /** Where the tape and the units are. */
+  /** Positions of the tape and the units. */
   get units(): UnitTimes | undefined {
     return this.simulation.answering?.units ?? this.take?.units;
   }

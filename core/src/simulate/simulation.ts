@@ -43,7 +43,7 @@ interface Checkpoint {
   bodies: BodiesState | undefined;
 }
 
-/** What the simulation is told beside plan and tracks. */
+/** Inputs of the simulation beside plan and tracks. */
 export interface Surroundings {
   take: Take | undefined;
   tracks: Tracks;
@@ -90,7 +90,7 @@ export class Simulation implements Sums, ValueSource {
   private integrals: Integral[] = [];
   private integralOf = new Map<Slot, Integral>();
   private running: Running[] = [];
-  /** What is told of the rest of the world; whoever changes it says so by `forget`. */
+  /** Inputs from the rest of the world; call `forget` after changing them. */
   readonly around: Surroundings = {
     take: undefined,
     tracks: new Map(),
@@ -181,7 +181,7 @@ export class Simulation implements Sums, ValueSource {
   }
   private answered = "";
 
-  // What steppers and answers read values by.
+  // Value source for steppers and answers.
   get sums(): Sums {
     return this;
   }
@@ -200,7 +200,7 @@ export class Simulation implements Sums, ValueSource {
   /** Seconds by which the simulation is behind the time it was brought to, because it was stopped. */
   behindS = 0;
 
-  /** Whether solid things of the scene are not there yet: nobody should move before. */
+  /** True if solid things of the scene are not there yet: nobody should move before. */
   get awaitsBodies(): boolean {
     return hasBodies(this.plan.scene) && this.answering?.bodies === undefined;
   }

@@ -3,7 +3,7 @@ import type { ValueSource } from "../evaluate/values";
 import type { Matrices } from "./matrix";
 import { type Instances, newInstances, Placing } from "./placing";
 
-/** Where things are at a step, each worked out when it is first asked for. */
+/** Positions of objects at a step, each computed when it is first asked for. */
 export class StepPlaces {
   readonly placing: Placing;
   readonly values: Float64Array;
@@ -32,7 +32,7 @@ export class StepPlaces {
     return numberOf(plan, key, this.values, axis);
   }
 
-  /** Whether an object is visible. */
+  /** True if an object is visible. */
   isShown(plan: ObjectPlan): boolean {
     for (const one of this.placing.chainOf(plan)) this.evaluate(one);
     return this.placing.isShown(plan, this.values);

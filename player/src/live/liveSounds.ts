@@ -220,7 +220,7 @@ export class LiveSounds {
     });
   }
 
-  /** Whether any strand listens to something live. */
+  /** True if any strand listens to something live. */
   get isListening(): boolean {
     return this.strands.size > 0;
   }

@@ -33,7 +33,7 @@ export interface StagedOptions {
   samples?: Readonly<Record<string, Float32Array>>;
   /** How finely round shapes are made, and what `prepare` spends; "desktop" without it. */
   quality?: "film" | "desktop" | "headset" | "phone" | "plain";
-  /** Whether its backdrop, its light from all round and its fog come along; they do not without it. */
+  /** True if its backdrop, its light from all round and its fog come along; they do not without it. */
   surroundings?: boolean;
 }
 

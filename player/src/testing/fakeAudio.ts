@@ -7,7 +7,7 @@ import type { PlayableSound } from "../audio/transport";
  */
 export class FakeAudioContext {
   static made: FakeAudioContext[] = [];
-  /** Whether `resume` is granted, as after a gesture. */
+  /** True if `resume` is granted, as after a gesture. */
   static allowed = true;
 
   currentTime = 0;

@@ -231,7 +231,7 @@ class Reader {
     }
   }
 
-  /** Whether a file is there with just the bytes it should have. */
+  /** True if a file is there with just the bytes it should have. */
   private async isWhole(file: ArchivedFile): Promise<boolean> {
     if (file.bytes > MOST_FILE_BYTES || !this.zip.entries.has(file.path)) return false;
     const hash = createHash("sha256");

@@ -35,7 +35,7 @@ const PIECE_BYTES = 256 * 1024;
 export class ZipFile {
   /** The entries by their paths; of two with one path the first. */
   readonly entries: ReadonlyMap<string, ZipEntry>;
-  /** Whether its directory was whole. */
+  /** True if its directory was whole. */
   readonly isWhole: boolean;
   private readonly file: FileHandle;
 

@@ -35,14 +35,14 @@ export class FolderCopies {
       .map((name) => ({ path: join(this.copiesDir, name), takenAt: new Date(Number(name)) }));
   }
 
-  /** Whether the newest copy is more than a week old, or there is none of a database that is. */
+  /** True if the newest copy is more than a week old, or if a database older than that has none. */
   isDue(nowMs = Date.now()): boolean {
     const [newest] = this.list();
     const sinceMs = newest?.takenAt.getTime() ?? statSync(join(this.folder, "PG_VERSION")).mtimeMs;
     return nowMs - sinceMs > WEEK_MS;
   }
 
-  /** Whether another copy would leave the disk at least half of its free space. */
+  /** True if another copy would leave the disk at least half of its free space. */
   hasRoom(): boolean {
     return folderBytes(this.folder) * 2 < freeBytesAt(this.folder);
   }
@@ -88,7 +88,7 @@ export class FolderCopies {
 export function copyFolder(from: string, to: string): void {
   const aside = `${to}.part`;
   rmSync(aside, { recursive: true, force: true });
-  // Where the disk can, both share their bytes until one of them changes.
+  // If the disk supports it, both share their bytes until one of them changes.
   cpSync(from, aside, { recursive: true, mode: constants.COPYFILE_FICLONE });
   syncFolder(aside);
   renameSync(aside, to);

@@ -13,7 +13,7 @@ const TAKEOVER_MS = 10_000;
 /** The library never takes a lock over by itself: it could take one that somebody else has just taken over. */
 const NEVER_MS = 1e15;
 
-/** Who holds a folder: enough to tell for certain whether that very process still runs, where that can be told. */
+/** Holder of a folder: enough to tell whether that very process still runs, if the system can tell. */
 export interface Holder {
   /** Of this one start. */
   token: string;
@@ -56,7 +56,7 @@ export async function lockFolder(dataDir: string, onLost: (error: Error) => void
       if (error.code !== "ELOCKED") throw error;
       const holder = readHolder(holderPath);
       if (!isLeftBehind(lockPath, holder, own.space)) throw inUse(dataDir, holder, own.space);
-      // Who held it goes first: a lock without a holder is never taken over at once.
+      // Remove the holder first: a lock without a holder is never taken over at once.
       rmSync(holderPath, { force: true });
       rmSync(lockPath, { recursive: true, force: true });
       return take();

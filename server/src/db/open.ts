@@ -277,7 +277,7 @@ async function copyOut(client: PGlite, query: SQLWrapper): Promise<Uint8Array[]>
   return copiedRows(new Uint8Array(await blob!.arrayBuffer()));
 }
 
-/** What a new database, the examples and what is kept free take: without them it would stand still in the middle. */
+/** Space for a new database, the examples and the free reserve: with less, starting would stop half-way. */
 const NEW_BYTES = 256 * 2 ** 20;
 
 /** Made aside and moved into place when whole, so that a start cut short leaves no half database behind. */
@@ -308,7 +308,7 @@ async function createCluster(
   const client = await openDurable(aside);
   await migratePglite(drizzlePglite(client, { schema }), { migrationsFolder });
   await client.close();
-  // What it is made of was not written by transactions, which wait for the disk.
+  // Sync the files: they were not written by transactions, which wait for the disk.
   syncFolder(aside);
   renameSync(aside, folder);
   syncPath(dataDir);

@@ -33,13 +33,13 @@ export const soundFiles = (
     heldFile(soundPath(name), writeWav(data.get(id)!.channels as Float32Array[], SAMPLE_RATE_HZ, "float32")),
   );
 
-/** Where a sound lies in a kit. */
+/** Path of a sound in a kit. */
 export const soundPath = (name: string) => `sounds/${plainFileName(name, "sound")}.wav`;
 
 /** The plan as a runtime computes it: without strands that need programs, with the contents of note files and tables. */
 function handedOver({ plan, sounds, left }: ProjectNumbers): NumbersPlan {
   const byProgram = new Set(plan.strands.filter(({ code }) => code !== undefined).map(({ id }) => id));
-  // What is made of them cannot be computed either.
+  // Strands made of them cannot be computed either.
   for (const { id, from } of plan.strands)
     if (from.kind === "strands" && from.ids.some((one) => byProgram.has(one))) byProgram.add(id);
   return {

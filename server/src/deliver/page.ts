@@ -77,7 +77,7 @@ export interface PageParts {
   /** The face of words on the stage; only pages that have some carry it, and the font their letters are made from. */
   font: string;
   letters: Uint8Array;
-  /** What finds the person in a camera's picture: a page for a frame, and the library's files. */
+  /** The finder of people in a camera's picture: a page for a frame, and the library's files. */
   person: { page: string; files: Record<string, Uint8Array> };
   /**
    * Reads a package that games install, such as `@bumbrel/runtime`.
@@ -129,7 +129,7 @@ function licencesOf({ own, packages }: PageParts["notices"], names: ReadonlySet<
 /** A block of data that a page reads: code as text, all else as bytes. */
 type PageBlock = {
   id: string;
-  /** Where it lies in a folder. */
+  /** Path in a folder. */
   file: string;
   /** Read only when a visitor asks for it: it stands after the script in a page, so that the scene begins before it has come. */
   isLate?: true;
@@ -241,7 +241,7 @@ export async function pageContents(
       addBytes(`person-${name}`, `person/${name}`, bytes, { isLate: true });
   }
   if (hasWords) addBytes("letters", "letters.woff", parts.letters);
-  // What finds the person runs in a frame of the page, under the page's own policy; its library compiles code of its own.
+  // The finder of people runs in a frame of the page, under the page's own policy; its library compiles code of its own.
   const ofPerson = person
     ? ` ${inlineScripts(person.page).map(hashSource).join(" ")} 'unsafe-eval' blob:`
     : "";
@@ -363,7 +363,7 @@ const hashSource = (text: string) => `'sha256-${createHash("sha256").update(text
 const inlineScripts = (page: string): string[] =>
   [...page.matchAll(/<script>([\s\S]*?)<\/script>/g)].map(([, text]) => text);
 
-/** Whether any sound of a scene is kept encoded. */
+/** True if any sound of a scene is kept encoded. */
 async function hasEncoded(needed: readonly Sound[], sounds: SoundStore): Promise<boolean> {
   for (const sound of needed) {
     if (sound.kind !== "file") continue;

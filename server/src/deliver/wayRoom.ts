@@ -7,14 +7,14 @@ export interface WayProject {
   projectId: string;
   /** The document as it is kept. */
   document: Scene;
-  /** Whether its programs may run: the user has allowed those that came from elsewhere. */
+  /** True if its programs may run: the user has allowed those that came from elsewhere. */
   programsAllowed: boolean;
   stores: Stores;
   parts: PageParts;
   signal?: AbortSignal;
 }
 
-/** What a way out is made from. */
+/** Inputs of a way out. */
 export interface WayRoom extends WayProject {
   /** The document as far as it may run: what is delivered holds no program that nobody has allowed. */
   scene: Scene;

@@ -27,7 +27,7 @@ type Maker<N extends MadeWay> = (
   settings: ValuesOf<(typeof WAYS_OUT)[N]["settings"]>,
 ) => Promise<Pieces> | Pieces;
 
-/** What makes each way out. Whatever can fail before the first piece does. */
+/** Makers of the ways out. Each fails before its first piece if it can. */
 const MAKERS: { [N in MadeWay]: Maker<N> } = {
   page: async (room, settings) => {
     await assertStored(room);

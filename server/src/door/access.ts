@@ -68,7 +68,7 @@ function cookieOf(header: string | undefined): string | undefined {
   return undefined;
 }
 
-/** What a request shows of the token: a session or the token itself, something else in its place, or nothing. */
+/** Credential of a request: a session or the token itself, a wrong one, or none. */
 export type Shown = "right" | "wrong" | "nothing";
 
 /** Tells who has the access token, and how often wrong ones may be tried. */

@@ -3,11 +3,11 @@ import { isIP } from "node:net";
 import { HttpProblem } from "../http/problem";
 import type { Access } from "./access";
 
-/** What a server that only this machine can reach is called. */
+/** Host names of a server that only this machine can reach. */
 const LOOPBACK_NAMES = ["127.0.0.1", "localhost", "::1"];
 const READING_METHODS: ReadonlySet<string> = new Set(["GET", "HEAD", "OPTIONS"]);
 
-/** Whether a server that listens on an address can be reached from this machine alone. */
+/** True if a server that listens on an address can be reached from this machine alone. */
 export const isLoopback = (host: string): boolean => LOOPBACK_NAMES.includes(host);
 
 export interface DoorSettings {
@@ -15,7 +15,7 @@ export interface DoorSettings {
   host: string;
   /** Further names it is reached by. */
   allowHosts?: readonly string[] | undefined;
-  /** Whether it speaks TLS. */
+  /** True if it speaks TLS. */
   isSecure?: boolean;
   /**
    * Pages that may ask for anything here: those that come from this very port may change things, as a browser says; or
@@ -24,7 +24,7 @@ export interface DoorSettings {
   pages: "own" | "of-this-machine";
   /** Further origins whose pages may ask, such as `https://game.example`. */
   allowOrigins?: readonly string[] | undefined;
-  /** Who has to show the access token; nobody without it. */
+  /** Clients that have to show the access token; none if missing. */
   access?: Access | undefined;
 }
 
@@ -121,7 +121,7 @@ export class Door {
 const bare = (name: string) => name.replace(/^\[|\]$/g, "").toLowerCase();
 const hostNameOf = (host = "") => bare(host.replace(/:\d*$/, ""));
 
-/** Whether it comes from this machine, and nobody passes it on for somebody else. */
+/** True if it comes from this machine and was not passed on by a proxy. */
 function isFromThisMachine({ socket, headers }: IncomingMessage): boolean {
   const from = (socket.remoteAddress ?? "").replace(/^::ffff:/, "");
   const isPassedOn = headers.forwarded !== undefined || headers["x-forwarded-for"] !== undefined;

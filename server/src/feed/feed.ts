@@ -13,7 +13,7 @@ export interface FedStrand {
   width: number;
 }
 
-/** Where the numbers of a feed come from. */
+/** Source of a feed's numbers. */
 export interface FeedSource {
   readonly strands: readonly FedStrand[];
   /** Writes the numbers of all strands at a time, one after the other. */
@@ -22,9 +22,9 @@ export interface FeedSource {
   eachCue(fromS: number, toS: number, take: (strand: FedStrand, cue: Cue) => void): void;
 }
 
-/** Whoever takes what is fed. A receiver that fails or is slow loses frames, and harms nothing. */
+/** Receiver of a feed. One that fails or is slow loses frames, and harms nothing. */
 export interface Receiver {
-  /** What it is called in lists. */
+  /** Name in lists. */
   readonly name: string;
   /** Messages it was sent, and those it could not take. */
   readonly sent: number;
@@ -177,7 +177,7 @@ export class Feed {
     return this.isPlaying;
   }
 
-  /** Where the tape is, in seconds. */
+  /** Position of the tape, in seconds. */
   get timeS(): number {
     return this.isPlaying ? this.positionS + (this.now() - this.atMs) / 1000 : this.positionS;
   }

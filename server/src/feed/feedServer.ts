@@ -16,7 +16,7 @@ const MOST_CONNECTIONS = 64;
 /** Nobody has anything to say to a feed; larger messages end their connection. */
 const MOST_MESSAGE_BYTES = 4096;
 
-/** What is sent for a frame, and for a cue, as text. */
+/** Messages for a frame and for a cue, as text. */
 function frameText(timeS: number, numbers: Float32Array, strands: readonly FedStrand[]): string {
   let at = 0;
   const named = strands.map(({ name, width }) => {

@@ -11,12 +11,12 @@ const MOST_BYTES = 1400;
 const BUNDLE_BYTES = 16;
 const MESSAGE_BYTES = 12;
 
-/** Whether an address is this machine's own: in figures, or the one name that every system has for it. */
+/** True if an address is this machine's own: in figures, or by the name that every system has for it. */
 export const isOwnAddress = (host: string): boolean =>
   host === "localhost" || host === "::1" || (isIP(host) === 4 && host.startsWith("127."));
 
 /**
- * Where OSC goes: `host:port`.
+ * Target of OSC: `host:port`.
  *
  * @param allowed  hosts beside this machine that may be sent to
  * @throws BumbrelError for anything else

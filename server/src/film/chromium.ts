@@ -3,7 +3,7 @@ import { existsSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import { BumbrelError } from "@bumbrel/core/errors";
 
-/** Where systems keep the browser. */
+/** Paths at which systems install the browser. */
 const PATHS = [
   "/usr/bin/chromium",
   "/usr/bin/chromium-browser",
@@ -20,7 +20,7 @@ const DRIVER = fileURLToPath(new URL("./chromiumDriver.mjs", import.meta.url));
 /** A port on which nothing ever listens. */
 const NOWHERE = 1;
 
-/** What happens to a page in the browser. */
+/** Events of a page in the browser. */
 export interface PageEvents {
   /** There is no page. @param why  as the browser says it */
   onFailed(why: string): void;

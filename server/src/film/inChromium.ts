@@ -22,7 +22,7 @@ export interface PageWork {
   signal?: AbortSignal | undefined;
 }
 
-/** What a page has sent. */
+/** Data that a page has sent. */
 export interface Sent {
   /** Reads it; whoever needs it in memory holds it then. */
   bytes(): Promise<Buffer>;

@@ -32,11 +32,11 @@ const BODY_LIMIT = "20mb";
 const VERSION = "0.1.0";
 
 export interface AppParts {
-  /** What is left on the disk that the data is on. */
+  /** Free space on the disk that holds the data. */
   room: Room;
-  /** Whether the room on that disk limits what is taken. */
+  /** True if the room on that disk limits what is taken. */
   isRoomLimited?: boolean;
-  /** What the Shelf tells of the state of what is stored. */
+  /** State of the stored data, shown on the Shelf. */
   notices?(): string[];
   /** Called at each request. */
   onRequest?(): void;
@@ -50,11 +50,11 @@ export interface AppParts {
   page: PageParts;
   /** The built workbench. */
   studioDir: string;
-  /** Where the page that finds people in pictures is. */
+  /** Path of the page that finds people in pictures. */
   personDir: string;
   /** Without it, everybody who reaches the server is let in. */
   access?: Access | undefined;
-  /** Whether it speaks TLS. */
+  /** True if it speaks TLS. */
   isSecure?: boolean;
   log: Logger;
 }
@@ -195,7 +195,7 @@ export function createApp({
   });
   app.use("/api", api);
 
-  // What finds people in pictures runs in a frame of its own that may reach nothing, and compiles its own code.
+  // The finder of people runs in a frame of its own that may reach nothing, and compiles its own code.
   app.use("/person", (_request, response, next) => {
     response.removeHeader("Origin-Agent-Cluster");
     response.set(

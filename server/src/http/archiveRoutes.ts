@@ -21,7 +21,7 @@ const S_A_MEGABYTE = 10;
 export function archiveRoutes(stores: Stores, room: Room): Router {
   const router = Router();
   const incoming = join(room.folder, "incoming");
-  // What a server that was killed left behind.
+  // Remove files that a killed server left behind.
   rmSync(incoming, { recursive: true, force: true });
 
   router.post("/", async (request, response) => {
@@ -34,7 +34,7 @@ export function archiveRoutes(stores: Stores, room: Room): Router {
       response.status(201).json(await readArchive(path, stores));
     } catch (error) {
       if (!(error instanceof BumbrelError)) throw error;
-      // Where it lies here is nobody's business.
+      // Do not tell the path on this machine.
       throw new HttpProblem(422, error.code, `The archive cannot be read: ${error.what}. ${error.remedy}.`);
     } finally {
       await rm(folder, { recursive: true, force: true });

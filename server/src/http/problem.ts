@@ -80,7 +80,7 @@ const TITLES: Record<number, string> = {
 export function problemHandler(log: Logger): ErrorRequestHandler {
   return (error, _request, response, _next) => {
     if (response.headersSent) {
-      // Whoever asked has gone, which is their right; anything else that breaks an answer off is worth a line.
+      // A client that has gone is no problem; log anything else that breaks an answer off.
       if ((error as NodeJS.ErrnoException).code !== "ERR_STREAM_PREMATURE_CLOSE") log.error(error);
       response.destroy();
       return;
@@ -126,7 +126,7 @@ function databaseCodeOf(error: unknown): string | undefined {
   return undefined;
 }
 
-/** What the system says of a connection that is not there any more, or not yet. */
+/** System error codes of connections that are closed or not open yet. */
 const AWAY_SYSTEM: ReadonlySet<string> = new Set([
   "ECONNREFUSED",
   "ECONNRESET",
@@ -138,11 +138,11 @@ const AWAY_SYSTEM: ReadonlySet<string> = new Set([
 ]);
 /** The server shuts down, starts, or takes no more connections; a connection was lost. */
 const AWAY_DATABASE = /^(57P0[1-5]|53300|08)/;
-/** What the driver says by itself, without a code. */
+/** Messages of the driver that have no code. */
 const AWAY_WORDS =
   /^(Connection terminated|timeout exceeded when trying to connect|Client has encountered a connection error|Connection ended)/i;
 
-/** Whether an error comes from a database that cannot be reached. */
+/** True if an error comes from a database that cannot be reached. */
 function isDatabaseAway(error: unknown, databaseCode: string | undefined): boolean {
   if (databaseCode !== undefined && AWAY_DATABASE.test(databaseCode)) return true;
   for (let one = error; one instanceof Error; one = one.cause) {
@@ -160,7 +160,7 @@ function isDatabaseAway(error: unknown, databaseCode: string | undefined): boole
   return false;
 }
 
-/** Whatever was thrown, as a problem. */
+/** Turns anything that was thrown into a problem. */
 export function toProblem(error: unknown): HttpProblem {
   if (error instanceof HttpProblem) return error;
   if (error instanceof SceneFormatError) {

@@ -45,7 +45,7 @@ export function soundRoutes(store: SoundStore): Router {
       "Content-Type": "application/octet-stream",
       "Content-Length": String(last - first + 1),
       ...(sound.sha256 && { ETag: `"${sound.sha256}"` }),
-      // What a stored sound holds never changes; a replaced sound gets another id.
+      // The bytes of a stored sound never change; a replaced sound gets another id.
       "Cache-Control": "private, max-age=31536000, immutable",
       ...(range && { "Content-Range": `bytes ${first}-${last}/${byteLength}` }),
     });

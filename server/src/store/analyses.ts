@@ -4,7 +4,7 @@ import { analyses } from "../db/schema";
 
 /** Results larger than this are computed again instead: an hour of one number, or five minutes of 128 bands. */
 export const MOST_ANALYSIS_BYTES = 16 * 1024 * 1024;
-/** What all kept results may take; beyond it the longest unused go. */
+/** Limit of all kept results, bytes; the least recently used are evicted first. */
 export const KEPT_BYTES = 512 * 1024 * 1024;
 
 /** Results of measures over whole sounds, by what they were computed from. They can always be computed again. */
@@ -24,7 +24,7 @@ export class AnalysisStore {
     );
     if (bytes) {
       const used = this.db.update(analyses).set({ usedAt: sql`now()` }).where(eq(analyses.key, key));
-      // Where nothing can be written it is of use all the same.
+      // A result is still of use if it cannot be written.
       await used.catch(() => undefined);
     }
     return bytes;

@@ -110,7 +110,7 @@ async function* wholeTake(bytes: AsyncIterable<Uint8Array>, name: string): Async
 }
 const MAX_TAKE_BYTES = 20 * 2 ** 20;
 
-/** Whether a file begins as one of its kind; its name is not asked. */
+/** True if a file begins as one of its kind; its name is not asked. */
 function isKind(start: Uint8Array, kind: Asset["kind"]): boolean {
   const text = Buffer.from(start.subarray(0, 12)).toString("latin1");
   switch (kind) {

@@ -67,7 +67,7 @@ export async function cleanUp(db: Database, nowMs = Date.now()): Promise<Cleaned
     .where(
       and(
         eq(blobs.complete, true),
-        // What has just arrived is about to be used.
+        // Keep bytes that have just arrived: they are about to be used.
         lt(blobs.createdAt, before(UNFINISHED_DAYS)),
         isUnused,
       ),

@@ -11,7 +11,7 @@ import { blobs, examples, projects, sounds } from "../db/schema";
 import { BIN_DAYS, DAY_MS } from "./cleanUp";
 import { StateStore } from "./projectStates";
 
-/** What became of a save: the new revision, or the one that is there instead. */
+/** Outcome of a save: the new revision, or the one that is there instead. */
 export type SaveOutcome = { saved: true; revision: number } | { saved: false; revision: number };
 
 /** Projects and their scene documents. */
@@ -103,7 +103,7 @@ export class ProjectStore {
       .from(projects)
       .where(and(eq(projects.id, id), isNull(projects.deletedAt)));
     if (!row) return undefined;
-    // What an older Bumbrel saved is brought up to date as it is opened.
+    // Migrate scenes of older versions as they are opened.
     const scene = parseScene(row.scene);
     return { ...row, scene, facts: await this.factsOf([scene.sounds]) };
   }

@@ -93,7 +93,7 @@ export class SoundStore {
 /** Bytes of a Standard MIDI File's header chunk. */
 const MIDI_HEADER_BYTES = 14;
 
-/** Whether a RIFF/WAVE file says how its samples are written: a header alone is no sound. */
+/** True if a RIFF/WAVE file says how its samples are written: a header alone is no sound. */
 function hasSamples(start: Uint8Array): boolean {
   const view = new DataView(start.buffer, start.byteOffset, start.byteLength);
   for (let at = 12; at + 8 <= start.length; ) {

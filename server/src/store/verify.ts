@@ -106,7 +106,7 @@ const ROUND_MS = 24 * 3600 * 1000;
 
 /** Looks at stored bytes one after another while nobody asks for anything, for as long as the server runs. */
 export class IdleVerifier {
-  /** What was found so far. */
+  /** Findings so far. */
   readonly flaws = new Map<string, Flaw>();
   private readonly verifier: Verifier;
   private readonly timer: NodeJS.Timeout;

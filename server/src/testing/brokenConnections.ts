@@ -5,7 +5,7 @@ const UPGRADE = `Connection: Upgrade\r\nUpgrade: websocket\r\n${KEY}`;
 const head = (line: string, more = "", host = "127.0.0.1") =>
   `${line} HTTP/1.1\r\nHost: ${host}\r\n${more}\r\n`;
 
-/** What broken or hostile programs say to a port; each is followed by a reset, or by an end, or by nothing. */
+/** Messages of broken or hostile programs to a port; each is followed by a reset, by an end, or by nothing. */
 const SAID: readonly string[] = [
   head("GET //"),
   head("GET //", UPGRADE),

@@ -52,7 +52,7 @@ export class AnalysisClient {
     this.send = send;
   }
 
-  /** Whether every strand of the newest scene has its numbers, as far as they can be computed. */
+  /** True if every strand of the newest scene has its numbers, as far as they can be computed. */
   get isComplete(): boolean {
     return this.isSettled;
   }

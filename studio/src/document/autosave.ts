@@ -58,7 +58,7 @@ export class Autosave {
     this.saved = { revision: parts.revision, scene: parts.scene };
   }
 
-  /** Whether something has not reached the server yet. */
+  /** True if something has not reached the server yet. */
   get isBehind(): boolean {
     return this.waiting !== undefined || this.running !== undefined;
   }
@@ -68,7 +68,7 @@ export class Autosave {
     return this.saved;
   }
 
-  /** Whether a save of that name was sent whose answer never came. */
+  /** True if a save of that name was sent whose answer never came. */
   isOwn(saveId: string | null): boolean {
     return saveId !== null && this.unanswered.includes(saveId);
   }

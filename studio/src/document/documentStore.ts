@@ -104,7 +104,7 @@ export class DocumentStore {
     return [this.scene, scene, ...(this.elsewhere ? [this.elsewhere.scene] : [])];
   }
 
-  /** Whether something has not reached the server yet. */
+  /** True if something has not reached the server yet. */
   get isBehind(): boolean {
     return this.store.getState().saved.kind !== "saved";
   }

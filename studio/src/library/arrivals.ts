@@ -42,7 +42,7 @@ const AT_ONCE = 2;
 const NO_SOUND = /^(image|font)\/|^text\/(?!csv)|^application\/(pdf|json|zip|javascript)$/;
 const NO_SOUND_NAME = /^\.|\.(png|jpe?g|gif|webp|svg|txt|md|pdf|json|zip|html?|css|js|ts)$/i;
 
-/** Whether a file says of itself that it is something else than sound. */
+/** True if a file says of itself that it is something else than sound. */
 const isNoSound = ({ name, type }: File) => NO_SOUND.test(type) || NO_SOUND_NAME.test(name);
 
 /** Brings files into a project, some at a time, and knows how far each of them is. */
@@ -67,7 +67,7 @@ export class Arrivals {
   /** A new list after each change. */
   readonly all = (): readonly Arrival[] => this.list;
 
-  /** Whether something is on its way. */
+  /** True if something is on its way. */
   get isBusy(): boolean {
     return this.list.some(({ stage }) => stage !== "failed");
   }

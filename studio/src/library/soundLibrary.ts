@@ -109,7 +109,7 @@ export class SoundLibrary {
     return true;
   }
 
-  /** Whether every sound of a scene has been loaded or has failed. */
+  /** True if every sound of a scene has been loaded or has failed. */
   isComplete(scene: Scene): boolean {
     return scene.sounds.every((sound) => {
       const key = samplesKey(sound);

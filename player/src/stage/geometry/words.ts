@@ -15,7 +15,7 @@ export class WordShapes {
     this.font = parse(bytes);
   }
 
-  /** Whether the font has all letters of a text. */
+  /** True if the font has all letters of a text. */
   has(text: string): boolean {
     return [...text].every((letter) => letter === "\n" || this.font.charToGlyphIndex(letter) > 0);
   }

@@ -498,7 +498,7 @@ function setFinish(material: MeshPhysicalMaterial, at: (key: string, axis?: numb
   material.iridescenceThicknessMaximum = at("filmThickness");
 }
 
-/** Whether nothing can move it: no strand, no speed, no wake, alone or in groups that are still as well. */
+/** True if nothing can move it: no strand, no speed, no wake, alone or in groups that are still as well. */
 function isStill({ plan, state }: ObjectSource): boolean {
   const { settings } = plan.object;
   // A body, what is pinned to a visitor, and what actions put somewhere move though nothing is bound.

@@ -33,7 +33,7 @@ export type LensLook = Record<(typeof NUMBERS)[number], number> &
   Record<(typeof VECTORS)[number], Vector3> & {
     fogColour: Color;
     toneMapping: ToneMappingMode;
-    /** Whether fog has the colour of the backdrop's horizon rather than its own. */
+    /** True if fog has the colour of the backdrop's horizon rather than its own. */
     fogOfBackdrop: boolean;
     /** Light of the brightest colour of the backdrop: what is no brighter does not bloom. */
     backdropLight: number;

@@ -35,7 +35,7 @@ export class Audition {
     });
   }
 
-  /** Whether each cue that an answer takes is heard as a click. */
+  /** True if each cue that an answer takes is heard as a click. */
   hearsAnswers = false;
   private answered = 0;
 

@@ -40,7 +40,7 @@ export function useScene<T>(
   });
 }
 
-/** Whether objects are the same in all but what they rest at. */
+/** True if objects are the same in all but what they rest at. */
 export function sameButRest(before: readonly StageObject[], now: readonly StageObject[]): boolean {
   return (
     before.length === now.length &&

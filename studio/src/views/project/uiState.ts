@@ -17,7 +17,7 @@ export interface Looking {
   openSoundId: string | undefined;
   /** The shaping step of a strand that is opened beside those that always are, or its cues. */
   openPart: string;
-  /** Whether every strand's numbers stand as text beside the trace. */
+  /** True if every strand's numbers stand as text beside the trace. */
   numbers: boolean;
   /** The keep that is compared with; without one, the tunings as the project was opened. */
   compareKeepId: string | undefined;

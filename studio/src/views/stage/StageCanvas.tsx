@@ -19,7 +19,7 @@ import { editObjects } from "./edits";
 const THUMBNAIL_AFTER_MS = 4000;
 
 interface Props {
-  /** Whether to draw where sounds are. */
+  /** Draws the positions of sounds. */
   showPlaces?: boolean;
   chosenIds?: readonly string[];
   /** @param isMore  whether what was chosen before stays so */

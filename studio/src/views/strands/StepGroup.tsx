@@ -102,7 +102,7 @@ export function StepGroup({
   );
 }
 
-/** Whether a setting has any effect with the strand's other settings as they are. */
+/** True if a setting has any effect with the strand's other settings as they are. */
 function isShown(strand: Strand, name: StepName, key: string, { when }: Setting): boolean {
   if (!when) return true;
   const { window } = strand.shaping;

@@ -1,7 +1,7 @@
 import type { Scene } from "@bumbrel/core/document/scene";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 
-/** Whether a sound has frequencies to show; a keyboard has notes only. */
+/** True if a sound has frequencies to show; a keyboard has notes only. */
 export const hasSpectrum = (sound: Sound) => sound.kind !== "keys";
 
 /** The sound on the spine: the one that was chosen, else the first that is heard, else the first. */

@@ -79,7 +79,7 @@ export function TryView() {
   const inHeadset = useRef<HeadsetVisit>(undefined);
   const madeUp = useRef<MadeUpHeadset>(undefined);
   const place = useRef<HTMLDivElement>(null);
-  /** Whether the Shelf has its picture of the replay at hand; only the chosen take gives one. */
+  /** True if the Shelf has its picture of the replay at hand; only the chosen take gives one. */
   const pictured = useRef(true);
   const hasAnswers = useScene((scene) => scene.answers.length > 0);
 

@@ -66,7 +66,7 @@ export function objectNamed(scene: Scene, values: Values, key: string): StageObj
 export const settingsOfCue = ({ kind }: CueSource): Settings => CUE_SOURCES[kind].settings;
 export const settingsOfAction = ({ kind }: Action): Settings => ACTIONS[kind].settings;
 
-/** Whether an answer is about an object: by its cue, what holds it back or what it does. */
+/** True if an answer is about an object: by its cue, what holds it back or what it does. */
 export function isAbout({ cue, only, actions }: Answer, objectId: string): boolean {
   const all = [
     ...referencesIn(settingsOfCue(cue), cue),

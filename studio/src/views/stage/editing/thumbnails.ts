@@ -94,7 +94,7 @@ export async function objectThumbnail(
 const SEEN_FROM = 10;
 const SEEN_PIXELS = 40;
 
-/** Whether enough of an image is bright enough to be seen. */
+/** True if enough of an image is bright enough to be seen. */
 export function isAnythingSeen(pixels: Uint8Array): boolean {
   let seen = 0;
   for (let i = 0; i < pixels.length; i += 4) {
