@@ -229,7 +229,7 @@ export const FeedWish = Type.Object(
 );
 export type FeedWish = Static<typeof FeedWish>;
 
-/** Where the tape is now, and the newest numbers of strands that happen live. */
+/** Position of the tape, and the newest numbers of live strands. */
 export const FeedClock = Type.Object(
   {
     playing: Type.Boolean(),
@@ -247,7 +247,7 @@ export type FeedClock = Static<typeof FeedClock>;
 export const FeedState = Type.Object(
   {
     on: Type.Boolean(),
-    /** Where programs and pages connect. */
+    /** Address that programs and pages connect to. */
     address: Type.Union([Type.String(), Type.Null()]),
     playing: Type.Boolean(),
     timeS: Type.Number(),

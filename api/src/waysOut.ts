@@ -21,7 +21,7 @@ export interface WayOut {
   settings: Settings;
   /** Ending and media type of the file it gives; a feed gives none. */
   file: { extension: string; media: string } | null;
-  /** Where it is made: the server and the command line, or the browser. */
+  /** Maker: the server and the command line, or the browser. */
   maker: "server" | "browser";
 }
 

@@ -15,7 +15,7 @@ import { type ParseArgsConfig, parseArgs } from "node:util";
 import { BumbrelError } from "@bumbrel/core/errors";
 import { openWavFile, type WavFile } from "@bumbrel/core/format/wav";
 
-/** Where a command's words go; tests hand in their own. */
+/** Output of a command; tests hand in their own. */
 export interface Console {
   out(text: string): void;
   error(text: string): void;

@@ -57,7 +57,7 @@ function oneOfFlag<T extends number>(flag: string, text: string, choices: readon
   return choice;
 }
 
-/** What each flag sets, and from what text. */
+/** Setting of each flag, and how its text is read. */
 const READERS: {
   [F in Exclude<keyof Flags, "measure">]: { key: string; read(text: string, measure: Measure): unknown };
 } = {

@@ -15,7 +15,7 @@ import { EXAMPLES } from "./examples";
 
 beforeAll(runScriptsInline);
 
-/** What the strands of a scene are advised, once all have been read. */
+/** Advice on the strands of a scene, once all have been read. */
 async function adviceOf(
   scene: Scene,
   files: ReadonlyMap<string, Uint8Array>,

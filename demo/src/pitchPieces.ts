@@ -66,7 +66,7 @@ export function makePitchPiece({
   const pitchHz = Array.from({ length: frameCount(samples.length) }, (_none, frame) => {
     const at = (frames: number) => hzOf[Math.round(((frame + frames) / FRAME_RATE_HZ) * SAMPLE_RATE_HZ)] || 0;
     const around = Array.from({ length: 2 * UNSURE_FRAMES + 1 }, (_one, i) => at(i - UNSURE_FRAMES));
-    // Where one note follows another at once, both are heard.
+    // If one note follows another at once, both are heard.
     const isSure = around.every((hz) => hz > 0 && Math.abs(Math.log2(hz / at(0))) < 1 / 12);
     return isSure ? at(0) : 0;
   });

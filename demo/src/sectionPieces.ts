@@ -8,7 +8,7 @@ import { bass, kick, pad, pluck, shaker, snare } from "./voices";
 export interface SectionPiece {
   /** Mono at 48 kHz. */
   samples: Float32Array;
-  /** Where each begins, the first at its first beat; neighbours have different letters. */
+  /** Beginning of each section, the first at its first beat; neighbours have different letters. */
   sections: { startS: number; letter: string }[];
   bpm: number;
 }

@@ -15,7 +15,7 @@ interface Board {
   colours: [low: string, middle: string, high: string];
   drawnAs: "line" | "filled" | "bars";
   measure: Measure;
-  /** What the fan's window lets through. */
+  /** Range of the fan's window. */
   window: { floorDb: number; rangeDb: number };
 }
 

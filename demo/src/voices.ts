@@ -2,7 +2,7 @@ import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 
 const TURN = 2 * Math.PI;
 
-/** Where a voice writes: samples are added from `start` on, and those past the end are dropped. */
+/** Target of a voice: samples are added from `start` on, and those past the end are dropped. */
 export interface Target {
   samples: Float32Array;
   start: number;

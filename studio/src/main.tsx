@@ -87,6 +87,6 @@ createRoot(document.getElementById("root")!).render(
   </StrictMode>,
 );
 
-// What most people open next is fetched as soon as there is nothing else to do.
+// Prefetch the views that most people open next, once idle.
 // Some browsers lack requestIdleCallback: they load it when a project is opened.
 window.requestIdleCallback?.(() => void loadProjectPage().then(loadStrandsView));

@@ -11,7 +11,7 @@ import { sameNumbers } from "@bumbrel/core/testing/sameNumbers";
 import { beforeAll, beforeEach, describe, expect, it } from "@jest/globals";
 import type { FromWorker, ToWorker } from "./messages";
 
-/** What the worker finds around itself in a browser: messages, a server with one sound, and kept results. */
+/** Surroundings of the worker in a browser: messages, a server with one sound, and kept results. */
 let said: FromWorker[] = [];
 let hear: (event: { data: ToWorker }) => void;
 let served: Record<string, Uint8Array> = {};

@@ -33,7 +33,7 @@ export class ApiProblem extends Error {
   }
 }
 
-/** What it means for a save that the server answered so, or did not answer. */
+/** Meaning of the server's answer, or of none, for a save. */
 export function saveFailureOf(error: unknown): SaveFailure {
   const status = error instanceof ApiProblem ? error.status : 0;
   if (status === 0) return "unanswered";

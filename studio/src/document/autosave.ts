@@ -14,7 +14,7 @@ export type SaveState =
   | { kind: "gone"; message: string };
 
 /**
- * What a save that did not succeed means: `unanswered` when it may have been taken all the same, `unavailable` when it
+ * Meaning of a failed save: `unanswered` when it may have been taken all the same, `unavailable` when it
  * was not.
  */
 export type SaveFailure = "conflict" | "gone" | "refused" | "unanswered" | "unavailable";
@@ -26,7 +26,7 @@ export interface SaveNames {
 }
 
 export interface AutosaveParts {
-  /** What the server has, and its revision. */
+  /** Scene on the server, and its revision. */
   scene: Scene;
   revision: number;
   save(revision: number, scene: Scene, names: SaveNames): Promise<{ revision: number }>;
@@ -63,7 +63,7 @@ export class Autosave {
     return this.waiting !== undefined || this.running !== undefined;
   }
 
-  /** What the next save builds on: what the server had when it last answered. */
+  /** Base of the next save: the server's state when it last answered. */
   get base(): Readonly<{ revision: number; scene: Scene }> {
     return this.saved;
   }

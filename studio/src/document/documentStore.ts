@@ -7,7 +7,7 @@ import { Autosave, type AutosaveParts, type SaveState } from "./autosave";
 import type { DraftKeeper } from "./drafts";
 import { applyEdit, endGesture, type History, type Recipe, redo, undo } from "./history";
 
-/** What can be read of an open document; changes by edits only, never by frames. */
+/** Readable state of an open document; changes by edits only, never by frames. */
 export interface DocumentState {
   scene: Scene;
   saved: SaveState;
@@ -15,7 +15,7 @@ export interface DocumentState {
   redoLabel: string | undefined;
   /** Why the last edit was not carried out, if it was not. */
   refused: string | undefined;
-  /** What was changed both here and elsewhere, each in its own way; nothing is saved until a person has chosen. */
+  /** Conflicting changes from here and elsewhere; nothing is saved until a person has chosen. */
   collisions: readonly Collision[];
   /** How many times changes from elsewhere were taken in. */
   takenIn: number;
@@ -127,7 +127,7 @@ export class DocumentStore {
     this.set(next);
   }
 
-  /** What was said about an edit that was not carried out has been read. */
+  /** Dismisses the message about an edit that was not carried out. */
   readonly dismissRefusal = (): void => this.store.setState({ refused: undefined });
 
   /** Ends a gesture: the next edit is a step of its own. */

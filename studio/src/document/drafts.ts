@@ -6,7 +6,7 @@ import { browserStorage } from "./browserStorage";
 export interface Draft {
   /** The revision they were made on. */
   revision: number;
-  /** What the server had at that revision. */
+  /** Scene on the server at that revision. */
   base: Scene;
   scene: Scene;
   /** When the last of them was made, ms since 1970. */

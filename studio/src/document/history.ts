@@ -4,7 +4,7 @@ import { type Draft, produce } from "immer";
 
 /** One undoable step. Scenes share what is the same in them, so that many steps take little memory. */
 export interface Edit {
-  /** What was done, as said beside undo. */
+  /** Label of the edit, shown beside undo. */
   label: string;
   before: Scene;
   after: Scene;

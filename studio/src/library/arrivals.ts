@@ -18,7 +18,7 @@ export interface Arrival {
   abort: AbortController;
 }
 
-/** What arrivals need of the project around them. */
+/** Operations of the project that arrivals need. */
 export interface ArrivalParts {
   prepare(file: File, signal: AbortSignal, onPart: OnPart): Promise<PreparedFile>;
   /** Stores a sound's bytes; returns the id they are stored under. */

@@ -1,6 +1,6 @@
 import { BumbrelError, type Finding, ownError } from "@bumbrel/core/errors";
 
-/** What a worker answers with: its result, or why there is none. */
+/** Answer of a worker: its result, or the reason why there is none. */
 export type WorkerAnswer<T> = { kind: "done"; result: T } | { kind: "failed"; finding: Finding };
 
 /** Answers, in a worker, with what a promise gives or why it gives nothing. */
@@ -21,7 +21,7 @@ export async function answerWith<T>(name: string, work: Promise<T>): Promise<voi
 }
 
 export interface Asking<Part> {
-  /** What is being read, for errors. */
+  /** Name of the file that is being read, for errors. */
   name: string;
   signal?: AbortSignal;
   transfer?: Transferable[];

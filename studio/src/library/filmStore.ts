@@ -1,6 +1,6 @@
 import type { FilmOrder } from "@bumbrel/core/document/filmPieces";
 
-/** What is remembered of a film that is being made, beside its pieces. */
+/** Facts about a film that is being made, beside its pieces. */
 export interface FilmNote {
   order: FilmOrder;
   /** Tells whether the scene is still the one that the pieces show. */

@@ -10,7 +10,7 @@ import type { AssetReader } from "./readAsset";
 const reader: AssetReader = { model: readModel, svg: async () => PNG };
 const importAsset = (file: File, kind: "picture" | "model") => importWith(file, kind, undefined, reader);
 
-/** What was sent to the server, which keeps it under the id "stored". */
+/** Bytes sent to the server, which keeps them under the id "stored". */
 let sent: { url: string; body: Blob }[];
 let decodes: boolean;
 beforeEach(() => {

@@ -9,7 +9,7 @@ import { type AssetReader, workerReader } from "./readAsset";
 /** Text of an SVG that is read at most. */
 const MAX_SVG_BYTES = 8 * 1024 * 1024;
 
-/** What files a person may choose for each. */
+/** Files that can be chosen for each. */
 export const ASSET_TYPES = {
   picture: "image/png,image/jpeg,image/webp,image/svg+xml,.png,.jpg,.jpeg,.webp,.svg",
   model: "model/gltf-binary,.glb,.gltf",

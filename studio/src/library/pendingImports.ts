@@ -6,7 +6,7 @@ import { browserStorage } from "../document/browserStorage";
 export interface PendingImport {
   projectId: string;
   name: string;
-  /** What it becomes. */
+  /** Kind that it becomes. */
   becomes: "sound" | Asset["kind"];
   /** The sound it replaces. */
   replacing?: string;
@@ -19,7 +19,7 @@ const MOST_KEPT_BYTES = 64 * 1024 * 1024;
 
 const lockOf = (id: string) => `bumbrel-import-${id}`;
 
-/** What a page that is closed or reloaded in the middle leaves behind of its imports. */
+/** Imports left unfinished by a page that was closed or reloaded. */
 export interface PendingImports {
   begin(id: string, pending: PendingImport): void;
   end(id: string): void;

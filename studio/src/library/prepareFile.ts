@@ -6,7 +6,7 @@ import { askWorker } from "./askWorker";
 import type { PreparedPart, PrepareRequest } from "./prepare.worker";
 
 export interface PreparedFile {
-  /** What kind of sound it becomes. */
+  /** Kind of sound that it becomes. */
   is: StoredSound["kind"];
   facts: SoundFacts;
   bytes: Blob;

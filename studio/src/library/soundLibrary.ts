@@ -52,7 +52,7 @@ export class SoundLibrary {
   /** Seconds of a sound, 0 until it is loaded. */
   readonly lengthOf = (sound: Sound): number => (this.soundOf(sound)?.mono.length ?? 0) / SAMPLE_RATE_HZ;
 
-  /** Where a sound that runs with the tape is when the tape is at a time: it may loop. */
+  /** Position of a sound that runs with the tape, at a time of the tape: it may loop. */
   tapePositionOf(scene: Scene, sound: Sound, timeS: number): number {
     const lengthS = loopLengthS(scene, sound, this.lengthOf);
     return lengthS > 0 && runningOf(scene, sound).runs === "tape" ? timeS % lengthS : timeS;

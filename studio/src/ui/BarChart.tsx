@@ -10,7 +10,7 @@ export interface Bar {
 }
 
 interface Props {
-  /** What it shows, for people who cannot see it. */
+  /** Description for people who cannot see it. */
   label: string;
   bars: readonly Bar[];
   /** Ends of the upright axis. */

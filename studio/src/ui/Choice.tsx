@@ -3,7 +3,7 @@ export const SELECT_LOOK = "min-w-0 rounded border border-rule bg-sunk px-1.5 py
 interface Props<T extends string> {
   label: string;
   value: T;
-  /** What can be chosen, with the words for it where they differ. */
+  /** Options, with their labels where those differ. */
   choices: readonly (T | readonly [value: T, words: string])[];
   className?: string;
   title?: string;

@@ -6,9 +6,9 @@ interface DialogProps {
   title: string;
   text: string;
   failure?: string;
-  /** What the question is about. */
+  /** Subject of the question. */
   body?: ReactNode;
-  /** What can be done; the last is what is suggested. */
+  /** Buttons; the last is the suggested one. */
   children: ReactNode;
 }
 

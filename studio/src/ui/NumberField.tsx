@@ -22,7 +22,7 @@ interface Props {
 /** How long it is said that a number was limited. */
 const SHOWN_MS = 6000;
 
-/** What is said when a number that was typed is outside of the limits. */
+/** Message for a typed number outside the limits. */
 export const limitText = (typed: number, value: number, unit = ""): string => {
   const end = typed > value ? "most" : "least";
   return `${value}${unit && ` ${unit}`} is the ${end} it can be.`;

@@ -9,13 +9,13 @@ interface Props {
   max: number;
   step: number;
   disabled?: boolean;
-  /** What a double click sets. */
+  /** Value set by a double click. */
   resetTo?: number;
   /** Reads other ways of writing the number. */
   read?(text: string): number | undefined;
   /** Width of the figures, in characters. */
   chars?: number;
-  /** Where a slider's travel is used better: times are felt in ratios. */
+  /** Scale of the slider's travel: times are perceived in ratios. */
   curve?: "linear" | "square";
   onChange(value: number): void;
   onDone(): void;

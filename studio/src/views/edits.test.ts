@@ -46,7 +46,7 @@ const strandNamed = (name: string) => desk.scene.strands.find((one) => one.name 
 const objectNamed = (name: string) => withSingletons(desk.scene.objects).find((one) => one.name === name)!;
 const range = { lowHz: 40, highHz: 80 };
 
-/** Whatever edits do, the document stays valid and connected. */
+/** After any edit the document is valid and connected. */
 function expectSound() {
   expect(checkReferences(parseScene(desk.scene))).toEqual([]);
 }

@@ -33,7 +33,7 @@ import { useLookedThrough } from "./lookingThrough";
 export function Checks() {
   const workbench = useWorkbench();
   const scene = useScene();
-  // What strands could do better comes as they are analysed.
+  // Advice on strands arrives as they are analysed.
   useResults();
   const { traces } = workbench.analysis;
   const objects = useMemo(() => checkObjects(scene), [scene]);
@@ -108,7 +108,7 @@ const useTarget = create(
   persist<{ loudness: LoudnessTarget }>(() => ({ loudness: "none" }), { name: "bumbrel-loudness-target" }),
 );
 
-/** What drawing the whole tape has shown. */
+/** Findings from drawing the whole tape. */
 function checkLooked(scene: Scene, { weight, programFailures }: LookedThrough): SceneCheck[] {
   return [
     ...weigh({ ...weight, scriptMs: 0 }, scene.budget).map((finding) => ({

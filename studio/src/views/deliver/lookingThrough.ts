@@ -14,7 +14,7 @@ interface Looking {
 }
 const NOTHING: Looking = { projectId: undefined, share: undefined, result: undefined, failure: undefined };
 
-/** What the whole tape is like, as it was looked through last. */
+/** Result of the last look through the whole tape. */
 export const useLookedThrough = create<Looking>(() => NOTHING);
 
 let pace: Pace | undefined;

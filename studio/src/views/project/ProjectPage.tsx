@@ -20,7 +20,7 @@ export function ProjectPage() {
   const { projectId = "" } = useParams();
   const queries = useQueryClient();
   const project = useQuery(projectQuery(projectId));
-  // What was fetched is old as soon as it has been edited here.
+  // A fetched project is out of date as soon as it is edited here.
   useEffect(
     () => () => queries.removeQueries({ queryKey: projectQuery(projectId).queryKey }),
     [queries, projectId],

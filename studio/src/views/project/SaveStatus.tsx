@@ -24,7 +24,7 @@ const WORDS: Record<SaveState["kind"], string> = {
   gone: "Not saved: deleted elsewhere",
 };
 
-/** What is saved, in words; and what to do when it cannot be. */
+/** State of saving in words, and what to do if it fails. */
 export function SaveStatus() {
   const saved = useDocument((state) => state.saved);
   const isTrouble = "message" in saved;
@@ -115,7 +115,7 @@ function useKeepAsNew(): () => Promise<void> {
   };
 }
 
-/** What was changed here and elsewhere in different ways, side by side, to be chosen piece by piece. */
+/** Conflicting changes from here and elsewhere, side by side, to be chosen one by one. */
 function Conflict({ isOpen }: { isOpen: boolean }) {
   const { document } = useWorkbench();
   const collisions = useDocument((state) => state.collisions);

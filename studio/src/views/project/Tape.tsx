@@ -32,7 +32,7 @@ export function Tape() {
   const { state, durationS } = useTransport();
   const isEmpty = durationS === 0;
   const loadingCount = workbench.library.loading.size;
-  // What has no sounds yet would run on by itself.
+  // A tape without sounds would run on without an end.
   const isWaiting = isEmpty && loadingCount > 0;
   const level = () => workbench.meters.read(OUTPUT_ID).level;
   return (

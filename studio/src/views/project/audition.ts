@@ -10,7 +10,7 @@ export type Tunings = Pick<Keep, "strands" | "bindings">;
 /** More cues within a frame than this come from a seek. */
 const MOST_CLICKS = 4;
 
-/** What a person tries while working: solo, comparing, clicks. For this visit; no part of the document. */
+/** Solo, comparing and clicks, for this visit; no part of the document. */
 export class Audition {
   /** Sounds and buses of which nothing else is heard. */
   readonly solo = new Set<string>();

@@ -2,7 +2,7 @@ import { useMemo } from "react";
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
 
-/** What a person has chosen to look at in a project. Kept in the browser; no part of the document. */
+/** Selections and view settings in a project. Kept in the browser; no part of the document. */
 export interface Looking {
   strandId: string | undefined;
   /** Chosen on the stage; the first counts where one is asked for. */
@@ -11,7 +11,7 @@ export interface Looking {
   soundId: string | undefined;
   axis: "log" | "linear";
   positionS: number;
-  /** Where sounds that run by themselves were paused, by what they run with. */
+  /** Paused positions of sounds that run by themselves, by their units. */
   alone: Record<string, number>;
   /** The sound that is opened up in the Sounds view. */
   openSoundId: string | undefined;
@@ -21,7 +21,7 @@ export interface Looking {
   numbers: boolean;
   /** The keep that is compared with; without one, the tunings as the project was opened. */
   compareKeepId: string | undefined;
-  /** What of an opened sound is looked at. */
+  /** Part of an opened sound that is shown. */
   tools: LookTools;
 }
 
@@ -94,6 +94,6 @@ export const useUi = create<UiState>()(
 
 export function useLooking(projectId: string): Looking {
   const known = useUi((state) => state.looking[projectId]);
-  // What was kept by an older Bumbrel lacks what came later.
+  // State that an older version kept lacks newer fields.
   return useMemo(() => ({ ...NOTHING, ...known }), [known]);
 }

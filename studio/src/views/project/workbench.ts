@@ -165,7 +165,7 @@ export class Workbench {
     this.document.endGesture();
   }
 
-  /** Where a sound is when the tape is at a time: by itself, looping, or with the tape. */
+  /** Position of a sound at a time of the tape: by itself, looping, or with the tape. */
   positionOf(sound: Sound, timeS: number): number {
     const { runs, unitId } = runningOf(this.scene, sound);
     if (runs === "alone") return this.player.transport.unitPositionS(unitId);
@@ -180,7 +180,7 @@ export class Workbench {
     else transport.seek(timeS);
   }
 
-  /** What can be shown of a sound now: samples, and which of them is now. */
+  /** Samples of a sound that can be shown now, and the index of the current one. */
   samplesAt(sound: Sound, timeS: number, windowSamples: number): SamplesNow | undefined {
     if (sound.kind === "input") {
       const input = this.player.live?.inputs.get(sound.id);
@@ -201,7 +201,7 @@ export class Workbench {
     return track ? trackMeanAt(track, timeS) : 0;
   }
 
-  /** Where a strand's own sound is when the tape is at a time. */
+  /** Position of a strand's own sound at a time of the tape. */
   strandTimeS(strandId: string, timeS: number): number {
     const track = this.player.trackOf(strandId);
     return track ? trackTimeAt(track, timeS) : timeS;
@@ -240,7 +240,7 @@ export class Workbench {
     return { raw, shaped: { width, values }, framesReady: frames, framesHeard, cues };
   }
 
-  /** What a strand listens to as one signal, once its sounds are loaded. */
+  /** Signal that a strand listens to, once its sounds are loaded. */
   heardBy({ listensTo }: Strand): Samples | undefined {
     const heard = resolveListening(this.scene, listensTo);
     const signalOf = (soundId: string) => {
@@ -294,7 +294,7 @@ export class Workbench {
     if (!this.analysis.isComplete) this.player.expectTracks();
   }
 
-  /** What a film of the scene is made from, as it is now: later edits are not in it. */
+  /** Source of a film of the scene as it is now: later edits are not in it. */
   filmSource(take: Take | undefined): FilmSource {
     const { player } = this;
     return {

@@ -8,7 +8,7 @@ import { addBus, editBus, removeBus } from "./edits";
 import { LevelMeter } from "./LevelMeter";
 import { MuteSolo, Strip } from "./Strip";
 
-/** Where sounds go: buses, and the output behind them. */
+/** Targets of sounds: buses, and the output behind them. */
 export function BusColumn() {
   const workbench = useWorkbench();
   const scene = useScene();

@@ -12,7 +12,7 @@ const MOST_POINTS = 64;
 interface Props {
   label: string;
   points: readonly CurvePoint[];
-  /** Where it is now, 0..1. */
+  /** Current position, 0..1. */
   phase(): number;
   onChange(points: CurvePoint[], gesture: string): void;
   onDone(): void;

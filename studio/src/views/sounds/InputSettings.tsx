@@ -25,7 +25,7 @@ const SHOWN_S = 4;
 const inputOf = (workbench: Workbench, sound: InputSound): LiveInput | undefined =>
   workbench.player.live?.inputs.get(sound.id);
 
-/** What comes in now, or why nothing does. */
+/** Level of the input now, or the reason why there is none. */
 export function InputFace({ sound, onOpen }: { sound: InputSound; onOpen(): void }) {
   const workbench = useWorkbench();
   useResults();

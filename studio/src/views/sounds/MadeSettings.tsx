@@ -7,7 +7,7 @@ import { editSound } from "./edits";
 
 type Made = Extract<Sound, { kind: "tone" | "noise" }>;
 
-/** What a tone or noise is made of; a frequency can be typed in Hz or as a note. */
+/** Settings of a tone or noise; a frequency can be typed in Hz or as a note. */
 export function MadeSettings({ sound }: { sound: Made }) {
   const workbench = useWorkbench();
   const settings: Record<string, Setting> = SOUND_KINDS[sound.kind].settings;

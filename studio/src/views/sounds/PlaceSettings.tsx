@@ -11,7 +11,7 @@ import { editSound } from "./edits";
 
 const AXES = ["right", "up", "towards you"];
 
-/** Where a sound is on the stage, and what its distance does. */
+/** Position of a sound on the stage, and the effect of its distance. */
 export function PlaceSettings({ sound }: { sound: Sound }) {
   const workbench = useWorkbench();
   const scene = useScene();

@@ -14,7 +14,7 @@ import { KeyPad } from "./KeyPad";
 /** Cycles of a tone that show its shape; all of a tone at once would be a solid block. */
 const SHOWN_CYCLES = 8;
 
-/** What a row shows of its sound: its waveform, what comes in now, or keys to play. */
+/** Picture of a sound in its row: its waveform, its live input, or keys to play. */
 export function RowFace({ sound, onOpen }: { sound: Sound; onOpen(): void }) {
   if (sound.kind === "input") return <InputFace sound={sound} onOpen={onOpen} />;
   if (sound.kind === "keys") return <KeyPad sound={sound} />;

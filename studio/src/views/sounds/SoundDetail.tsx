@@ -71,7 +71,7 @@ function CaptionField({ sound }: { sound: Sound }) {
   );
 }
 
-/** What it starts, seeks and loops with. */
+/** Unit that it starts, seeks and loops with. */
 function Running({ sound }: { sound: Sound }) {
   const workbench = useWorkbench();
   const scene = useScene();

@@ -13,7 +13,7 @@ import { BusColumn } from "./BusColumn";
 import { addKind } from "./edits";
 import { SoundRow } from "./SoundRow";
 
-/** What comes in, which bus it goes to, and what of it is heard. */
+/** Sounds that come in, their buses, and the output. */
 export function SoundsView() {
   const workbench = useWorkbench();
   const scene = useScene();

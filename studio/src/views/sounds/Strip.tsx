@@ -4,7 +4,7 @@ import { NumberField } from "../../ui/NumberField";
 import { Toggle } from "../../ui/Toggle";
 import { useWorkbench } from "../project/context";
 
-/** What sounds and buses have in common. */
+/** Fields that sounds and buses have in common. */
 export interface StripState {
   id: string;
   name: string;

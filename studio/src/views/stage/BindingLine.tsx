@@ -48,7 +48,7 @@ export function BindingLine({
   bindings: readonly Binding[];
   object: StageObject;
   property: Property;
-  /** Where among those of its property it stands. */
+  /** Position among the bindings of its property. */
   place: { first: boolean; last: boolean };
 }) {
   const workbench = useWorkbench();

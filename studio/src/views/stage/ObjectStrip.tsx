@@ -129,7 +129,7 @@ function useThumbnails(stage: Stage | undefined): Map<string, string | undefined
     let isOver = false;
     let isIdle = false;
     const takeOne = async () => {
-      // What they rest at is read now: the list is made again for other changes only.
+      // Read resting values now: the list is rebuilt for other changes only.
       const due = withSingletons(workbench.scene.objects).find(
         (object) => taken.current.get(object.id) !== keyOf(object),
       );

@@ -86,7 +86,7 @@ export const PropertyRow = memo(function PropertyRow({
   );
 });
 
-/** What the property is at this instant. */
+/** Value of the property at this instant. */
 function NowValue({
   objectId,
   propertyKey,

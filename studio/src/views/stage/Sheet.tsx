@@ -29,7 +29,7 @@ import { PropertyRow } from "./PropertyRow";
 import { LayerOrder } from "./program/LayerOrder";
 import { LinkFields, ProgramField } from "./program/ProgramFields";
 
-/** What the chosen objects do, as sentences; the strands lie along the top. */
+/** Sheet of the chosen objects: bindings as sentences, with the strands along the top. */
 export function Sheet({
   objects,
   onChoose,
@@ -220,7 +220,7 @@ function ObjectSheet({
   );
 }
 
-/** What happens to an object, or because of it. */
+/** Answers that an object takes part in. */
 function Answers({ object }: { object: StageObject }) {
   const count = useScene((scene) => answersAbout(scene, object.id).length);
   return (
@@ -313,7 +313,7 @@ function UsersOf({ materialId }: { materialId: string }) {
   return <>{users.length === 0 ? "nothing yet" : fewNames(users)}</>;
 }
 
-/** What only some kinds can do. */
+/** Actions that only some kinds have. */
 function Special({ object, onChoose }: { object: StageObject; onChoose(ids: string[]): void }) {
   const workbench = useWorkbench();
   const all = useScene((scene) => scene.objects, sameButRest);

@@ -264,7 +264,7 @@ function makeGrid(): GridHelper {
   return grid;
 }
 
-/** What of the chosen objects handles can move; what is locked stays where it is. */
+/** Chosen objects that handles can move; locked ones stay where they are. */
 function handledOf(objects: readonly StageObject[], ids: readonly string[]) {
   return ids.flatMap((id) => {
     const object = objects.find((one) => one.id === id);

@@ -16,7 +16,7 @@ const inWords = (count: number) =>
       ? `${Math.round(count / 1000)} k`
       : String(count);
 
-/** What the stage costs, quietly, against a budget; and the quality it is drawn at. */
+/** Cost of the stage against its budget, and the quality it is drawn at. */
 export function WeightLine({ stage }: { stage: Stage | undefined }) {
   const workbench = useWorkbench();
   const { budget, quality } = useScene((scene) => ({ budget: scene.budget, quality: scene.quality }));

@@ -15,7 +15,7 @@ import { usePathDrawing } from "./pathDrawing";
 /** How a choice between words looks. */
 export const SELECT = "max-w-56 rounded border border-rule bg-sunk text-sm text-paper";
 
-/** What a property rests at: a number, a word for one, three numbers, or a colour. */
+/** Field for a resting value: a number, a word for one, three numbers, or a colour. */
 export function RestField({
   property,
   rest,

@@ -13,7 +13,7 @@ export type ChainPart = StepName | "cues";
 /** Steps that always stand open; the others open one at a time. */
 export const ALWAYS_OPEN: readonly StepName[] = ["window", "follow"];
 
-/** What a step does now, in a few figures. */
+/** Current settings of a step, in a few figures. */
 function summary({ shaping }: Strand, name: StepName): string {
   const { gain, window, autoRange, relative, neighbours, gate, curve, follow, average, output } = shaping;
   switch (name) {

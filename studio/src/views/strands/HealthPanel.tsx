@@ -15,7 +15,7 @@ import { rawText } from "./strandText";
 const LOOK_EVERY_MS = 1000;
 const percent = (share: number) => `${Math.round(share * 100)} %`;
 
-/** What the strand is now, how it does over the whole sound, and what would make it more useful. */
+/** Value of the strand now, its health over the whole sound, and advice. */
 export function HealthPanel({ strand }: { strand: Strand }) {
   const workbench = useWorkbench();
   useResults();

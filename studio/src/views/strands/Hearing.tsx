@@ -31,7 +31,7 @@ import { MEASURE_GROUPS } from "./strandText";
 /** Measures whose short fields leave room beside them for the side of the fader. */
 const sharesRow = (measure: Strand["measure"]) => "fftSize" in measure || "tempo" in measure;
 
-/** What a strand listens to, and what it reads there. */
+/** Source and measure of a strand. */
 export function Hearing({ strand }: { strand: Strand }) {
   const workbench = useWorkbench();
   const scene = useScene();
@@ -126,7 +126,7 @@ interface FieldsProps {
   change(label: string, apply: (strand: Strand) => void): void;
 }
 
-/** What the measure can be set to, as it is declared. */
+/** Settings of the measure, from its declaration. */
 function MeasureFields({ strand, change }: FieldsProps) {
   const { measure } = strand;
   const { settings, help } = declarationOf(measure.kind);

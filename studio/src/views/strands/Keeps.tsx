@@ -12,7 +12,7 @@ import { addKeep, goBackTo, removeKeep, renameKeep } from "./edits";
 /** The key that shows the other tunings while it is held. */
 const BEFORE_KEY = "b";
 
-/** What is compared with: the keep that was chosen for it, or the tunings as they were when the project was opened. */
+/** Tunings to compare with: the chosen snapshot, or those at the time the project was opened. */
 function compared(workbench: Workbench, keepId: string | undefined): Tunings {
   return workbench.scene.keeps.find(({ id }) => id === keepId) ?? workbench.opened;
 }

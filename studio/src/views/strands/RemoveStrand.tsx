@@ -8,7 +8,7 @@ import { removeStrand } from "./edits";
 /** Named one by one up to here. */
 const NAMED = 6;
 
-/** What a strand drives, in words: "Glow of Lantern 2". */
+/** Targets of a strand in words: "Glow of Lantern 2". */
 export function useDriven(strandId: string): string[] {
   const { bindings, objects } = useScene((scene) => ({ bindings: scene.bindings, objects: scene.objects }));
   return bindings.flatMap(({ strandId: its, objectId, property }) => {

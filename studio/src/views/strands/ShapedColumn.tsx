@@ -69,7 +69,7 @@ function ShapedBar({ strand }: { strand: Strand }) {
   );
 }
 
-/** Where the bands of a fan are drawn, from 0 at the top to 1: where they lie on the axis, or pitch classes one over the other. */
+/** Positions of a fan's bands, from 0 at the top to 1: on the frequency axis, or pitch classes one over the other. */
 function bandPlaces(measure: MeasureOf<"fan">, axis: FrequencyAxis) {
   const bands = fanBands(measure);
   return bands.map(({ lowHz, highHz }, i) =>

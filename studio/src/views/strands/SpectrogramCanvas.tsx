@@ -12,7 +12,7 @@ import { useResults, useWorkbench } from "../project/context";
 import { useUi } from "../project/uiState";
 
 const WINDOW_S = 8;
-/** Where "now" stands once there is enough past to fill the width. */
+/** Position of "now" once there is enough past to fill the width. */
 const NOW_SHARE = 0.8;
 const FFT_SIZE = 4096;
 const VIEWER = "spine";
@@ -34,7 +34,7 @@ export function SpectrogramCanvas({ axis, sound }: { axis: FrequencyAxis; sound:
     if (!sounds || inputId === undefined) return;
     const moving = new LiveSpectrogram(WINDOW_S * FRAME_RATE_HZ, axis, FFT_SIZE);
     live.current = moving;
-    // What it remembers from before it was looked at.
+    // Draw the past from before it was shown.
     const known = sounds.inputs.get(inputId);
     if (known?.state.kind === "running") moving.take(known.history, WINDOW_S * SAMPLE_RATE_HZ);
     return sounds.tap(inputId, ([samples]) => {

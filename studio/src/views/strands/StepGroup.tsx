@@ -121,7 +121,7 @@ function linearTop({ measure }: Strand): number {
   return unit === "hz" ? ("highHz" in measure ? Math.max(200, measure.highHz) : 16_000) : 1;
 }
 
-/** Where on the drawn curve a number came from, near enough to point at it. */
+/** Input of the drawn curve for an output, near enough to point at it. */
 function inputOfCurve(strand: Strand, value: number): number {
   const curve = drawnCurve(strand.shaping.curve.points);
   let nearest = 0;

@@ -199,7 +199,7 @@ function NewStrand({ chosen }: { chosen: Strand | undefined }) {
 const ITEM =
   "flex cursor-pointer items-center rounded px-3 py-1 text-sm outline-none data-[highlighted]:bg-raised";
 
-/** What can be done with a strand as a whole. */
+/** Actions on a strand as a whole. */
 function StrandMenu({ strand }: { strand: Strand }) {
   const workbench = useWorkbench();
   const strands = useScene((scene) => scene.strands);

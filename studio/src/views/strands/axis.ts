@@ -4,7 +4,7 @@ import { noteHz } from "@bumbrel/core/dsp/note";
 import { axisToHz, type FrequencyAxis, hzToAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { Measure } from "@bumbrel/core/strand/measures/table";
 
-/** What the spine shows: the range of music, with a little room below it. */
+/** Range of the spine: that of music, with a little room below it. */
 export const SPINE_AXES: Record<FrequencyAxis["kind"], FrequencyAxis> = {
   log: { kind: "log", lowHz: 28, highHz: 18_000 },
   linear: { kind: "linear", lowHz: 0, highHz: 12_000 },

@@ -32,7 +32,7 @@ export function rawText(workbench: Workbench, strand: Strand, timeS: number): st
   return formatRaw(unit, most);
 }
 
-/** What a strand listens to, in words. */
+/** Source of a strand in words. */
 export function sourceText(scene: Scene, { listensTo }: Strand): string {
   const part = "part" in listensTo && listensTo.part ? `, ${SOUND_PARTS[listensTo.part]}` : "";
   return wholeSourceText(scene, listensTo) + part;
@@ -56,14 +56,14 @@ function wholeSourceText(scene: Scene, listensTo: ListensTo): string {
   }
 }
 
-/** What a strand reads, in words: its measure with its range. */
+/** Measure of a strand in words, with its range. */
 export function measureText({ measure }: Strand): string {
   const { label } = MEASURES[measure.kind];
   if (measure.kind === "fan") return `${label} of ${fanWidth(measure)} bands`;
   return "lowHz" in measure ? `${label} ${formatHz(measure.lowHz)} to ${formatHz(measure.highHz)}` : label;
 }
 
-/** What a strand drives: the object, the property, and its name. */
+/** Targets of a strand: the object, the property, and its name. */
 export function drivenBy(scene: Scene, strandId: string) {
   return scene.bindings
     .filter((binding) => binding.strandId === strandId)

@@ -17,7 +17,7 @@ export interface TraceScale {
   shareOfMark(mark: number): number;
   markAt(share: number): number;
   format(mark: number): string;
-  /** What a press of an arrow key moves a mark by. */
+  /** Step of an arrow key that moves a mark. */
   step: number;
 }
 

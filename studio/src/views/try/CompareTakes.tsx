@@ -118,7 +118,7 @@ function Strip({ compared, lengthS }: { compared: TakeComparison; lengthS: numbe
   );
 }
 
-/** What was done, in words, with the names of the scene. */
+/** An event in words, with the names of the scene. */
 export function eventWords(
   event: ComparedEvent["event"],
   scene: Pick<Scene, "objects" | "sounds" | "groups" | "strands" | "answers">,

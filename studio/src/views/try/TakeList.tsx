@@ -19,7 +19,7 @@ import {
   trimTake,
 } from "./takes";
 
-/** What visitors did: the last try, and the takes that the project keeps. */
+/** Takes: the last try, and those that the project keeps. */
 export function TakeList({
   last,
   onForget,

@@ -36,7 +36,7 @@ declare global {
   interface Window {
     /** The made-up headset, while there is one. */
     madeUpHeadset?: MadeUpHeadset;
-    /** What of the phone's image is the made-up person, pixel by pixel, while they are seen. */
+    /** Mask of the made-up person in the phone's image, pixel by pixel, while they are seen. */
     madeUpMask?: (width: number, height: number) => boolean[];
   }
 }

@@ -14,7 +14,7 @@ export const PHONE_SIZES = {
 } as const;
 export type PhoneSize = keyof typeof PHONE_SIZES;
 
-/** What a phone sees. */
+/** Camera picture of a phone. */
 export const CAMERAS = {
   madeUp: "made-up picture, known outline",
   searched: "made-up picture, person found",
@@ -71,7 +71,7 @@ export async function openCamera(
   }
 }
 
-/** What of an image of a size is the made-up person: their known outline, cut and mirrored as the image shows it. */
+/** Mask of the made-up person in an image of a size: their known outline, cut and mirrored as the image shows it. */
 export function knownOutline(camera: CameraPicture, width: number, height: number): boolean[] {
   const mask = camera instanceof SearchedCamera ? camera.knownMask : camera.mask;
   const canvas = document.createElement("canvas");

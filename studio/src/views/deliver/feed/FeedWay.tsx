@@ -145,7 +145,7 @@ function MidiChoice() {
   );
 }
 
-/** Who is fed, how fast, and what was sent last. */
+/** Receivers of the feed, their rates, and the last message. */
 function Receivers() {
   const receivers = useFeed(({ state }) => state?.receivers) ?? [];
   if (receivers.length === 0) return <p className="text-sm text-mist">Nobody is fed yet.</p>;

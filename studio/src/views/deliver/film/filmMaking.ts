@@ -32,10 +32,10 @@ interface FilmState {
 }
 
 export const useFilms = create<FilmState>(() => ({ making: undefined, begun: [] }));
-/** What is kept of the film that is being made, or has been. */
+/** State of the film that is being made, or was made last. */
 let kept: StoredFilm | undefined;
 
-/** What the person who waits for it can do to the film that is being made. */
+/** Controls of the film that is being made. */
 let control: { pause(): void; goOn(): void; cancel(): void } | undefined;
 export const pauseFilm = (): void => control?.pause();
 export const goOnWithFilm = (): void => control?.goOn();

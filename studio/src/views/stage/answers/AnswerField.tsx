@@ -20,7 +20,7 @@ export function AnswerField({
   settingKey: string;
   setting: Setting;
   values: Values;
-  /** What changes, and what has to change with it. */
+  /** Changed values, with those that have to change with them. */
   onChange(values: Values): void;
   onDone(): void;
 }) {

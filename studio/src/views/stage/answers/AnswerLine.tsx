@@ -313,7 +313,7 @@ function ActionLine({
   );
 }
 
-/** What holds an answer back: the conditions that are set, or all of them to choose from. */
+/** Conditions of an answer: those that are set, or all of them to choose from. */
 function HeldBack({
   only,
   isOpen,

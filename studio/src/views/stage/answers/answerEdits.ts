@@ -45,7 +45,7 @@ export function choicesFor(
     case "material":
       return scene.objects.filter(({ kind }) => kind === "material");
     case "object":
-      // What every scene has comes last: it is seldom meant.
+      // Objects that every scene has come last: they are seldom meant.
       return scene.objects
         .filter(({ kind }) => kind !== "material" && (!kinds || kinds.includes(kind)))
         .filter((object) => !which || IS_WHICH[which](object))
@@ -118,7 +118,7 @@ export function changeable(
     .map(([key, { label }]) => [key, label]);
 }
 
-/** What is most often changed comes first. */
+/** Properties that are most often changed, most frequent first. */
 const LIKELY = ["emissionStrength", "intensity", "growth", "scale", "opacity", "position"];
 
 /** The property to begin with, and a value of its own for what it goes to. */
@@ -161,7 +161,7 @@ export function addAnswer(document: Editable, kind: CueSourceKind, object?: Stag
   return id;
 }
 
-/** What somebody would see first: it lights up, grows or moves and comes back, or is shown and hidden by turns. */
+/** A visible first action: the object lights up, grows or moves and comes back, or is shown and hidden by turns. */
 function firstAction(scene: Scene, object: StageObject): Action {
   const { settings } = ACTIONS.glide;
   if (changeable(object).length === 0) return newAction("show", { objectId: object.id, does: "turns" });

@@ -40,7 +40,7 @@ function drawnBounds({ rendered, source }: StageEntry): Box3 {
   return box;
 }
 
-/** What several objects take up together; everything that can be pointed at when none are given. */
+/** Bounds of several objects together; of everything that can be pointed at when none are given. */
 export function boundsOfObjects(stage: Stage, ids: readonly string[]): Box3 {
   const all = ids.length > 0 ? ids : [...stage.entries.keys()];
   const box = new Box3();

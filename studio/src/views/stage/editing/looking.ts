@@ -7,7 +7,7 @@ const KEY_PX = 40;
 /** A thing that is framed fills this share of the image. */
 const FILLS = 0.6;
 
-/** Where a camera stands and what it looks at. */
+/** Position and target of a camera. */
 export interface Viewpoint {
   position: [number, number, number];
   target: [number, number, number];
@@ -31,7 +31,7 @@ export class Looking {
     this.controls.minDistance = 0.05;
     this.controls.maxDistance = 800;
     this.controls.listenToKeyEvents(stage.canvas);
-    // Whatever begins, it begins where the scene's camera is now.
+    // Begin at the scene's current camera.
     this.controls.addEventListener("start", () => this.follow());
     stage.canvas.addEventListener("keydown", this.followKey, { capture: true });
     this.controls.addEventListener("change", () => {

@@ -12,7 +12,7 @@ const CIRCLE = new BufferGeometry().setFromPoints(
   }),
 );
 
-/** Where sounds are, drawn level around each of them. */
+/** Rings around the positions of sounds. */
 export class PlaceRings {
   readonly root = new Group();
   private shown = "";

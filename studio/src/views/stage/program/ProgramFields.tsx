@@ -68,7 +68,7 @@ export function ProgramChoice({
   );
 }
 
-/** What a program is given from the project: a field for each strand, fan, sound and image that it asks for. */
+/** Fields for each strand, fan, sound and image that a program asks for. */
 export function LinkFields({ objects }: { objects: readonly StageObject[] }) {
   const workbench = useWorkbench();
   const [object] = objects;

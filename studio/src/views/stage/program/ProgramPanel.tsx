@@ -91,7 +91,7 @@ function Open({ program }: { program: Program }) {
     });
     return () => {
       isGone = true;
-      // What was typed last is not lost with the panel.
+      // Save the last typed text before the panel closes.
       const code = editor.current?.view.state.doc.toString();
       clearTimeout(timer);
       const now = workbench.scene.programs.find((one) => one.id === id);
@@ -164,7 +164,7 @@ function Open({ program }: { program: Program }) {
   );
 }
 
-/** What became of the text: it works, or what is wrong with it first. */
+/** State of the text: it works, or its first problem. */
 function State({
   problems,
   lost,

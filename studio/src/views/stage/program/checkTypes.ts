@@ -56,7 +56,7 @@ export class TypeChecker {
     });
   }
 
-  /** What does not fit in a script, by its types, at its lines and in plain words. */
+  /** Finds type errors of a script, at its lines and in plain words. */
   check(code: string): ProgramProblem[] {
     this.code = code;
     this.version++;

@@ -2,7 +2,7 @@ import type { ProgramProblem } from "@bumbrel/core/program/exposed";
 import { PROGRAM_KINDS, type ProgramKind } from "@bumbrel/core/program/kinds";
 import type { ScriptAnswer, ScriptQuestion } from "./script.worker";
 
-/** What is wrong with a program; it is tried apart from the stage, so that it cannot harm it. */
+/** Finds the problems of a program; it is tried apart from the stage, which it cannot harm. */
 export function problemsOf(kind: ProgramKind, code: string): Promise<ProgramProblem[]> {
   return kind === "surface" || kind === "pass" ? problemsOfGlsl(kind, code) : problemsOfScript(kind, code);
 }

@@ -15,7 +15,7 @@ scene.strands = [
   { ...newStrand(scene, "b", "Row", { kind: "nothing" }), measure: { ...MEASURES.fan.defaults } },
 ];
 
-/** What is offered where a text ends, or at its `|`. */
+/** Completions at the end of a text, or at its `|`. */
 function offered(kind: ProgramKind, text: string): string[] {
   const at = text.includes("|") ? text.indexOf("|") : text.length;
   const state = EditorState.create({ doc: text.replace("|", "") });

@@ -15,7 +15,7 @@ import { PROGRAM_KINDS, type ProgramKind } from "@bumbrel/core/program/kinds";
 import { SCRIPT_FUNCTIONS, SCRIPT_OFFERS, SCRIPT_TYPES } from "@bumbrel/core/program/scriptOffers";
 import type { Completion, CompletionContext, CompletionResult } from "@codemirror/autocomplete";
 
-/** What of the project can be given to values of a program. */
+/** Things of the project that values of a program can stand for. */
 export type Named = Parameters<typeof choicesFor>[0];
 type Complete = (context: CompletionContext) => CompletionResult | null;
 
@@ -34,7 +34,7 @@ const member = ({ name, signature, help }: Member): Completion => ({
 });
 const words = (text: string) => text.split(" ").map((label): Completion => ({ label, type: "keyword" }));
 
-/** What the languages themselves have and programs often need. */
+/** Words of the languages themselves that programs often need. */
 const GLSL_WORDS = words(
   "abs acos all any asin atan ceil clamp cos cross degrees distance dot exp exp2 floor fract inversesqrt length log log2 max min mix mod normalize pow radians reflect refract round sign sin smoothstep sqrt step tan transpose texture uniform inout float vec2 vec4 mat3 return if else for while const struct void true false",
 );

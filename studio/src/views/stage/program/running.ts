@@ -10,7 +10,7 @@ interface Failed {
   problem: ProgramProblem;
 }
 
-/** What went wrong while programs ran on the stage, by their ids. */
+/** Errors of programs that ran on the stage, by their ids. */
 const useFailures = create<{ byId: Readonly<Record<string, Failed>>; stage: Stage | undefined }>(() => ({
   byId: {},
   stage: undefined,
@@ -26,7 +26,7 @@ export function useRunningPrograms(stage: Stage | undefined): void {
   }, [stage]);
 }
 
-/** What went wrong with a program while it ran, and a way to start it again. */
+/** Error of a running program, with a way to start it again. */
 export function useFailure(
   { id, code, kind }: Program,
   strands: readonly Strand[],
