@@ -67,12 +67,19 @@ export class Walker {
       if (!got) return;
       const from: Point = [this.x, this.y, this.z];
       let feet = this.hasArrived ? got.feet : from;
-      // A long frame can end inside a wall: whoever had room before stays there, instead of being put on top of the wall.
-      if (this.hasArrived && !bodies.isFree(feet, height) && bodies.isFree(from, height)) feet = from;
-      const free = bodies.onTop(feet, height);
-      this.falling = got.stands || free[1] > feet[1] ? 0 : falling;
+      let isLifted = false;
+      if (!bodies.isFree(feet, height)) {
+        // A long frame can end inside a wall: a walker who had room before stays there instead of being put on top of it.
+        if (this.hasArrived && bodies.isFree(from, height)) feet = from;
+        else {
+          const free = bodies.onTop(feet, height);
+          isLifted = free[1] > feet[1];
+          feet = free;
+        }
+      }
+      this.falling = got.stands || isLifted ? 0 : falling;
       this.hasArrived = true;
-      [this.x, this.y, this.z] = free;
+      [this.x, this.y, this.z] = feet;
     } else {
       [this.x, this.y, this.z] = wanted;
       this.falling = falling;
