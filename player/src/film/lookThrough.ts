@@ -75,12 +75,19 @@ export async function lookThrough(
         heaviest[key] = frame;
       }
     };
-    await drawAll(coarse, 0, frames - 1, pace, weigh, (frame, timeS, rgba) => {
-      flashes.push(meter.push(timeS, rgba));
-      const { general, red } = alert.push(timeS, rgba);
-      if (Math.max(general, red) >= SUSPICIOUS.flashes) suspects.push(frame);
-      onShare(0.1 + (0.8 * (frame + 1)) / frames);
-    });
+    await drawAll(
+      coarse,
+      0,
+      frames - 1,
+      pace,
+      (frame, timeS, rgba) => {
+        flashes.push(meter.push(timeS, rgba));
+        const { general, red } = alert.push(timeS, rgba);
+        if (Math.max(general, red) >= SUSPICIOUS.flashes) suspects.push(frame);
+        onShare(0.1 + (0.8 * (frame + 1)) / frames);
+      },
+      weigh,
+    );
     coarse.drawAt("weigh");
     for (const frame of new Set(Object.values(heaviest))) {
       await pace.next();
@@ -100,8 +107,7 @@ export async function lookThrough(
     try {
       for (const [from, to] of stretches) {
         const meter = new FlashMeter(FINE.width, FINE.height);
-        const weighed = () => {};
-        await drawAll(fine, from, to, pace, weighed, (frame, timeS, rgba) => {
+        await drawAll(fine, from, to, pace, (frame, timeS, rgba) => {
           const reading = meter.push(timeS, rgba);
           // Flashes from before the stretch are known from the small pictures alone.
           if (frame >= from + FRAMES_A_SECOND || from === 0) flashes[frame] = reading;
@@ -135,23 +141,23 @@ const orderOf = (stretch: FilmStretch, size: { width: number; height: number }):
 /**
  * Draws a run of frames and reads each.
  *
+ * @param onRead  called for each frame in order, some frames after it was drawn: RGBA, 0 to 255
  * @param onDrawn  called while a frame is the one that was drawn last
- * @param onRead  called for each frame in order, some frames later: RGBA, 0 to 255
  */
 async function drawAll(
   film: FilmScene,
   from: number,
   to: number,
   pace: Pace,
-  onDrawn: (frame: number) => void,
   onRead: (frame: number, timeS: number, rgba: Uint8ClampedArray) => void,
+  onDrawn?: (frame: number) => void,
 ): Promise<void> {
   const reader = film.reader((frame, rgba) => onRead(frame, film.plan.timesOf(frame)[0], rgba));
   await film.begin(from);
   for (let frame = from; frame <= to; frame++) {
     await pace.next();
     await film.draw(frame);
-    onDrawn(frame);
+    onDrawn?.(frame);
     await reader.push(frame);
   }
   await reader.finish();
