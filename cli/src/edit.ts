@@ -6,9 +6,6 @@ import { editNamed } from "@bumbrel/core/edit/table";
 import { type Command, type ExitCode, parsed, readBytes, UsageError, writtenAside } from "./command";
 import { DATA_HELP, idsOf, withProjects } from "./stores";
 
-/** Edits that bring code, which runs wherever the scene is played. */
-const BRINGS_CODE = new Set(["addProgram", "saveCode", "saveCodeDraft", "paste"]);
-
 export const edit: Command = {
   help: `bumbrel edit SCENE.json --with EDITS.json [--out FILE]
 bumbrel edit PROJECT --with EDITS.json [options]
@@ -43,7 +40,7 @@ Example: bumbrel edit quay.json --with lanterns.json
       return 0;
     }
     if (values.out !== undefined) throw new UsageError(`${named}: there is no such file`);
-    const writes = edits.find(({ edit: name }) => BRINGS_CODE.has(name) && editNamed(name));
+    const writes = edits.find(({ edit: name }) => editNamed(name)?.bringsCode);
     if (writes && !values["allow-programs"])
       throw new UsageError(
         `${values.with}: ${writes.edit} brings a program, which would run; read it, and give --allow-programs`,

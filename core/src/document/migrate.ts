@@ -3,6 +3,7 @@ import { SceneFormatError } from "../errors";
 import { defaultsOf } from "../setting/descriptor";
 import { defaultCues } from "../strand/cues";
 import { SHAPING_STEPS, STEP_NAMES, stepSettings } from "../strand/shaping";
+import { copyOf } from "./copyOf";
 import { newMeeting } from "./scene";
 import { SCENE_VERSION } from "./sceneLimits";
 
@@ -333,7 +334,7 @@ export function migrate(
   if (typeof document !== "object" || document === null || Array.isArray(document)) {
     throw problem("scene-not-object", "a scene must be a JSON object", "", "Choose a Bumbrel scene file");
   }
-  let current = structuredCloneJson(document as Record<string, unknown>);
+  let current = copyOf(document as Record<string, unknown>);
   const version = current.version;
   if (typeof version !== "number" || !Number.isInteger(version) || version < 1) {
     throw problem(
@@ -364,10 +365,6 @@ export function migrate(
     current = { ...step(current), version: from + 1 };
   }
   return current;
-}
-
-function structuredCloneJson(value: Record<string, unknown>): Record<string, unknown> {
-  return JSON.parse(JSON.stringify(value));
 }
 
 function problem(code: string, what: string, where: string, remedy: string): SceneFormatError {

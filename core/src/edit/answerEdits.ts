@@ -1,6 +1,7 @@
 import { Type } from "@sinclair/typebox";
 import type { Action, Answer, CueSource } from "../action/answer";
-import { copyOf, known, merge, namedEdit, nameOf, part, withId } from "./namedEdit";
+import { copyOf } from "../document/copyOf";
+import { known, merge, namedEdit, nameOf, part, withId } from "./namedEdit";
 
 /** Edits of answers. */
 export const ANSWER_EDITS = {
@@ -50,15 +51,6 @@ export const ANSWER_EDITS = {
     label: ({ answers }, { answerId }) => `add to ${nameOf(answers, answerId, "an answer")}`,
     apply(draft, { answerId, action }) {
       withId(draft.answers, answerId)?.actions.push(copyOf(action));
-    },
-  }),
-  switchCuesOn: namedEdit({
-    help: "Has a strand give cues.",
-    args: { strandId: known("strand") },
-    label: () => "switch cues on",
-    apply(draft, { strandId }) {
-      const strand = withId(draft.strands, strandId);
-      if (strand) strand.cues.on = true;
     },
   }),
 };

@@ -2,10 +2,11 @@ import type { TObject, TSchema } from "@sinclair/typebox";
 import Ajv, { type ErrorObject, type ValidateFunction } from "ajv";
 import { parseScene } from "../check/readScene";
 import { checkReferences } from "../check/references";
+import { copyOf } from "../document/copyOf";
 import type { Scene } from "../document/scene";
 import { BumbrelError, type Finding, SceneFormatError } from "../errors";
 import { withSingletons } from "../kinds/create";
-import { copyOf, LISTS, type Listed } from "./namedEdit";
+import { LISTS, type Listed, withArticle } from "./namedEdit";
 import { EDITS, editNamed } from "./table";
 
 /** One entry of a list of edits: the edit's name, and its arguments. */
@@ -121,22 +122,21 @@ function checkIds(draft: Scene, schema: TSchema, value: unknown, where: string):
     return;
   }
   if (typeof value !== "string") return;
-  const own = schema.anyOf
-    ? ((schema.anyOf as TSchema[]).find(({ refersTo }) => refersTo) ?? schema)
-    : schema;
-  if (own.refersTo) {
-    const ids = idsOf(draft, own.refersTo as Listed);
+  if (schema.refersTo) {
+    const ids = idsOf(draft, schema.refersTo as Listed);
     if (!ids.has(value))
       throw new EditError({
-        what: `there is no ${own.refersTo} "${value}"`,
+        what: `there is no ${schema.refersTo} "${value}"`,
         where,
         remedy:
-          ids.size > 0 ? `Use one of ${[...ids].slice(0, 20).join(", ")}` : `Add a ${own.refersTo} first`,
+          ids.size > 0
+            ? `Use one of ${[...ids].slice(0, 20).join(", ")}`
+            : `Add ${withArticle(schema.refersTo)} first`,
       });
   }
-  if (own.names && idsOf(draft, own.names as Listed).has(value))
+  if (schema.names && idsOf(draft, schema.names as Listed).has(value))
     throw new EditError({
-      what: `the id "${value}" is taken by another ${own.names}`,
+      what: `the id "${value}" is taken by another ${schema.names}`,
       where,
       remedy: "Give the new one another id",
     });

@@ -1,15 +1,11 @@
 import { Type } from "@sinclair/typebox";
+import { copyOf } from "../document/copyOf";
 import type { Binding, Scene } from "../document/scene";
 import { newBinding } from "../kinds/create";
 import { propertiesInUse, propertiesOf } from "../kinds/table";
-import { copyOf, fresh, known, knownMany, merge, namedEdit, part, withId } from "./namedEdit";
+import { fresh, known, knownMany, merge, namedEdit, part, withId } from "./namedEdit";
 import { objectNames, objectOf, propertyLabel } from "./objectEdits";
-
-/** Has a strand give cues. */
-function switchCuesOn(draft: Scene, strandId: string): void {
-  const strand = withId(draft.strands, strandId);
-  if (strand) strand.cues.on = true;
-}
+import { switchCuesOn } from "./strandEdits";
 
 /** Edits of bindings. */
 export const BINDING_EDITS = {

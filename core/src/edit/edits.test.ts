@@ -227,7 +227,7 @@ const CASES: [EditCall | EditCall[], (scene: Scene) => unknown, unknown][] = [
     ],
   ],
   [
-    // Whatever kicks needs cues.
+    // A strand that kicks needs cues: they are switched on.
     call("changeBindings", { bindingIds: ["b1"], values: { mode: "kick" } }),
     ({ bindings, strands }) => [bindings[0].mode, strands[0].cues.on],
     ["kick", true],

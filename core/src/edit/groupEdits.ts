@@ -1,10 +1,11 @@
 import { Type } from "@sinclair/typebox";
+import { copyOf } from "../document/copyOf";
 import type { Scene, StageObject } from "../document/scene";
 import { newObject } from "../kinds/create";
 import { giveProgram } from "../kinds/programs";
 import { can, OBJECT_KINDS, propertiesOf } from "../kinds/table";
 import { MAX_NAME_LENGTH } from "../setting/schema";
-import { copyOf, freeName, fresh, known, knownMany, namedEdit, withId } from "./namedEdit";
+import { freeName, fresh, known, knownMany, namedEdit, withId } from "./namedEdit";
 import { objectNames, objectOf } from "./objectEdits";
 
 /** The place an object rests at, metres; none for kinds that have no place. */

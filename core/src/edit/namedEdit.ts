@@ -1,4 +1,5 @@
-import { type Static, type TObject, type TProperties, type TSchema, Type } from "@sinclair/typebox";
+import { type Static, type TObject, type TProperties, Type } from "@sinclair/typebox";
+import { copyOf } from "../document/copyOf";
 import type { Scene } from "../document/scene";
 import { Id } from "../setting/schema";
 
@@ -18,13 +19,18 @@ export const LISTS = {
 } as const satisfies Record<string, keyof Scene>;
 export type Listed = keyof typeof LISTS;
 
+/** "a strand", "an object". */
+export const withArticle = (what: string): string => `${/^[aeiou]/.test(what) ? "an" : "a"} ${what}`;
+
 /** A change of a scene with a name and arguments: for undo, and for scripts. */
 export interface NamedEdit<A> {
   /** One sentence: what it does. */
   help: string;
-  /** What it is told; ids of new things are handed in. */
+  /** Schema of its arguments; ids of new things are among them. */
   args: TObject;
-  /** What was done, for "Undo: …". @param scene  before it */
+  /** True if programs can come with it, which run wherever the scene is played. */
+  bringsCode?: true;
+  /** The step in words, for "Undo: …". @param scene  before the edit */
   label(scene: Scene, args: A): string;
   /** Changes a scene in place. Ids that lead to nothing are passed over: what they named may be gone by now. */
   apply(draft: Scene, args: A): void;
@@ -39,17 +45,13 @@ export const namedEdit = <P extends TProperties>(
 });
 
 /** The id of something that is there. */
-export const known = (what: Listed) => Type.Unsafe<string>({ ...Id, refersTo: what });
+export const known = (what: Listed) => ({ ...Id, refersTo: what });
 /** Ids of things that are there. */
 export const knownMany = (what: Listed) => Type.Array(known(what), { minItems: 1 });
 /** The id of something that there is none of yet. */
-export const fresh = (what: Listed) => Type.Unsafe<string>({ ...Id, names: what });
+export const fresh = (what: Listed) => ({ ...Id, names: what });
 /** A value that only the schema of the whole scene knows. */
 export const part = <T>(description: string) => Type.Unsafe<T>({ description });
-export const optional = <T extends TSchema>(schema: T) => Type.Optional(schema);
-
-/** A copy that shares nothing, of a draft as well. */
-export const copyOf = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
 
 /** A name that none of some things has: "Box", "Box 2" … */
 export function freeName(things: readonly { name: string }[], base: string): string {
@@ -62,6 +64,14 @@ export function freeName(things: readonly { name: string }[], base: string): str
 /** The entry with an id. */
 export const withId = <T extends { id: string }>(list: readonly T[], id: string | null | undefined) =>
   list.find((one) => one.id === id);
+
+/** "Strand 3" for the third of some things, or the next number that is free. */
+export function numberedName(things: readonly { name: string }[], label: string): string {
+  const taken = new Set(things.map(({ name }) => name));
+  let number = things.length + 1;
+  while (taken.has(`${label} ${number}`)) number++;
+  return `${label} ${number}`;
+}
 
 /** The name of an entry, or other words where there is none. */
 export const nameOf = (list: readonly { id: string; name: string }[], id: string, otherwise: string) =>

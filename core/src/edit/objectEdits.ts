@@ -1,5 +1,6 @@
 import { Type } from "@sinclair/typebox";
-import type { Asset, ObjectKind, RestValue, Scene, StageObject } from "../document/scene";
+import { copyOf } from "../document/copyOf";
+import type { Asset, RestValue, Scene, StageObject } from "../document/scene";
 import { newObject, withSingletons } from "../kinds/create";
 import { modelPartProperties } from "../kinds/modelParts";
 import { paintNew } from "../kinds/palette";
@@ -7,20 +8,8 @@ import { placeNew } from "../kinds/placeNew";
 import { programKindOf } from "../kinds/programKinds";
 import { OBJECT_KIND_NAMES, OBJECT_KINDS, propertiesOf } from "../kinds/table";
 import type { SettingValue } from "../setting/descriptor";
-import { MAX_NAME_LENGTH, Name } from "../setting/schema";
-import {
-  copyOf,
-  freeName,
-  fresh,
-  known,
-  knownMany,
-  merge,
-  namedEdit,
-  nameOf,
-  optional,
-  part,
-  withId,
-} from "./namedEdit";
+import { MAX_NAME_LENGTH, Name, oneOf } from "../setting/schema";
+import { freeName, fresh, known, knownMany, merge, namedEdit, nameOf, part, withId } from "./namedEdit";
 import { beginProgram } from "./programEdits";
 
 /** Models with more parts than this have no property for each. */
@@ -72,10 +61,10 @@ export const OBJECT_EDITS = {
     help: "Adds an object in the middle of the stage, where nothing stands yet.",
     args: {
       id: fresh("object"),
-      kind: Type.Unsafe<ObjectKind>({ type: "string", enum: OBJECT_KIND_NAMES }),
-      name: optional(Name),
-      settings: optional(part<Record<string, SettingValue>>("Settings, as the scene has them")),
-      programId: optional(fresh("program")),
+      kind: oneOf(OBJECT_KIND_NAMES),
+      name: Type.Optional(Name),
+      settings: Type.Optional(part<Record<string, SettingValue>>("Settings, as the scene has them")),
+      programId: Type.Optional(fresh("program")),
     },
     label: (scene, { kind, name }) => `add ${freeName(scene.objects, name ?? OBJECT_KINDS[kind].label)}`,
     apply(draft, { id, kind, name, settings = {}, programId }) {
@@ -84,13 +73,13 @@ export const OBJECT_EDITS = {
       paintNew(draft, object);
       placeNew(draft.objects, object);
       draft.objects.push(object);
-      // Those that are nothing without a program begin with a worked one.
+      // Drawings and picture passes show nothing without a program: begin with a worked one.
       if (programKindOf(kind) !== "surface") beginProgram(draft, object, programId ?? `${id}-p`);
     },
   }),
   addAsset: namedEdit({
     help: "Lists stored bytes in the project; an image or a model is shown by a new object.",
-    args: { asset: part<Asset>("The file, as the scene has it"), objectId: optional(fresh("object")) },
+    args: { asset: part<Asset>("The file, as the scene has it"), objectId: Type.Optional(fresh("object")) },
     label: (scene, { asset, objectId }) =>
       `add ${objectId ? freeName(scene.objects, asset.name) : asset.name}`,
     apply(draft, { asset, objectId }) {

@@ -1,7 +1,8 @@
+import { copyOf } from "../document/copyOf";
 import type { Asset, Binding, Program, Scene, StageObject } from "../document/scene";
 import { linkedIn } from "../kinds/programs";
 import { restingPlace } from "./groupEdits";
-import { copyOf, freeName, namedEdit, part } from "./namedEdit";
+import { freeName, namedEdit, part } from "./namedEdit";
 import { withInside } from "./objectEdits";
 
 /** Objects that are copied between projects, and all they need to be what they are. */
@@ -58,6 +59,7 @@ export function topsOf({ objects }: Clipping): StageObject[] {
 /** Edits that put copied objects on the stage. */
 export const PASTE_EDITS = {
   paste: namedEdit({
+    bringsCode: true,
     help: "Puts copied objects on the stage. Strands and files that are not there come along; such a strand listens to nothing until a sound is chosen for it.",
     args: {
       clipping: part<Clipping>("Objects with what they need, as copying gives them"),

@@ -13,10 +13,10 @@ import {
 } from "../kinds/programs";
 import { PROGRAM_EXAMPLES, type ProgramExample } from "../program/examples";
 import { exposedKey } from "../program/exposed";
-import { Name } from "../setting/schema";
-import { freeName, fresh, known, knownMany, namedEdit, nameOf, optional, withId } from "./namedEdit";
+import { PROGRAM_KIND_NAMES } from "../program/kinds";
+import { Name, oneOf, orNull } from "../setting/schema";
+import { freeName, fresh, known, knownMany, namedEdit, nameOf, withId } from "./namedEdit";
 
-const Kind = Type.Unsafe<Program["kind"]>({ type: "string" });
 const Code = Type.String({ description: "Its whole text" });
 
 /** Gives a new program the first strand, fan or sound there is, so that it moves at once. */
@@ -31,20 +31,19 @@ export function linkFirst(scene: Scene, object: StageObject, program: Program): 
   }
 }
 
+/** Adds a program under a name that is free. */
+function addProgram(draft: Scene, { name, ...rest }: Omit<Program, "draft">): Program {
+  const program = { ...rest, name: freeName(draft.programs, name), draft: null };
+  draft.programs.push(program);
+  return program;
+}
+
 /** Gives a new object the first worked program of its kind, on what the project has. */
-export function beginProgram(draft: Scene, object: StageObject, programId: string): void {
+export function beginProgram(draft: Scene, object: StageObject, id: string): void {
   const kind = programKindOf(object.kind);
   const example = Object.values<ProgramExample>(PROGRAM_EXAMPLES).find((one) => one.kind === kind);
   if (!example) return;
-  const { code, label } = example;
-  const program = {
-    id: programId,
-    name: freeName(draft.programs, label),
-    kind: example.kind,
-    code,
-    draft: null,
-  };
-  draft.programs.push(program);
+  const program = addProgram(draft, { id, name: example.label, kind, code: example.code });
   giveProgram(object, program);
   linkFirst(draft, object, program);
 }
@@ -52,22 +51,22 @@ export function beginProgram(draft: Scene, object: StageObject, programId: strin
 /** Edits of programs and of what their values stand for. */
 export const PROGRAM_EDITS = {
   addProgram: namedEdit({
+    bringsCode: true,
     help: "Adds a program, and gives it to objects or strands.",
     args: {
       id: fresh("program"),
       name: Name,
-      kind: Kind,
+      kind: oneOf(PROGRAM_KIND_NAMES),
       code: Code,
-      objectIds: optional(knownMany("object")),
-      strandIds: optional(knownMany("strand")),
-      linksFirst: optional(
+      objectIds: Type.Optional(knownMany("object")),
+      strandIds: Type.Optional(knownMany("strand")),
+      linksFirst: Type.Optional(
         Type.Boolean({ description: "Whether it is given the first strand, fan and sound there is" }),
       ),
     },
     label: (scene, { name }) => `write ${freeName(scene.programs, name)}`,
     apply(draft, { id, name, kind, code, objectIds = [], strandIds = [], linksFirst }) {
-      const program = { id, name: freeName(draft.programs, name), kind, code, draft: null };
-      draft.programs.push(program);
+      const program = addProgram(draft, { id, name, kind, code });
       for (const objectId of objectIds) {
         const object = withId(draft.objects, objectId);
         if (!object) continue;
@@ -82,7 +81,7 @@ export const PROGRAM_EDITS = {
   }),
   chooseProgram: namedEdit({
     help: "Lets objects use a program, or none.",
-    args: { objectIds: knownMany("object"), programId: Type.Union([known("program"), Type.Null()]) },
+    args: { objectIds: knownMany("object"), programId: orNull(known("program")) },
     label: (_scene, { programId }) => (programId === null ? "use no program" : "choose a program"),
     apply(draft, { objectIds, programId }) {
       const program = withId(draft.programs, programId);
@@ -93,6 +92,7 @@ export const PROGRAM_EDITS = {
     },
   }),
   saveCode: namedEdit({
+    bringsCode: true,
     help: "Takes a version of a program that works; bindings of values that it has no more are kept, and move nothing.",
     args: { programId: known("program"), code: Code },
     label: ({ programs }, { programId }) => `write ${nameOf(programs, programId, "a program")}`,
@@ -101,6 +101,7 @@ export const PROGRAM_EDITS = {
     },
   }),
   saveCodeDraft: namedEdit({
+    bringsCode: true,
     help: "Keeps what is being written while it does not work; the last version that did goes on.",
     args: { programId: known("program"), code: Code },
     label: ({ programs }, { programId }) => `write ${nameOf(programs, programId, "a program")}`,
@@ -135,7 +136,7 @@ export const PROGRAM_EDITS = {
     args: {
       objectIds: knownMany("object"),
       key: Type.String(),
-      id: Type.Union([Type.String(), Type.Null()]),
+      id: orNull(Type.String()),
     },
     label: () => "choose for a program",
     apply(draft, { objectIds, key, id }) {

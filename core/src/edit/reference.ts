@@ -1,4 +1,5 @@
 import type { TSchema } from "@sinclair/typebox";
+import { withArticle } from "./namedEdit";
 import { EDITS } from "./table";
 
 const HEAD = `# Edits
@@ -37,8 +38,10 @@ export function editsReference(): string {
 
 function wordsFor(schema: TSchema): string {
   if (schema.anyOf) return (schema.anyOf as TSchema[]).map(wordsFor).join(", or ");
-  if (schema.refersTo) return `id of a ${schema.refersTo}`;
-  if (schema.names) return `new id of a ${schema.names}`;
+  // A type or null, see `orNull`.
+  if (Array.isArray(schema.type)) return `${wordsFor({ ...schema, type: schema.type[0] })}, or \`null\``;
+  if (schema.refersTo) return `id of ${withArticle(schema.refersTo)}`;
+  if (schema.names) return `new id of ${withArticle(schema.names)}`;
   if (schema.type === "array") {
     const of = wordsFor(schema.items as TSchema);
     return `list: ${of}${schema.description ? `; ${lower(schema.description)}` : ""}`;
@@ -49,7 +52,6 @@ function wordsFor(schema: TSchema): string {
   }
   if (schema.enum) return `one of ${(schema.enum as string[]).map((one) => `\`${one}\``).join(", ")}`;
   if (schema.const !== undefined) return `\`${schema.const}\``;
-  if (schema.type === "null") return "`null`";
   return schema.description ? lower(schema.description) : String(schema.type ?? "a value");
 }
 

@@ -2,8 +2,8 @@ import { Type } from "@sinclair/typebox";
 import { runningOf } from "../document/running";
 import type { Scene } from "../document/scene";
 import { FADER_FLOOR_DB, FADER_TOP_DB } from "../dsp/decibel";
-import { Name } from "../setting/schema";
-import { ADDED_KINDS, type AddedKind, newSound } from "../sound/create";
+import { Name, oneOf, orNull } from "../setting/schema";
+import { ADDED_KINDS, newSound } from "../sound/create";
 import {
   type Bus,
   type Group,
@@ -13,14 +13,13 @@ import {
   type StoredSound,
   soundKind,
 } from "../sound/kinds";
-import { freeName, fresh, known, merge, namedEdit, nameOf, optional, part, withId } from "./namedEdit";
+import { freeName, fresh, known, merge, namedEdit, nameOf, part, withId } from "./namedEdit";
 
 type StoredKind = StoredSound["kind"];
 const STORED_KINDS = SOUND_KIND_NAMES.filter(
   (kind): kind is StoredKind => soundKind(kind).origin === "stored",
 );
 const StoredId = Type.String({ description: "Id of the stored bytes" });
-const oneOf = <T extends string>(values: readonly T[]) => Type.Unsafe<T>({ type: "string", enum: values });
 
 function forget(scene: Scene, kind: "sound" | "bus", id: string): void {
   for (const strand of scene.strands) {
@@ -38,9 +37,9 @@ export const SOUND_EDITS = {
     help: "Adds a sound that needs no file: an input, a tone, a noise or a clock.",
     args: {
       id: fresh("sound"),
-      kind: oneOf<AddedKind>(ADDED_KINDS),
-      name: optional(Name),
-      values: optional(part<Partial<Sound>>("Settings of the sound, as the scene has them")),
+      kind: oneOf(ADDED_KINDS),
+      name: Type.Optional(Name),
+      values: Type.Optional(part<Partial<Sound>>("Settings of the sound, as the scene has them")),
     },
     label: (scene, { kind, name }) => `add ${freeName(scene.sounds, name ?? soundKind(kind).label)}`,
     apply(draft, { id, kind, name, values = {} }) {
@@ -51,7 +50,7 @@ export const SOUND_EDITS = {
   }),
   addStoredSound: namedEdit({
     help: "Adds a sound whose bytes are stored.",
-    args: { id: fresh("sound"), kind: oneOf<StoredKind>(STORED_KINDS), name: Name, storedId: StoredId },
+    args: { id: fresh("sound"), kind: oneOf(STORED_KINDS), name: Name, storedId: StoredId },
     label: (scene, { name }) => `add ${freeName(scene.sounds, name)}`,
     apply(draft, { id, kind, name, storedId }) {
       const basics = newSoundBasics(id, freeName(draft.sounds, name));
@@ -60,7 +59,7 @@ export const SOUND_EDITS = {
   }),
   replaceSound: namedEdit({
     help: "Puts stored bytes in a sound's place: strands, fader and bus stay.",
-    args: { soundId: known("sound"), kind: oneOf<StoredKind>(STORED_KINDS), storedId: StoredId },
+    args: { soundId: known("sound"), kind: oneOf(STORED_KINDS), storedId: StoredId },
     label: ({ sounds }, { soundId }) => `replace ${nameOf(sounds, soundId, "a sound")}`,
     apply(draft, { soundId, kind, storedId }) {
       const at = draft.sounds.findIndex(({ id }) => id === soundId);
@@ -91,7 +90,7 @@ export const SOUND_EDITS = {
   }),
   addBus: namedEdit({
     help: "Adds a bus, and sends a sound to it if one is given.",
-    args: { id: fresh("bus"), soundId: optional(known("sound")) },
+    args: { id: fresh("bus"), soundId: Type.Optional(known("sound")) },
     label: ({ buses }) => `add ${freeName(buses, "Bus")}`,
     apply(draft, { id, soundId }) {
       draft.buses.push({ id, name: freeName(draft.buses, "Bus"), faderDb: 0, pan: 0, muted: false });
@@ -133,7 +132,7 @@ export const SOUND_EDITS = {
   }),
   groupSound: namedEdit({
     help: "Makes a sound run with a group, or with none.",
-    args: { soundId: known("sound"), groupId: Type.Union([known("group"), Type.Null()]) },
+    args: { soundId: known("sound"), groupId: orNull(known("group")) },
     label: ({ sounds }, { soundId }) => `group ${nameOf(sounds, soundId, "a sound")}`,
     apply(draft, { soundId, groupId }) {
       const sound = withId(draft.sounds, soundId);

@@ -1,4 +1,5 @@
 import { Type } from "@sinclair/typebox";
+import { copyOf } from "../document/copyOf";
 import { takeKeep, withKeep } from "../document/keeps";
 import { fanWidth, partsListenedTo } from "../document/listening";
 import { newStrand } from "../document/newStrand";
@@ -7,7 +8,7 @@ import { PITCH_CLASS_RANGE } from "../dsp/fanBands";
 import { rangeBetween } from "../dsp/frequencyRange";
 import { changeProgram, giveStrandProgram, unlink } from "../kinds/programs";
 import type { SettingValue } from "../setting/descriptor";
-import { MAX_NAME_LENGTH, Name } from "../setting/schema";
+import { MAX_NAME_LENGTH, Name, oneOf, orNull } from "../setting/schema";
 import {
   canMeasure,
   MEASURE_KINDS,
@@ -18,27 +19,14 @@ import {
 } from "../strand/measures/table";
 import { changeShaping, defaultShaping, type ShapingChange } from "../strand/shaping";
 import { STARTING_POINTS, type StartingPoint, type StartingPointName } from "../strand/startingPoints";
-import {
-  copyOf,
-  freeName,
-  fresh,
-  known,
-  merge,
-  namedEdit,
-  nameOf,
-  optional,
-  part,
-  withId,
-} from "./namedEdit";
+import { freeName, fresh, known, merge, namedEdit, nameOf, numberedName, part, withId } from "./namedEdit";
 
-const MeasureKindArg = Type.Unsafe<MeasureKind>({ type: "string", enum: MEASURE_KINDS });
 const ListensToArg = part<ListensTo>("What it listens to, as the scene has it");
 
-/** "Strand 3" for the third, or the next number that is free. */
-function numberedName({ strands }: Pick<Scene, "strands">): string {
-  const names = new Set(strands.map(({ name }) => name));
-  for (let number = strands.length + 1; ; number++)
-    if (!names.has(`Strand ${number}`)) return `Strand ${number}`;
+/** Has a strand give cues. */
+export function switchCuesOn(draft: Scene, strandId: string): void {
+  const strand = withId(draft.strands, strandId);
+  if (strand) strand.cues.on = true;
 }
 
 /**
@@ -87,13 +75,14 @@ export const STRAND_EDITS = {
     help: "Adds a strand with a measure, which is a range of frequencies unless one is given.",
     args: {
       id: fresh("strand"),
-      name: optional(Name),
+      name: Type.Optional(Name),
       listensTo: ListensToArg,
-      measure: optional(part<Measure>("The measure with its settings, as the scene has it")),
+      measure: Type.Optional(part<Measure>("The measure with its settings, as the scene has it")),
     },
-    label: (scene, { name }) => `add ${name ? freeName(scene.strands, name) : numberedName(scene)}`,
+    label: (scene, { name }) =>
+      `add ${name ? freeName(scene.strands, name) : numberedName(scene.strands, "Strand")}`,
     apply(draft, { id, name, listensTo, measure = MEASURES.band.defaults }) {
-      const own = name ? freeName(draft.strands, name) : numberedName(draft);
+      const own = name ? freeName(draft.strands, name) : numberedName(draft.strands, "Strand");
       draft.strands.push(newStrand(draft, id, own, copyOf(listensTo), copyOf(measure)));
     },
   }),
@@ -148,7 +137,7 @@ export const STRAND_EDITS = {
   }),
   setMeasure: namedEdit({
     help: "Gives a strand another measure; its range is kept where both have one.",
-    args: { strandId: known("strand"), kind: MeasureKindArg },
+    args: { strandId: known("strand"), kind: oneOf(MEASURE_KINDS) },
     label: ({ strands }, { strandId, kind }) =>
       `measure ${MEASURES[kind].label.toLowerCase()} for ${nameOf(strands, strandId, "a strand")}`,
     apply(draft, { strandId, kind }) {
@@ -192,7 +181,7 @@ export const STRAND_EDITS = {
     help: "Shapes a strand as one of the starting points does.",
     args: {
       strandId: known("strand"),
-      name: Type.Unsafe<StartingPointName>({ type: "string", enum: Object.keys(STARTING_POINTS) }),
+      name: oneOf(Object.keys(STARTING_POINTS) as StartingPointName[]),
     },
     label: ({ strands }, { strandId, name }) =>
       `start ${nameOf(strands, strandId, "a strand")} from ${STARTING_POINTS[name].label}`,
@@ -206,11 +195,19 @@ export const STRAND_EDITS = {
   }),
   chooseNumber: namedEdit({
     help: "Has a program give a strand its numbers, or none.",
-    args: { strandId: known("strand"), programId: Type.Union([known("program"), Type.Null()]) },
+    args: { strandId: known("strand"), programId: orNull(known("program")) },
     label: (_scene, { programId }) => (programId === null ? "use no program" : "choose a program"),
     apply(draft, { strandId, programId }) {
       const strand = withId(draft.strands, strandId);
       if (strand) giveStrandProgram(strand, withId(draft.programs, programId));
+    },
+  }),
+  switchCuesOn: namedEdit({
+    help: "Has a strand give cues.",
+    args: { strandId: known("strand") },
+    label: () => "switch cues on",
+    apply(draft, { strandId }) {
+      switchCuesOn(draft, strandId);
     },
   }),
   addSnapshot: namedEdit({

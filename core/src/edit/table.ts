@@ -35,7 +35,7 @@ export const EDITS = {
   ...PROGRAM_EDITS,
 };
 export type EditName = keyof typeof EDITS;
-/** What an edit is told. */
+/** Arguments of an edit. */
 export type EditArgs<N extends EditName> = (typeof EDITS)[N] extends NamedEdit<infer A> ? A : never;
 
 /** An edit by its name, as scripts have it. */

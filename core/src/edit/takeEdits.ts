@@ -1,6 +1,6 @@
 import { Type } from "@sinclair/typebox";
 import type { Mark } from "../document/scene";
-import { Name } from "../setting/schema";
+import { Name, orNull } from "../setting/schema";
 import { fresh, known, merge, namedEdit, nameOf, part, withId } from "./namedEdit";
 
 const toMs = (timeS: number) => Math.round(timeS * 1000) / 1000;
@@ -74,7 +74,7 @@ export const TAKE_EDITS = {
   }),
   chooseTake: namedEdit({
     help: "Chooses the take that films and thumbnails show, or none.",
-    args: { assetId: Type.Union([known("asset"), Type.Null()]) },
+    args: { assetId: orNull(known("asset")) },
     label: (_scene, { assetId }) => (assetId === null ? "show no take" : "show a take"),
     apply(draft, { assetId }) {
       draft.takeId = assetId;

@@ -12,6 +12,7 @@ import {
 import { CONDITION_SETTINGS } from "@bumbrel/core/action/conditions";
 import { CUE_SOURCES, type CueSourceKind } from "@bumbrel/core/action/cueSources";
 import type { Mark, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
+import { numberedName } from "@bumbrel/core/edit/namedEdit";
 import { withSingletons } from "@bumbrel/core/kinds/create";
 import { kindOf, propertiesInUse, propertyOf, settingOf, solidityOf } from "@bumbrel/core/kinds/table";
 import type { ReferenceSetting, Settings } from "@bumbrel/core/setting/descriptor";
@@ -79,13 +80,6 @@ export function isAbout({ cue, only, actions }: Answer, objectId: string): boole
 /** Answers that an object takes part in. */
 export const answersAbout = (scene: Scene, objectId: string): Answer[] =>
   scene.answers.filter((answer) => isAbout(answer, objectId));
-
-const freeName = (scene: Scene) => {
-  const taken = new Set(scene.answers.map(({ name }) => name));
-  let number = scene.answers.length + 1;
-  while (taken.has(`Answer ${number}`)) number++;
-  return `Answer ${number}`;
-};
 
 /** The first thing that a setting can lead to, the chosen object before others. */
 function begun(scene: Scene, settings: Settings, object: StageObject | undefined): Values {
@@ -155,7 +149,7 @@ export function addAnswer(document: Editable, kind: CueSourceKind, object?: Stag
   const id = nanoid(10);
   const { scene } = document;
   const cue = newCueSource(kind, begun(scene, CUE_SOURCES[kind].settings, object) as object);
-  const answer = newAnswer(id, freeName(scene), cue, []);
+  const answer = newAnswer(id, numberedName(scene.answers, "Answer"), cue, []);
   if (object && !isAbout(answer, object.id)) answer.actions.push(firstAction(scene, object));
   dispatch(document, "addAnswer", { answer });
   return id;
