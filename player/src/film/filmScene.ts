@@ -13,18 +13,10 @@ import type { DrawnStep } from "../stage/quality";
 import { Stage, type Weight } from "../stage/stage";
 import { FrameBlend } from "./frameBlend";
 import { FrameReader } from "./frameReader";
+import { GraphicsLost } from "./graphicsLost";
 
 /** Seconds that are drawn before a run of frames for the limiter of flashes: what it remembers then is as it would be. */
 const LIMITER_LEAD_S = 2;
-
-/** The graphics card gave up while a film was made; that says nothing about the film, which can be tried again. */
-export class GraphicsLost extends Error {
-  readonly mayPass = true;
-
-  constructor() {
-    super("The graphics gave up while a frame was drawn.");
-  }
-}
 
 /** Everything that a film is made from. */
 export interface FilmSource {

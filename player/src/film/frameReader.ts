@@ -1,4 +1,5 @@
 import type { WebGLRenderer } from "three";
+import { GraphicsLost } from "./graphicsLost";
 
 /** Frames that are read while later ones are drawn. More of them save no more time. */
 const PENDING = 3;
@@ -39,7 +40,11 @@ export class FrameReader {
     this.rgba = new Uint8ClampedArray(width * height * 4);
   }
 
-  /** Takes the frame that has just been drawn on the canvas, in the same task. */
+  /**
+   * Takes the frame that has just been drawn on the canvas, in the same task.
+   *
+   * @throws GraphicsLost when there is nothing to read from any more
+   */
   async push(frame: number): Promise<void> {
     const { gl } = this;
     const buffer = this.spare.pop() ?? this.makeBuffer();
@@ -48,7 +53,7 @@ export class FrameReader {
     gl.readPixels(0, 0, this.width, this.height, gl.RGBA, gl.UNSIGNED_BYTE, 0);
     gl.bindBuffer(gl.PIXEL_PACK_BUFFER, null);
     const fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
-    if (!fence) throw new Error("The graphics gave up while a frame was read.");
+    if (!fence) throw new GraphicsLost();
     gl.flush();
     this.pending.push({ frame, buffer, fence });
     while (this.pending.length > PENDING) await this.takeOldest();
@@ -64,8 +69,10 @@ export class FrameReader {
     const { gl } = this;
     const { frame, buffer, fence } = this.pending.shift()!;
     // A browser tells of it only after the page has had a turn.
-    while (gl.getSyncParameter(fence, gl.SYNC_STATUS) !== gl.SIGNALED && !gl.isContextLost())
+    while (gl.getSyncParameter(fence, gl.SYNC_STATUS) !== gl.SIGNALED) {
+      if (gl.isContextLost()) throw new GraphicsLost();
       await new Promise((resolve) => setTimeout(resolve, LOOK_AGAIN_MS));
+    }
     gl.deleteSync(fence);
     gl.bindBuffer(gl.PIXEL_PACK_BUFFER, buffer);
     gl.getBufferSubData(gl.PIXEL_PACK_BUFFER, 0, this.rgba);
