@@ -69,10 +69,9 @@ export class FrameReader {
     const { gl } = this;
     const { frame, buffer, fence } = this.pending.shift()!;
     // A browser tells of it only after the page has had a turn.
-    while (gl.getSyncParameter(fence, gl.SYNC_STATUS) !== gl.SIGNALED) {
-      if (gl.isContextLost()) throw new GraphicsLost();
+    while (gl.getSyncParameter(fence, gl.SYNC_STATUS) !== gl.SIGNALED && !gl.isContextLost())
       await new Promise((resolve) => setTimeout(resolve, LOOK_AGAIN_MS));
-    }
+    if (gl.isContextLost()) throw new GraphicsLost();
     gl.deleteSync(fence);
     gl.bindBuffer(gl.PIXEL_PACK_BUFFER, buffer);
     gl.getBufferSubData(gl.PIXEL_PACK_BUFFER, 0, this.rgba);
