@@ -1,5 +1,5 @@
-import { Slider } from "radix-ui";
 import { NumberField } from "./NumberField";
+import { Slider } from "./Slider";
 
 interface Props {
   label: string;
@@ -49,29 +49,22 @@ export function SliderField({
         <span className="text-sm text-mist">{label}</span>
         <NumberField {...{ label, value, unit, min, max, step, disabled, read, chars, onChange, onDone }} />
       </div>
-      <Slider.Root
-        className="relative flex h-6 touch-none select-none items-center data-[disabled]:opacity-40"
+      <Slider
+        filled
+        label={label}
+        text={`${value} ${unit}`}
         min={0}
         max={1}
         step={0.002}
         disabled={disabled}
-        value={[toTravel(value)]}
-        onValueChange={([travel]) => onChange(toValue(travel))}
-        onValueCommit={onDone}
-        onDoubleClick={() => {
+        value={toTravel(value)}
+        onChange={(travel) => onChange(toValue(travel))}
+        onDone={onDone}
+        onReset={() => {
           if (resetTo !== undefined) onChange(resetTo);
           onDone();
         }}
-      >
-        <Slider.Track className="relative h-0.5 grow bg-rule">
-          <Slider.Range className="absolute h-full bg-brass" />
-        </Slider.Track>
-        <Slider.Thumb
-          aria-label={label}
-          aria-valuetext={`${value} ${unit}`}
-          className="grid size-6 place-content-center before:h-4 before:w-2 before:rounded-sm before:bg-paper before:content-['']"
-        />
-      </Slider.Root>
+      />
     </div>
   );
 }
