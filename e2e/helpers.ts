@@ -3,7 +3,7 @@ import { join } from "node:path";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { axisToHz, hzToAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { PlayerHandle } from "@bumbrel/player/playerHandle";
-import { SPINE_AXES } from "@bumbrel/studio/views/strands/axis";
+import { SPINE_AXES } from "@bumbrel/studio/ui/axis";
 import { expect, type Page } from "@playwright/test";
 
 declare global {

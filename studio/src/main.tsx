@@ -3,9 +3,9 @@ import { setNonce } from "get-nonce";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
+import { useUi } from "./session/viewState";
 import { Failure } from "./ui/Failure";
 import { projectQuery } from "./views/project/projectQuery";
-import { useUi } from "./views/project/uiState";
 import { ShelfPage } from "./views/shelf/ShelfPage";
 import "./index.css";
 

@@ -8,7 +8,7 @@ export function fanWidth(measure: Extract<Strand["measure"], { kind: "fan" }>): 
 }
 
 /** The parts that a strand can read of what it listens to. */
-export function partsListenedTo(scene: Scene, { listensTo }: Strand) {
+export function partsListenedTo(scene: Scene, { listensTo }: Pick<Strand, "listensTo">) {
   const { kind } = listensTo;
   if (kind === "bus" || kind === "strands" || kind === "zone") return partsOf(kind);
   const sound = listensTo.kind === "sound" && scene.sounds.find(({ id }) => id === listensTo.id);

@@ -11,8 +11,10 @@ export const usersOf = ({ objects }: Pick<Scene, "objects">, programId: string):
   objects.filter(({ settings }) => settings.programId === programId);
 
 /** Strands whose numbers a program gives. */
-export const strandsBy = ({ strands }: Pick<Scene, "strands">, programId: string): Strand[] =>
-  strands.filter(({ measure }) => measure.kind === "program" && measure.programId === programId);
+export const strandsBy = <S extends Pick<Strand, "measure">>(
+  { strands }: { strands: readonly S[] },
+  programId: string,
+): S[] => strands.filter(({ measure }) => measure.kind === "program" && measure.programId === programId);
 
 /** Moves a layer so many places later, or earlier, among the others. */
 export function moveLayer(scene: Pick<Scene, "objects">, objectId: string, by: number): void {

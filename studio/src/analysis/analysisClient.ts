@@ -175,8 +175,9 @@ export class AnalysisClient {
       case "health": {
         const traces = this.traces.get(message.strandId);
         if (!traces) return {};
-        traces.health = message.health;
-        traces.advice = message.advice;
+        const { health, advice } = message;
+        // A new object tells those who show it; the numbers stay the same arrays.
+        this.traces.set(message.strandId, { ...traces, health, advice });
         return { shown: true };
       }
       case "settled": {

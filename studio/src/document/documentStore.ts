@@ -32,6 +32,8 @@ export interface Stored {
 export interface DocumentParts extends Omit<AutosaveParts, "onState"> {
   /** Asks the server for its newest state; rejects as a save does. */
   load(): Promise<Stored>;
+  /** Called before an edit of a gesture, and at the end of one with `undefined`. */
+  onEdit?(gesture: string | undefined): void;
 }
 
 /** The open project's document: its scene with history, saved on its own. */
@@ -69,7 +71,7 @@ export class DocumentStore {
         if (saved.kind === "saved") keeper?.saved();
         // Somebody else saved first: their edits and these go together wherever they can.
         if (saved.kind === "conflict") void this.takeIn();
-        else this.store.setState({ saved });
+        else if (!isEqual(saved, this.store.getState().saved)) this.store.setState({ saved });
       },
     });
   }
@@ -117,6 +119,7 @@ export class DocumentStore {
    * @param gesture  edits in a row with the same key become one step
    */
   edit(label: string, recipe: Recipe, gesture?: string): void {
+    this.parts.onEdit?.(gesture);
     const next = applyEdit(this.history, label, recipe, gesture);
     const [over] = next.scene === this.scene ? [] : checkBudget(next.scene);
     if (over && checkBudget(this.scene).length === 0) {
@@ -132,6 +135,7 @@ export class DocumentStore {
 
   /** Ends a gesture: the next edit is a step of its own. */
   endGesture(): void {
+    this.parts.onEdit?.(undefined);
     this.history = endGesture(this.history);
   }
 

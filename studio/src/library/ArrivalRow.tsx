@@ -1,10 +1,10 @@
 import { X } from "lucide-react";
 import { type ReactNode, useEffect } from "react";
-import type { Arrival } from "../../library/arrivals";
-import { IconButton } from "../../ui/Button";
-import { drawWaveform } from "../../ui/drawWaveform";
-import { themeColour } from "../../ui/strandLook";
-import { useCanvas } from "../../ui/useCanvas";
+import { IconButton } from "../ui/Button";
+import { drawWaveform } from "../ui/drawWaveform";
+import { themeColour } from "../ui/strandLook";
+import { useCanvas } from "../ui/useCanvas";
+import type { Arrival } from "./arrivals";
 
 const STAGE_WORDS = { waiting: "Waiting:", reading: "Reading", storing: "Storing" };
 

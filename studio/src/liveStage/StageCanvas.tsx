@@ -1,4 +1,4 @@
-import type { StageObject } from "@bumbrel/core/document/scene";
+import type { Scene, StageObject } from "@bumbrel/core/document/scene";
 import { objectNames } from "@bumbrel/core/edit/objectEdits";
 import { propertiesOf } from "@bumbrel/core/kinds/table";
 import { playerHandle } from "@bumbrel/player/playerHandle";
@@ -6,14 +6,15 @@ import { objectAt } from "@bumbrel/player/stage/picking";
 import { Stage } from "@bumbrel/player/stage/stage";
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 import { GridHelper, type LineBasicMaterial } from "three";
-import { fetchAsset, fetchFont } from "../../library/stageFiles";
-import { useScene, useWorkbench } from "../project/context";
-import { type HandleMode, Handles } from "./editing/handles";
-import { Looking } from "./editing/looking";
-import { PlaceRings } from "./editing/placeRings";
-import { SelectionFrames } from "./editing/selectionFrames";
-import { stageThumbnail } from "./editing/thumbnails";
-import { editObjects } from "./edits";
+import { fetchAsset, fetchFont } from "../library/stageFiles";
+import { useEditing, usePlayer, useProjectId, useScene } from "../session/context";
+import { editObjects } from "../session/edits/stage";
+import { keepThumbnail } from "../session/thumbnail";
+import { type HandleMode, Handles } from "./handles";
+import { Looking } from "./looking";
+import { PlaceRings } from "./placeRings";
+import { SelectionFrames } from "./selectionFrames";
+import { stageThumbnail } from "./thumbnails";
 
 /** The page must have been quiet for so long before it is taken. */
 const THUMBNAIL_AFTER_MS = 4000;
@@ -47,9 +48,10 @@ export function StageCanvas({
   aspect = 0,
   onStage,
 }: Props) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
+  const player = usePlayer();
+  const projectId = useProjectId();
   const sounds = useScene((scene) => scene.sounds);
-  const chosenObjects = useScene(({ objects }) => objects.filter(({ id }) => chosenIds.includes(id)));
   const canvas = useRef<HTMLCanvasElement>(null);
   const held = useRef<Handles>(undefined);
   const [stage, setStage] = useState<Stage>();
@@ -68,7 +70,7 @@ export function StageCanvas({
       );
       return;
     }
-    const detach = workbench.player.attach(made);
+    const detach = player.attach(made);
     const fit = () => {
       const { clientWidth, clientHeight } = element;
       if (clientWidth > 0 && clientHeight > 0)
@@ -81,13 +83,12 @@ export function StageCanvas({
     const onRestored = () => setLost(false);
     element.addEventListener("webglcontextlost", onLost);
     element.addEventListener("webglcontextrestored", onRestored);
-    window.bumbrel = playerHandle(workbench.player, made);
+    window.bumbrel = playerHandle(player, made);
     let timer: ReturnType<typeof setTimeout>;
     const takeLater = () => {
       timer = setTimeout(async () => {
-        const { player } = workbench;
         // A chosen take gives the picture when it is replayed.
-        if (workbench.scene.takeId !== null) return;
+        if (editing.scene.takeId !== null) return;
         if (player.transport.state === "playing" || player.run || !player.isLoaded) {
           takeLater();
           return;
@@ -99,7 +100,7 @@ export function StageCanvas({
           await show(player.transport.positionS());
           return taking;
         });
-        if (image) void workbench.keepThumbnail(image);
+        if (image) void keepThumbnail(projectId, image);
       }, THUMBNAIL_AFTER_MS);
     };
     takeLater();
@@ -112,11 +113,11 @@ export function StageCanvas({
       element.removeEventListener("webglcontextrestored", onRestored);
       detach();
       made.dispose();
-      window.bumbrel = playerHandle(workbench.player);
+      window.bumbrel = playerHandle(player);
       setStage(undefined);
       onStage?.(undefined);
     };
-  }, [workbench, onStage]);
+  }, [editing, player, projectId, onStage]);
 
   const frames = useRef<SelectionFrames>(undefined);
   const rings = useRef<PlaceRings>(undefined);
@@ -172,13 +173,13 @@ export function StageCanvas({
       stage,
       (moved) =>
         editObjects(
-          workbench,
-          `move ${objectNames(workbench.scene, chosen.current)}`,
+          editing,
+          `move ${objectNames(editing.scene, chosen.current)}`,
           Object.keys(moved),
           (object) => Object.assign(object.rest, moved[object.id]),
           `handles ${Object.keys(moved)}`,
         ),
-      () => workbench.endGesture(),
+      () => editing.endGesture(),
       (isHeld) => looking.current?.setEnabled(!isHeld),
     );
     held.current = made;
@@ -186,7 +187,7 @@ export function StageCanvas({
       held.current = undefined;
       made.dispose();
     };
-  }, [stage, hasHandles, workbench]);
+  }, [stage, hasHandles, editing]);
   const { mode = "move", snaps = false } = handles ?? {};
   useEffect(() => {
     if (!stage) return;
@@ -194,13 +195,20 @@ export function StageCanvas({
     held.current?.setSnapping(snaps);
   }, [mode, snaps, stage]);
   useEffect(() => {
-    if (!stage || !held.current) return;
-    const parentId = chosenObjects.find(({ id }) => id === chosenIds[0])?.parentId ?? null;
-    held.current.hold(
-      handledOf(chosenObjects, chosenIds),
-      parentId === null ? undefined : stage.rootOf(parentId),
-    );
-  }, [stage, chosenObjects, chosenIds]);
+    if (!stage || !hasHandles) return;
+    const hold = ({ objects }: Scene) => {
+      const chosenObjects = objects.filter(({ id }) => chosenIds.includes(id));
+      const parentId = chosenObjects.find(({ id }) => id === chosenIds[0])?.parentId ?? null;
+      held.current?.hold(
+        handledOf(chosenObjects, chosenIds),
+        parentId === null ? undefined : stage.rootOf(parentId),
+      );
+    };
+    hold(editing.scene);
+    return editing.store.subscribe(({ scene }, before) => {
+      if (scene.objects !== before.scene.objects) hold(scene);
+    });
+  }, [stage, hasHandles, chosenIds, editing]);
 
   const pressedAt = useRef<[x: number, y: number]>([0, 0]);
   const pick = (event: PointerEvent<HTMLCanvasElement>) => {

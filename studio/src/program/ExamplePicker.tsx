@@ -3,7 +3,7 @@ import { PROGRAM_KINDS, type ProgramKind } from "@bumbrel/core/program/kinds";
 import { Plus } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
-import { Button } from "../../../ui/Button";
+import { Button } from "../ui/Button";
 import { ExamplePreview } from "./ExamplePreview";
 
 /** Begins a program from one of the worked ones of its kind; the one that is pointed at moves beside the list. */

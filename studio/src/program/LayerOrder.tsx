@@ -2,17 +2,17 @@ import type { StageObject } from "@bumbrel/core/document/scene";
 import { isLayer } from "@bumbrel/core/kinds/programKinds";
 import { moveLayer } from "@bumbrel/core/kinds/programs";
 import { ArrowDown, ArrowUp } from "lucide-react";
-import { IconButton } from "../../../ui/Button";
-import { sameButRest, useScene, useWorkbench } from "../../project/context";
+import { sameButRest, useEditing, useScene } from "../session/context";
+import { IconButton } from "../ui/Button";
 
 /** The place of a picture pass, or of a drawing over the picture, among the others. */
 export function LayerOrder({ object }: { object: StageObject }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   const layers = useScene((scene) => scene.objects, sameButRest).filter(isLayer);
   const place = layers.findIndex(({ id }) => id === object.id);
   if (layers.length < 2) return null;
   const move = (by: number) =>
-    workbench.edit(`move ${object.name}`, (draft) => moveLayer(draft, object.id, by));
+    editing.edit(`move ${object.name}`, (draft) => moveLayer(draft, object.id, by));
   const before = layers[place - 1];
   return (
     <div className="flex items-center gap-2 border-t border-rule py-1.5">

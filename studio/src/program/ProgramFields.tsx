@@ -5,22 +5,22 @@ import type { ProgramExample } from "@bumbrel/core/program/examples";
 import { exposedKey, type LinkType } from "@bumbrel/core/program/exposed";
 import type { ProgramKind } from "@bumbrel/core/program/kinds";
 import { SquarePen } from "lucide-react";
-import { Button } from "../../../ui/Button";
-import { useScene, useWorkbench } from "../../project/context";
-import { SELECT } from "../fields";
+import { useEditing, useScene } from "../session/context";
+import { chooseProgram, openProgram, setLink, writeProgram } from "../session/edits/programs";
+import { Button } from "../ui/Button";
+import { SELECT } from "../views/stage/fields";
 import { ExamplePicker } from "./ExamplePicker";
-import { chooseProgram, openProgram, setLink, writeProgram } from "./programEdits";
 
 /** Chooses the program of objects, writes a new one, or opens it. */
 export function ProgramField({ objects, label }: { objects: readonly StageObject[]; label: string }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   return (
     <ProgramChoice
       label={label}
       kind={programKindOf(objects[0].kind)}
       programId={(objects[0].settings.programId as string | null | undefined) ?? null}
-      onChoose={(id) => chooseProgram(workbench, objects, id)}
-      onWrite={(example) => writeProgram(workbench, objects, example)}
+      onChoose={(id) => chooseProgram(editing, objects, id)}
+      onWrite={(example) => writeProgram(editing, objects, example)}
     />
   );
 }
@@ -70,7 +70,7 @@ export function ProgramChoice({
 
 /** Fields for each strand, fan, sound and image that a program asks for. */
 export function LinkFields({ objects }: { objects: readonly StageObject[] }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   const [object] = objects;
   const { programId } = object.settings;
   const program = useScene((scene) => scene.programs.find(({ id }) => id === programId));
@@ -93,7 +93,7 @@ export function LinkFields({ objects }: { objects: readonly StageObject[] }) {
           aria-label={label}
           className={SELECT}
           value={links?.[key] ?? ""}
-          onChange={(event) => setLink(workbench, objects, key, event.target.value || null)}
+          onChange={(event) => setLink(editing, objects, key, event.target.value || null)}
         >
           <option value="">no {type === "picture" ? "image" : type}</option>
           {choices.map((one) => (

@@ -4,11 +4,7 @@ import type { ProgramProblem } from "@bumbrel/core/program/exposed";
 import { PROGRAM_KINDS } from "@bumbrel/core/program/kinds";
 import { Copy, RotateCcw, Trash2, X } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { Button, IconButton } from "../../../ui/Button";
-import { NameField } from "../../../ui/NameField";
-import { sameButRest, useResults, useScene, useWorkbench } from "../../project/context";
-import { fewNames } from "../edits";
-import { problemsOf, warmUp } from "./checker";
+import { sameButRest, useEditing, useScene } from "../session/context";
 import {
   openProgram,
   removeProgram,
@@ -18,7 +14,12 @@ import {
   useOpenProgram,
   writeNumber,
   writeProgram,
-} from "./programEdits";
+} from "../session/edits/programs";
+import { fewNames } from "../session/edits/stage";
+import { useStrands } from "../session/strandHooks";
+import { Button, IconButton } from "../ui/Button";
+import { NameField } from "../ui/NameField";
+import { problemsOf, warmUp } from "./checker";
 import { useFailure } from "./running";
 
 /** Milliseconds after the last key until a text is checked. */
@@ -31,18 +32,17 @@ export function ProgramPanel() {
   return program ? <Open key={program.id} program={program} /> : null;
 }
 
-type Editing = typeof import("./codeEditor");
+type CodeEditor = typeof import("./codeEditor");
 
 function Open({ program }: { program: Program }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   const objects = useScene((scene) => scene.objects, sameButRest);
-  const strands = useScene((scene) => scene.strands);
+  const strands = useStrands();
   const users = usersOf({ objects }, program.id);
   const listening = strandsBy({ strands }, program.id);
-  useResults();
   const failure = useFailure(program, listening);
   const place = useRef<HTMLDivElement>(null);
-  const editor = useRef<{ view: ReturnType<Editing["codeEditor"]>; editing: Editing }>(undefined);
+  const editor = useRef<{ view: ReturnType<CodeEditor["codeEditor"]>; code: CodeEditor }>(undefined);
   const [problems, setProblems] = useState<readonly ProgramProblem[]>([]);
   const [lost, setLost] = useState<readonly LostBinding[]>([]);
   const [isReady, setReady] = useState(false);
@@ -62,31 +62,31 @@ function Open({ program }: { program: Program }) {
       const found = await problemsOf(kind, code);
       if (!made || editor.current !== made || now !== turn.current) return;
       setProblems(found);
-      made.editing.markProblems(made.view, found);
+      made.code.markProblems(made.view, found);
       if (!isTyped) return;
-      if (found.length === 0) setLost(saveCode(workbench, id, code));
-      else saveDraft(workbench, id, code);
+      if (found.length === 0) setLost(saveCode(editing, id, code));
+      else saveDraft(editing, id, code);
     },
-    [workbench, id, kind],
+    [editing, id, kind],
   );
 
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout> | undefined;
     let isGone = false;
     warmUp(kind);
-    void import("./codeEditor").then((editing) => {
+    void import("./codeEditor").then((code) => {
       if (isGone || !place.current) return;
-      const view = editing.codeEditor(
+      const view = code.codeEditor(
         place.current,
         kind,
         first.current,
-        () => workbench.scene,
-        (code) => {
+        () => editing.scene,
+        (typed) => {
           clearTimeout(timer);
-          timer = setTimeout(() => void check(code, true), CHECK_AFTER_MS);
+          timer = setTimeout(() => void check(typed, true), CHECK_AFTER_MS);
         },
       );
-      editor.current = { view, editing };
+      editor.current = { view, code };
       setReady(true);
     });
     return () => {
@@ -94,19 +94,19 @@ function Open({ program }: { program: Program }) {
       // Save the last typed text before the panel closes.
       const code = editor.current?.view.state.doc.toString();
       clearTimeout(timer);
-      const now = workbench.scene.programs.find((one) => one.id === id);
-      if (code !== undefined && now && code !== (now.draft ?? now.code)) saveDraft(workbench, id, code);
-      workbench.endGesture();
+      const now = editing.scene.programs.find((one) => one.id === id);
+      if (code !== undefined && now && code !== (now.draft ?? now.code)) saveDraft(editing, id, code);
+      editing.endGesture();
       editor.current?.view.destroy();
       editor.current = undefined;
     };
-  }, [workbench, id, kind, check]);
+  }, [editing, id, kind, check]);
 
   // The first look, undo, and edits in other windows.
   useEffect(() => {
     const made = editor.current;
     if (!isReady || !made) return;
-    if (!made.view.hasFocus) made.editing.replaceCode(made.view, text);
+    if (!made.view.hasFocus) made.code.replaceCode(made.view, text);
     else if (wasChecked.current) return;
     wasChecked.current = true;
     void check(made.view.state.doc.toString(), isUnchecked.current);
@@ -125,7 +125,7 @@ function Open({ program }: { program: Program }) {
           label="Program name"
           className="min-w-24 shrink"
           value={program.name}
-          onRename={(name) => renameProgram(workbench, id, name)}
+          onRename={(name) => renameProgram(editing, id, name)}
         />
         <span className="min-w-0 grow truncate text-sm text-mist" title={usedBy}>
           {usedBy}
@@ -137,8 +137,8 @@ function Open({ program }: { program: Program }) {
           onClick={() =>
             openProgram(
               kind === "number"
-                ? writeNumber(workbench, listening, program)
-                : writeProgram(workbench, users, program),
+                ? writeNumber(editing, listening, program)
+                : writeProgram(editing, users, program),
             )
           }
         >
@@ -148,7 +148,7 @@ function Open({ program }: { program: Program }) {
           small
           label={`Remove ${program.name}`}
           onClick={() => {
-            removeProgram(workbench, id);
+            removeProgram(editing, id);
             openProgram(undefined);
           }}
         >

@@ -3,7 +3,7 @@ import type { ProgramProblem } from "@bumbrel/core/program/exposed";
 import type { Stage } from "@bumbrel/player/stage/stage";
 import { useEffect } from "react";
 import { create } from "zustand";
-import { useWorkbench } from "../../project/context";
+import { useResult } from "../session/context";
 
 interface Failed {
   code: string;
@@ -29,16 +29,13 @@ export function useRunningPrograms(stage: Stage | undefined): void {
 /** Error of a running program, with a way to start it again. */
 export function useFailure(
   { id, code, kind }: Program,
-  strands: readonly Strand[],
+  strands: readonly Pick<Strand, "id">[],
 ): (ProgramProblem & { restart?: () => void }) | undefined {
-  const workbench = useWorkbench();
   const { byId, stage } = useFailures();
-  if (kind === "number") {
-    const message = strands.flatMap(
-      (one) => workbench.analysis.failures.get(one.id) ?? workbench.player.live?.failureOf(one.id) ?? [],
-    )[0];
-    return message === undefined ? undefined : { line: 1, message };
-  }
+  const [message] = useResult(({ analysis, player }) =>
+    strands.flatMap((one) => analysis.failures.get(one.id) ?? player.live?.failureOf(one.id) ?? []),
+  );
+  if (kind === "number") return message === undefined ? undefined : { line: 1, message };
   const failed = byId[id];
   if (!failed || failed.code !== code) return undefined;
   const restart = () => {

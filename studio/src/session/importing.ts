@@ -1,38 +1,23 @@
-import { useSyncExternalStore } from "react";
-import { type Arrival, Arrivals } from "../../library/arrivals";
-import { importAsset } from "../../library/importAsset";
-import { BrowserImports } from "../../library/pendingImports";
-import { prepareFile } from "../../library/prepareFile";
-import { addStored, replaceSound } from "../sounds/edits";
-import { addAsset } from "../stage/edits";
-import { useWorkbench } from "./context";
-import type { Workbench } from "./workbench";
+import type { DocumentStore } from "../document/documentStore";
+import { Arrivals } from "../library/arrivals";
+import { importAsset } from "../library/importAsset";
+import { BrowserImports } from "../library/pendingImports";
+import { prepareFile } from "../library/prepareFile";
+import type { SoundLibrary } from "../library/soundLibrary";
+import { addStored, replaceSound } from "./edits/sounds";
+import { addAsset } from "./edits/stage";
 
-const made = new WeakMap<Workbench, Arrivals>();
-
-/** An open project's files on their way in: they go on whichever view is shown. */
-export function arrivalsOf(workbench: Workbench): Arrivals {
-  let arrivals = made.get(workbench);
-  if (!arrivals) {
-    arrivals = new Arrivals(
-      workbench.projectId,
-      {
-        prepare: prepareFile,
-        store: (...all) => workbench.library.store(...all),
-        importAsset,
-        show: (asset) => addAsset(workbench, asset),
-        add: (name, kind, storedId) => addStored(workbench, name, kind, storedId),
-        replace: (soundId, kind, storedId) => replaceSound(workbench, soundId, kind, storedId),
-      },
-      new BrowserImports(),
-    );
-    made.set(workbench, arrivals);
-  }
-  return arrivals;
-}
-
-/** The files on their way in, and what brings them. */
-export function useArrivals(): { arrivals: Arrivals; list: readonly Arrival[] } {
-  const arrivals = arrivalsOf(useWorkbench());
-  return { arrivals, list: useSyncExternalStore(arrivals.subscribe, arrivals.all) };
-}
+/** An open project's files on their way in; they keep arriving whichever view is shown. */
+export const makeArrivals = (projectId: string, document: DocumentStore, library: SoundLibrary): Arrivals =>
+  new Arrivals(
+    projectId,
+    {
+      prepare: prepareFile,
+      store: (...all) => library.store(...all),
+      importAsset,
+      show: (asset) => addAsset(document, asset),
+      add: (name, kind, storedId) => addStored(document, name, kind, storedId),
+      replace: (soundId, kind, storedId) => replaceSound(document, soundId, kind, storedId),
+    },
+    new BrowserImports(),
+  );

@@ -1,6 +1,6 @@
 import { type CurvePoint, drawnCurve } from "@bumbrel/core/dsp/curve";
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
-import { useFrame } from "../../ui/frames";
+import { useFrame } from "./frames";
 
 const WIDTH = 360;
 const HEIGHT = 84;

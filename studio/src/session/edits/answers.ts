@@ -18,7 +18,7 @@ import { kindOf, propertiesInUse, propertyOf, settingOf, solidityOf } from "@bum
 import type { ReferenceSetting, Settings } from "@bumbrel/core/setting/descriptor";
 import type { Section } from "@bumbrel/core/strand/sections";
 import { nanoid } from "nanoid";
-import { dispatch, type Editable } from "../../../document/dispatch";
+import { dispatch, type Editable } from "./dispatch";
 
 /** Settings with the values that somebody has chosen; keys are those of a declaration. */
 export type Values = Record<string, unknown>;

@@ -1,7 +1,7 @@
 import type { Scene } from "@bumbrel/core/document/scene";
 import type { NamedEdit } from "@bumbrel/core/edit/namedEdit";
 import { EDITS, type EditArgs, type EditName } from "@bumbrel/core/edit/table";
-import type { Recipe } from "./history";
+import type { Recipe } from "../../document/history";
 
 /** A document that can be edited. */
 export interface Editable {

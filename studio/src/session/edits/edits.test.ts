@@ -8,27 +8,24 @@ import { newScene, withSingletons } from "@bumbrel/core/kinds/create";
 import { newSoundBasics } from "@bumbrel/core/sound/kinds";
 import { MEASURES } from "@bumbrel/core/strand/measures/table";
 import { beforeEach, describe, expect, it } from "@jest/globals";
-import { applyEdit, endGesture, type History, undo } from "../document/history";
-import type { Workbench } from "./project/workbench";
-import * as sounds from "./sounds/edits";
-import * as answers from "./stage/answers/answerEdits";
-import * as stage from "./stage/edits";
-import * as strands from "./strands/edits";
+import { applyEdit, endGesture, type History, undo } from "../../document/history";
+import * as answers from "./answers";
+import type { Editable } from "./dispatch";
+import * as sounds from "./sounds";
+import * as stage from "./stage";
+import * as strands from "./strands";
 
-/** The part of a workbench that edits need: a document with history. */
-class Desk {
+/** A document with history. */
+class Desk implements Editable {
   history: History = { scene: newScene("Quay"), past: [], future: [] };
   get scene() {
     return this.history.scene;
   }
-  edit(...args: Parameters<Workbench["edit"]>) {
+  edit(...args: Parameters<Editable["edit"]>) {
     this.history = applyEdit(this.history, ...args);
   }
   endGesture() {
     this.history = endGesture(this.history);
-  }
-  get asWorkbench() {
-    return this as unknown as Workbench;
   }
   get labels() {
     return this.history.past.map(({ label }) => label);
@@ -53,11 +50,9 @@ function expectSound() {
 
 describe("edits of strands", () => {
   it("give each strand a name, hue and shape of its own", () => {
-    const ids = [0, 1, 2].map(() =>
-      strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range),
-    );
-    strands.removeStrand(desk.asWorkbench, strandNamed("Strand 2"));
-    strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
+    const ids = [0, 1, 2].map(() => strands.addStrand(desk, strands.soundBeforeFader("song"), range));
+    strands.removeStrand(desk, strandNamed("Strand 2"));
+    strands.addStrand(desk, strands.soundBeforeFader("song"), range);
     expect(new Set(ids).size).toBe(3);
     expect(desk.scene.strands.map(({ name }) => name)).toEqual(["Strand 1", "Strand 3", "Strand 4"]);
     expect(new Set(desk.scene.strands.map(({ hue }) => hue)).size).toBe(3);
@@ -65,30 +60,22 @@ describe("edits of strands", () => {
   });
 
   it("never change what other strands or new ones begin with", () => {
-    strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
-    const id = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
-    strands.editStrand(desk.asWorkbench, id, "move it", ({ measure }) =>
-      Object.assign(measure, { lowHz: 50 }),
-    );
-    strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
+    strands.addStrand(desk, strands.soundBeforeFader("song"), range);
+    const id = strands.addStrand(desk, strands.soundBeforeFader("song"), range);
+    strands.editStrand(desk, id, "move it", ({ measure }) => Object.assign(measure, { lowHz: 50 }));
+    strands.addStrand(desk, strands.soundBeforeFader("song"), range);
     expect(desk.scene.strands.map(({ measure }) => measure.kind === "band" && measure.lowHz)).toEqual([
       40, 50, 40,
     ]);
   });
 
   it("make one step of a whole drag with its fit", () => {
-    const id = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range, "drag");
+    const id = strands.addStrand(desk, strands.soundBeforeFader("song"), range, "drag");
     const raw = Float32Array.from({ length: 200 }, (_, i) => 10 ** ((-50 + i * 0.1) / 20));
     const traces = { raw, shaped: { width: 1, values: raw }, framesReady: 0, cues: [] };
     for (const highHz of [90, 100, 110]) {
-      strands.editStrand(
-        desk.asWorkbench,
-        id,
-        "drag",
-        ({ measure }) => Object.assign(measure, { highHz }),
-        "drag",
-      );
-      expect(strands.fitStrand(desk.asWorkbench, desk.scene.strands[0], traces, "drag")).toBe(true);
+      strands.editStrand(desk, id, "drag", ({ measure }) => Object.assign(measure, { highHz }), "drag");
+      expect(strands.fitStrand(desk, desk.scene.strands[0], traces, "drag")).toBe(true);
     }
     expect(desk.labels).toEqual(["add a sound", "add Strand 1"]);
     expect(desk.scene.strands[0].shaping.window).toMatchObject({ on: true, floorDb: -48, rangeDb: 16.9 });
@@ -97,32 +84,31 @@ describe("edits of strands", () => {
   });
 
   it("leave the window alone when there is nothing to fit to", () => {
-    strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
+    strands.addStrand(desk, strands.soundBeforeFader("song"), range);
     const silence = {
       raw: new Float32Array(50),
       shaped: { width: 1, values: new Float32Array(50) },
       framesReady: 0,
       cues: [],
     };
-    expect(strands.fitStrand(desk.asWorkbench, desk.scene.strands[0], silence)).toBe(false);
+    expect(strands.fitStrand(desk, desk.scene.strands[0], silence)).toBe(false);
     expect(desk.labels.at(-1)).toBe("add Strand 1");
   });
 });
 
 describe("edits of many strands", () => {
-  const three = () =>
-    [0, 1, 2].map(() => strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range));
+  const three = () => [0, 1, 2].map(() => strands.addStrand(desk, strands.soundBeforeFader("song"), range));
   const names = () => desk.scene.strands.map(({ name }) => name);
 
   it("put them in another order and duplicate them beside themselves", () => {
     const [first, , third] = three();
-    strands.moveStrand(desk.asWorkbench, third, 0);
+    strands.moveStrand(desk, third, 0);
     expect(names()).toEqual(["Strand 3", "Strand 1", "Strand 2"]);
-    strands.moveStrand(desk.asWorkbench, first, 9);
-    strands.moveStrand(desk.asWorkbench, "gone", 0);
+    strands.moveStrand(desk, first, 9);
+    strands.moveStrand(desk, "gone", 0);
     expect(desk.labels.at(-1)).toBe("move Strand 3");
-    strands.duplicateStrand(desk.asWorkbench, strandNamed("Strand 1"));
-    strands.duplicateStrand(desk.asWorkbench, strandNamed("Strand 1"));
+    strands.duplicateStrand(desk, strandNamed("Strand 1"));
+    strands.duplicateStrand(desk, strandNamed("Strand 1"));
     expect(names()).toEqual(["Strand 3", "Strand 1", "Strand 1 copy 2", "Strand 1 copy", "Strand 2"]);
     expect(new Set(desk.scene.strands.map(({ hue }) => hue)).size).toBe(5);
     expectSound();
@@ -130,8 +116,8 @@ describe("edits of many strands", () => {
 
   it("take a strand that is removed out of those made of it", () => {
     const [first, second] = three();
-    strands.addStrandOf(desk.asWorkbench, { kind: "strands", ids: [first, second] }, { kind: "sum" });
-    strands.removeStrand(desk.asWorkbench, strandNamed("Strand 1"));
+    strands.addStrandOf(desk, { kind: "strands", ids: [first, second] }, { kind: "sum" });
+    strands.removeStrand(desk, strandNamed("Strand 1"));
     expect(strandNamed("Strand 4").listensTo).toEqual({ kind: "strands", ids: [second] });
     expectSound();
   });
@@ -159,23 +145,19 @@ describe("edits of many strands", () => {
 
   it("find another measure when what they listen to lacks theirs, and keep a range between measures that have one", () => {
     const [first, second] = three();
-    strands.editStrand(desk.asWorkbench, first, "onsets", (one) => setMeasure(one, "onset"));
+    strands.editStrand(desk, first, "onsets", (one) => setMeasure(one, "onset"));
     expect(strandNamed("Strand 1").measure).toMatchObject({ kind: "onset", ...range });
     expect(strandNamed("Strand 1").shaping.window.scale).toBe("linear");
-    strands.editStrand(desk.asWorkbench, first, "pitch", (one) => setMeasure(one, "pitch"));
+    strands.editStrand(desk, first, "pitch", (one) => setMeasure(one, "pitch"));
     expect(strandNamed("Strand 1").measure).toMatchObject({ kind: "pitch", ...range });
-    strands.listenTo(desk.asWorkbench, first, { kind: "strands", ids: [second] });
+    strands.listenTo(desk, first, { kind: "strands", ids: [second] });
     expect(strandNamed("Strand 1").measure).toEqual({ kind: "product" });
     expectSound();
   });
 
   it("begin from a starting point as one step, with the part of a fan it brings", () => {
-    const fan = strands.addStrandOf(
-      desk.asWorkbench,
-      strands.soundBeforeFader("song"),
-      MEASURES.fan.defaults,
-    );
-    strands.startFrom(desk.asWorkbench, desk.scene.strands[0], "fence");
+    const fan = strands.addStrandOf(desk, strands.soundBeforeFader("song"), MEASURES.fan.defaults);
+    strands.startFrom(desk, desk.scene.strands[0], "fence");
     expect(desk.scene.strands[0]).toMatchObject({
       id: fan,
       measure: { tiltDb: 3 },
@@ -191,16 +173,16 @@ describe("edits of many strands", () => {
 
   it("keep all tunings under a name and go back to them as one step", () => {
     const [first] = three();
-    const keep = strands.addKeep(desk.asWorkbench, "Before the chorus");
-    strands.applyShaping(desk.asWorkbench, strandNamed("Strand 1"), "louder", { gain: { db: 12 } });
-    strands.goBackTo(desk.asWorkbench, keep);
+    const keep = strands.addKeep(desk, "Before the chorus");
+    strands.applyShaping(desk, strandNamed("Strand 1"), "louder", { gain: { db: 12 } });
+    strands.goBackTo(desk, keep);
     expect(desk.scene.strands.find(({ id }) => id === first)!.shaping.gain.db).toBe(0);
     desk.history = undo(desk.history);
     expect(strandNamed("Strand 1").shaping.gain.db).toBe(12);
-    strands.renameKeep(desk.asWorkbench, keep, "Verse");
+    strands.renameKeep(desk, keep, "Verse");
     expect(desk.scene.keeps.map(({ name }) => name)).toEqual(["Verse"]);
-    strands.removeKeep(desk.asWorkbench, keep);
-    strands.goBackTo(desk.asWorkbench, keep);
+    strands.removeKeep(desk, keep);
+    strands.goBackTo(desk, keep);
     expect([desk.scene.keeps, desk.labels.at(-1)]).toEqual([[], "remove a keep"]);
     expectSound();
   });
@@ -209,37 +191,37 @@ describe("edits of many strands", () => {
 describe("edits of the stage", () => {
   it("add, rest, bind and remove, and can all be taken back", () => {
     const start = desk.scene;
-    const strandId = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
-    stage.addObject(desk.asWorkbench, "box");
-    stage.addObject(desk.asWorkbench, "box");
-    stage.renameObject(desk.asWorkbench, objectNamed("Box 2"), "Ferry");
-    stage.setRest(desk.asWorkbench, [objectNamed("Ferry")], "scale", [2, 2, 2]);
-    stage.bind(desk.asWorkbench, [objectNamed("Ferry")], "scale", strandId);
+    const strandId = strands.addStrand(desk, strands.soundBeforeFader("song"), range);
+    stage.addObject(desk, "box");
+    stage.addObject(desk, "box");
+    stage.renameObject(desk, objectNamed("Box 2"), "Ferry");
+    stage.setRest(desk, [objectNamed("Ferry")], "scale", [2, 2, 2]);
+    stage.bind(desk, [objectNamed("Ferry")], "scale", strandId);
     expect(desk.scene.bindings[0]).toMatchObject({
       property: "scale",
       axes: ["x", "y", "z"],
       output: { low: 2, high: 2.8 },
     });
-    stage.editBindings(desk.asWorkbench, [desk.scene.bindings[0].id], "move less", ({ output }) =>
+    stage.editBindings(desk, [desk.scene.bindings[0].id], "move less", ({ output }) =>
       Object.assign(output, { high: 2.5 }),
     );
     expect(desk.scene.bindings[0].output).toMatchObject({ high: 2.5 });
     expectSound();
-    stage.removeObjects(desk.asWorkbench, [objectNamed("Ferry").id]);
+    stage.removeObjects(desk, [objectNamed("Ferry").id]);
     expect(desk.scene.bindings).toEqual([]);
     while (desk.history.past.length > 1) desk.history = undo(desk.history);
     expect(desk.scene).toEqual(start);
   });
 
   it("take a strand's bindings away with it, so that what it drove comes to rest", () => {
-    const strandId = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
-    stage.addObject(desk.asWorkbench, "sphere");
-    stage.bind(desk.asWorkbench, [objectNamed("Sphere")], "radius", strandId);
-    stage.bind(desk.asWorkbench, [objectNamed("Sphere")], "colour", strandId);
-    strands.removeStrand(desk.asWorkbench, strandNamed("Strand 1"));
+    const strandId = strands.addStrand(desk, strands.soundBeforeFader("song"), range);
+    stage.addObject(desk, "sphere");
+    stage.bind(desk, [objectNamed("Sphere")], "radius", strandId);
+    stage.bind(desk, [objectNamed("Sphere")], "colour", strandId);
+    strands.removeStrand(desk, strandNamed("Strand 1"));
     expect(desk.scene.bindings).toEqual([]);
-    stage.bind(desk.asWorkbench, [objectNamed("Sphere")], "radius", "s");
-    stage.removeBindings(desk.asWorkbench, [desk.scene.bindings[0].id]);
+    stage.bind(desk, [objectNamed("Sphere")], "radius", "s");
+    stage.removeBindings(desk, [desk.scene.bindings[0].id]);
     expect(desk.scene.bindings).toEqual([]);
   });
 
@@ -248,8 +230,8 @@ describe("edits of the stage", () => {
       scene.objects = [];
     });
     const camera = objectNamed("Camera");
-    stage.setRest(desk.asWorkbench, [camera], "fieldOfView", 70);
-    stage.setRest(desk.asWorkbench, [camera], "fieldOfView", 75);
+    stage.setRest(desk, [camera], "fieldOfView", 70);
+    stage.setRest(desk, [camera], "fieldOfView", 75);
     expect(desk.scene.objects).toEqual([
       {
         id: "camera",
@@ -266,30 +248,30 @@ describe("edits of the stage", () => {
   });
 
   it("put objects into a group about their middle, and take them out where they were", () => {
-    stage.addObject(desk.asWorkbench, "box");
-    stage.addObject(desk.asWorkbench, "sphere");
-    stage.setRest(desk.asWorkbench, [objectNamed("Box")], "position", [2, 0, 0]);
-    stage.setRest(desk.asWorkbench, [objectNamed("Sphere")], "position", [4, 2, 0]);
-    const id = stage.group(desk.asWorkbench, [objectNamed("Box"), objectNamed("Sphere")])!;
+    stage.addObject(desk, "box");
+    stage.addObject(desk, "sphere");
+    stage.setRest(desk, [objectNamed("Box")], "position", [2, 0, 0]);
+    stage.setRest(desk, [objectNamed("Sphere")], "position", [4, 2, 0]);
+    const id = stage.group(desk, [objectNamed("Box"), objectNamed("Sphere")])!;
     const made = desk.scene.objects.find((one) => one.id === id)!;
     expect(made.rest.position).toEqual([3, 1, 0]);
     expect(objectNamed("Box")).toMatchObject({ parentId: id, rest: { position: [-1, -1, 0] } });
     expectSound();
-    stage.ungroup(desk.asWorkbench, made);
+    stage.ungroup(desk, made);
     expect(objectNamed("Sphere")).toMatchObject({ parentId: null, rest: { position: [4, 2, 0] } });
     expect(desk.scene.objects.some((one) => one.id === id)).toBe(false);
-    stage.group(desk.asWorkbench, [objectNamed("Box")]);
-    stage.removeObjects(desk.asWorkbench, [objectNamed("Group").id]);
+    stage.group(desk, [objectNamed("Box")]);
+    stage.removeObjects(desk, [objectNamed("Group").id]);
     expect(desk.scene.objects.some(({ name }) => name === "Box")).toBe(false);
-    expect(stage.group(desk.asWorkbench, [objectNamed("Camera")])).toBeUndefined();
+    expect(stage.group(desk, [objectNamed("Camera")])).toBeUndefined();
     expectSound();
   });
 
   it("copy objects into another project with their bindings, materials and strands", () => {
-    const strandId = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
-    stage.addObject(desk.asWorkbench, "box", { formation: "ring" });
-    stage.bind(desk.asWorkbench, [objectNamed("Box")], "growth", strandId);
-    const materialId = stage.shareSurface(desk.asWorkbench, objectNamed("Box"));
+    const strandId = strands.addStrand(desk, strands.soundBeforeFader("song"), range);
+    stage.addObject(desk, "box", { formation: "ring" });
+    stage.bind(desk, [objectNamed("Box")], "growth", strandId);
+    const materialId = stage.shareSurface(desk, objectNamed("Box"));
     expect(objectNamed("Box").settings.materialId).toBe(materialId);
     const clipping = readClipping(JSON.stringify(clip(desk.scene, [objectNamed("Box").id])))!;
     expect(clipping.objects.map(({ kind }) => kind).sort()).toEqual(["box", "material"]);
@@ -299,7 +281,7 @@ describe("edits of the stage", () => {
       scene.strands = [];
       scene.sounds = [];
     });
-    const [pasted] = stage.paste(desk.asWorkbench, clipping);
+    const [pasted] = stage.paste(desk, clipping);
     const box = desk.scene.objects.find(({ id }) => id === pasted)!;
     expect(box.id).not.toBe(clipping.objects[0].id);
     expect(box.settings.formation).toBe("ring");
@@ -313,42 +295,42 @@ describe("edits of the stage", () => {
   });
 
   it("share a surface, and give one of its own back with all that moved it", () => {
-    const strandId = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
-    stage.addObject(desk.asWorkbench, "sphere");
-    stage.setRest(desk.asWorkbench, [objectNamed("Sphere")], "roughness", 0.1);
-    stage.bind(desk.asWorkbench, [objectNamed("Sphere")], "emissionStrength", strandId);
-    stage.shareSurface(desk.asWorkbench, objectNamed("Sphere"));
+    const strandId = strands.addStrand(desk, strands.soundBeforeFader("song"), range);
+    stage.addObject(desk, "sphere");
+    stage.setRest(desk, [objectNamed("Sphere")], "roughness", 0.1);
+    stage.bind(desk, [objectNamed("Sphere")], "emissionStrength", strandId);
+    stage.shareSurface(desk, objectNamed("Sphere"));
     const material = objectNamed("Sphere surface");
     expect(material.rest.roughness).toBe(0.1);
     expect(desk.scene.bindings).toMatchObject([{ objectId: material.id }]);
-    stage.setRest(desk.asWorkbench, [material], "roughness", 0.3);
-    stage.ownSurface(desk.asWorkbench, objectNamed("Sphere"));
+    stage.setRest(desk, [material], "roughness", 0.3);
+    stage.ownSurface(desk, objectNamed("Sphere"));
     expect(objectNamed("Sphere").rest.roughness).toBe(0.3);
     expect(desk.scene.bindings.map(({ objectId }) => objectId)).toEqual([
       material.id,
       objectNamed("Sphere").id,
     ]);
-    stage.setSetting(desk.asWorkbench, [objectNamed("Sphere")], "materialId", material.id);
-    stage.removeObjects(desk.asWorkbench, [material.id]);
+    stage.setSetting(desk, [objectNamed("Sphere")], "materialId", material.id);
+    stage.removeObjects(desk, [material.id]);
     expect(objectNamed("Sphere").settings.materialId).toBeNull();
     expectSound();
   });
 
   it("kick with cues switched on, copy bindings to others, and put them in another order", () => {
-    const strandId = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
-    stage.addObject(desk.asWorkbench, "particles");
-    stage.addObject(desk.asWorkbench, "box");
-    stage.addObject(desk.asWorkbench, "box");
-    stage.bind(desk.asWorkbench, [objectNamed("Particles")], "burst", strandId);
+    const strandId = strands.addStrand(desk, strands.soundBeforeFader("song"), range);
+    stage.addObject(desk, "particles");
+    stage.addObject(desk, "box");
+    stage.addObject(desk, "box");
+    stage.bind(desk, [objectNamed("Particles")], "burst", strandId);
     expect(desk.scene.bindings[0].mode).toBe("kick");
     expect(strandNamed("Strand 1").cues.on).toBe(true);
-    stage.bind(desk.asWorkbench, [objectNamed("Box")], "growth", strandId);
-    stage.bind(desk.asWorkbench, [objectNamed("Box")], "growth", strandId);
+    stage.bind(desk, [objectNamed("Box")], "growth", strandId);
+    stage.bind(desk, [objectNamed("Box")], "growth", strandId);
     const [, first, second] = desk.scene.bindings;
-    stage.moveBinding(desk.asWorkbench, second, -1);
+    stage.moveBinding(desk, second, -1);
     expect(desk.scene.bindings.map(({ id }) => id).slice(1)).toEqual([second.id, first.id]);
-    stage.moveBinding(desk.asWorkbench, second, -1);
-    stage.copyBinding(desk.asWorkbench, first, [objectNamed("Box 2"), objectNamed("Particles")]);
+    stage.moveBinding(desk, second, -1);
+    stage.copyBinding(desk, first, [objectNamed("Box 2"), objectNamed("Particles")]);
     expect(desk.scene.bindings.slice(3)).toMatchObject([{ objectId: objectNamed("Box 2").id }]);
     expectSound();
   });
@@ -362,11 +344,11 @@ describe("edits of the stage", () => {
       parts: ["Hull", "Mast"],
       triangles: 12,
     } as const;
-    const strandId = strands.addStrand(desk.asWorkbench, strands.soundBeforeFader("song"), range);
-    stage.addAsset(desk.asWorkbench, { ...asset, parts: [...asset.parts] });
-    stage.bind(desk.asWorkbench, [objectNamed("Ferry")], "scale", strandId);
-    stage.bind(desk.asWorkbench, [objectNamed("Ferry")], "growth", strandId);
-    const groupId = stage.takeApart(desk.asWorkbench, objectNamed("Ferry"), {
+    const strandId = strands.addStrand(desk, strands.soundBeforeFader("song"), range);
+    stage.addAsset(desk, { ...asset, parts: [...asset.parts] });
+    stage.bind(desk, [objectNamed("Ferry")], "scale", strandId);
+    stage.bind(desk, [objectNamed("Ferry")], "growth", strandId);
+    const groupId = stage.takeApart(desk, objectNamed("Ferry"), {
       ...asset,
       parts: [...asset.parts],
     });
@@ -380,17 +362,16 @@ describe("edits of the stage", () => {
 });
 
 describe("edits of sounds", () => {
-  const bench = () => Object.assign(desk, { player: { transport: { durationS: 12 } } }).asWorkbench;
   const soundNamed = (name: string) => desk.scene.sounds.find((one) => one.name === name)!;
 
   it("add every kind of sound under a name of its own, valid from the start", () => {
     for (let twice = 0; twice < 2; twice++) {
-      sounds.addKind(bench(), "tone");
-      sounds.addKind(bench(), "noise");
-      sounds.addKind(bench(), "clock");
-      sounds.addKind(bench(), "input");
-      sounds.addKind(bench(), "keys");
-      sounds.addStored(bench(), "Horn", "file", "h");
+      sounds.addKind(desk, "tone", 12);
+      sounds.addKind(desk, "noise", 12);
+      sounds.addKind(desk, "clock", 12);
+      sounds.addKind(desk, "input", 12);
+      sounds.addKind(desk, "keys", 12);
+      sounds.addStored(desk, "Horn", "file", "h");
     }
     expect(new Set(desk.scene.sounds.map(({ name }) => name)).size).toBe(13);
     expect(soundNamed("Clock")).toMatchObject({ seconds: 12, heard: false });
@@ -398,36 +379,36 @@ describe("edits of sounds", () => {
   });
 
   it("replace a sound's bytes and leave all else as it was", () => {
-    sounds.addBus(bench(), soundNamed("Song"));
-    sounds.editSound(bench(), soundNamed("Song"), "move", (one) => {
+    sounds.addBus(desk, soundNamed("Song"));
+    sounds.editSound(desk, soundNamed("Song"), "move", (one) => {
       one.faderDb = -9;
     });
-    strands.addStrand(bench(), strands.soundBeforeFader("song"), range);
+    strands.addStrand(desk, strands.soundBeforeFader("song"), range);
     const before = soundNamed("Song");
-    sounds.replaceSound(bench(), "song", "file", "other");
+    sounds.replaceSound(desk, "song", "file", "other");
     expect(soundNamed("Song")).toEqual({ ...before, storedId: "other" });
-    sounds.replaceSound(bench(), "gone", "file", "other");
+    sounds.replaceSound(desk, "gone", "file", "other");
     expect(desk.labels.at(-1)).toBe("replace Song");
     expectSound();
   });
 
   it("leave nothing that points at a bus, a group or a sound that is gone", () => {
-    sounds.addKind(bench(), "tone");
-    sounds.addBus(bench(), soundNamed("Tone"));
+    sounds.addKind(desk, "tone", 12);
+    sounds.addBus(desk, soundNamed("Tone"));
     const [bus] = desk.scene.buses;
     const listensTo = { kind: "bus", id: bus.id, tap: "after" } as const;
-    strands.addStrand(bench(), listensTo, range);
-    sounds.putInGroup(bench(), soundNamed("Tone"), "new");
-    sounds.putInGroup(bench(), soundNamed("Song"), desk.scene.groups[0].id);
-    sounds.editRunning(bench(), soundNamed("Song"), { loops: true });
+    strands.addStrand(desk, listensTo, range);
+    sounds.putInGroup(desk, soundNamed("Tone"), "new");
+    sounds.putInGroup(desk, soundNamed("Song"), desk.scene.groups[0].id);
+    sounds.editRunning(desk, soundNamed("Song"), { loops: true });
     expect(desk.scene.groups).toMatchObject([{ loops: true, runs: "tape" }]);
     expect(soundNamed("Song").loops).toBe(false);
     expectSound();
-    sounds.removeBus(bench(), bus);
+    sounds.removeBus(desk, bus);
     expect(soundNamed("Tone").busId).toBeNull();
-    sounds.putInGroup(bench(), soundNamed("Tone"), null);
+    sounds.putInGroup(desk, soundNamed("Tone"), null);
     expect(desk.scene.groups).toHaveLength(1);
-    sounds.removeSound(bench(), soundNamed("Song"));
+    sounds.removeSound(desk, soundNamed("Song"));
     expect(desk.scene.groups).toEqual([]);
     expect(checkReferences(parseScene(desk.scene)).map(({ code }) => code)).toEqual(["strand-no-sound"]);
   });
@@ -435,18 +416,18 @@ describe("edits of sounds", () => {
 
 describe("edits of answers", () => {
   const addLamp = () => {
-    const id = stage.addObject(desk.asWorkbench, "sphere");
+    const id = stage.addObject(desk, "sphere");
     return desk.scene.objects.find((one) => one.id === id)!;
   };
 
   it("begin with the object they are made for, and with what can be seen of it", () => {
     const lamp = addLamp();
-    const id = answers.addAnswer(desk.asWorkbench, "tap", lamp);
+    const id = answers.addAnswer(desk, "tap", lamp);
     const made = () => desk.scene.answers.find((one) => one.id === id)!;
     expect(made()).toMatchObject({ name: "Answer 1", on: true, cue: { kind: "tap", objectId: lamp.id } });
-    answers.addAction(desk.asWorkbench, made(), "glide", lamp);
+    answers.addAction(desk, made(), "glide", lamp);
     expect(made().actions[0]).toMatchObject({ objectId: lamp.id, property: "emissionStrength", to: 3 });
-    answers.addAction(desk.asWorkbench, made(), "stepColours", lamp);
+    answers.addAction(desk, made(), "stepColours", lamp);
     expect(made().actions[1]).toMatchObject({ objectId: lamp.id, property: "colour" });
     expect(answers.answersAbout(desk.scene, lamp.id)).toHaveLength(1);
     expect(answers.answersAbout(desk.scene, "camera")).toEqual([]);
@@ -457,39 +438,39 @@ describe("edits of answers", () => {
 
   it("keep what two cue sources have in common when one becomes the other", () => {
     const lamp = addLamp();
-    stage.addObject(desk.asWorkbench, "zone");
-    const id = answers.addAnswer(desk.asWorkbench, "tap", lamp);
+    stage.addObject(desk, "zone");
+    const id = answers.addAnswer(desk, "tap", lamp);
     const made = () => desk.scene.answers.find((one) => one.id === id)!;
-    answers.changeCue(desk.asWorkbench, made(), "press");
+    answers.changeCue(desk, made(), "press");
     expect(made().cue).toEqual({ kind: "press", objectId: lamp.id, holdMs: 500 });
-    answers.changeCue(desk.asWorkbench, made(), "enter");
+    answers.changeCue(desk, made(), "enter");
     expect(made().cue).toMatchObject({ kind: "enter", zoneId: expect.any(String), who: "visitor" });
     expectSound();
   });
 
   it("offer every kind of cue and action with values that the document takes", () => {
     const lamp = addLamp();
-    for (const kind of CUE_SOURCE_KINDS) answers.addAnswer(desk.asWorkbench, kind, lamp);
-    for (const kind of ACTION_KINDS) answers.addAction(desk.asWorkbench, desk.scene.answers[0], kind, lamp);
+    for (const kind of CUE_SOURCE_KINDS) answers.addAnswer(desk, kind, lamp);
+    for (const kind of ACTION_KINDS) answers.addAction(desk, desk.scene.answers[0], kind, lamp);
     expect(new Set(desk.scene.answers.map(({ name }) => name)).size).toBe(CUE_SOURCE_KINDS.length);
     expect(() => parseScene(desk.scene)).not.toThrow();
   });
 
   it("set marks, and move and remove them", () => {
-    const id = answers.addMark(desk.asWorkbench, 1.23456);
-    answers.editMark(desk.asWorkbench, id, { name: "Chorus", beginsSection: true });
+    const id = answers.addMark(desk, 1.23456);
+    answers.editMark(desk, id, { name: "Chorus", beginsSection: true });
     expect(desk.scene.marks).toEqual([{ id, name: "Chorus", timeS: 1.235, beginsSection: true }]);
-    answers.removeMark(desk.asWorkbench, id);
+    answers.removeMark(desk, id);
     expect(desk.scene.marks).toEqual([]);
     expectSound();
   });
 
   it("are reported when what they are about is removed", () => {
     const lamp = addLamp();
-    const id = answers.addAnswer(desk.asWorkbench, "tap", lamp);
+    const id = answers.addAnswer(desk, "tap", lamp);
     const made = desk.scene.answers.find((one) => one.id === id)!;
-    answers.addAction(desk.asWorkbench, made, "glide", lamp);
-    stage.removeObjects(desk.asWorkbench, [lamp.id]);
+    answers.addAction(desk, made, "glide", lamp);
+    stage.removeObjects(desk, [lamp.id]);
     expect(checkReferences(desk.scene).map(({ code, where }) => `${code} ${where}`)).toEqual([
       "answer-lost-reference /answers/0/cue/objectId",
       "answer-lost-reference /answers/0/actions/0/objectId",

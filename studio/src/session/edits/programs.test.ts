@@ -5,10 +5,10 @@ import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
 import { PROGRAM_EXAMPLES } from "@bumbrel/core/program/examples";
 import { describe, expect, it } from "@jest/globals";
 import { produce } from "immer";
-import type { Workbench } from "../../project/workbench";
-import { chooseProgram, removeProgram, saveCode, saveDraft, setLink, writeProgram } from "./programEdits";
+import type { Editable } from "./dispatch";
+import { chooseProgram, removeProgram, saveCode, saveDraft, setLink, writeProgram } from "./programs";
 
-/** As much of a workbench as edits need: a scene, changed one edit at a time. */
+/** A scene, changed one edit at a time. */
 function bench() {
   const scene = newScene("Quay");
   scene.strands.push(newStrand(scene, "s", "S", { kind: "nothing" }));
@@ -24,56 +24,56 @@ function bench() {
     },
   };
   const objectOf = (id: string) => made.scene.objects.find((one) => one.id === id)!;
-  return { workbench: made as unknown as Workbench, made, objectOf };
+  return { document: made as Editable, made, objectOf };
 }
 
 describe("edits of programs", () => {
   it("begin as an example that follows the first strand there is", () => {
-    const { workbench, made, objectOf } = bench();
-    const id = writeProgram(workbench, [objectOf("a")], PROGRAM_EXAMPLES.rising);
+    const { document, made, objectOf } = bench();
+    const id = writeProgram(document, [objectOf("a")], PROGRAM_EXAMPLES.rising);
     expect(made.scene.programs).toMatchObject([{ id, name: "Rising hills", draft: null }]);
     expect(objectOf("a").settings.programId).toBe(id);
     expect(objectOf("a").links).toEqual({ "program:beat": "s" });
-    writeProgram(workbench, [], PROGRAM_EXAMPLES.rising);
+    writeProgram(document, [], PROGRAM_EXAMPLES.rising);
     expect(made.scene.programs[1].name).toBe("Rising hills 2");
   });
 
   it("keep a draft beside the version that works, until it works as well", () => {
-    const { workbench, made, objectOf } = bench();
-    const id = writeProgram(workbench, [objectOf("a")], PROGRAM_EXAMPLES.rising);
+    const { document, made, objectOf } = bench();
+    const id = writeProgram(document, [objectOf("a")], PROGRAM_EXAMPLES.rising);
     const { code } = made.scene.programs[0];
-    saveDraft(workbench, id, "void paint(");
+    saveDraft(document, id, "void paint(");
     expect(made.scene.programs[0]).toMatchObject({ code, draft: "void paint(" });
-    saveDraft(workbench, id, code);
+    saveDraft(document, id, code);
     expect(made.scene.programs[0].draft).toBeNull();
     made.edit("bind", (scene) => {
       scene.bindings.push(
         newBinding("x", "s", scene.objects.find((one) => one.id === "a")!, "program:height"),
       );
     });
-    const lost = saveCode(workbench, id, "void paint(inout Surface s) {}");
+    const lost = saveCode(document, id, "void paint(inout Surface s) {}");
     expect(lost).toEqual([{ bindingId: "x", object: "A", value: "height" }]);
     expect(made.scene.programs[0]).toMatchObject({ code: "void paint(inout Surface s) {}", draft: null });
   });
 
   it("copy a program for what uses it, and what it is given stays", () => {
-    const { workbench, made, objectOf } = bench();
-    const id = writeProgram(workbench, [objectOf("a"), objectOf("b")], PROGRAM_EXAMPLES.rising);
-    setLink(workbench, [objectOf("a")], "program:beat", null);
+    const { document, made, objectOf } = bench();
+    const id = writeProgram(document, [objectOf("a"), objectOf("b")], PROGRAM_EXAMPLES.rising);
+    setLink(document, [objectOf("a")], "program:beat", null);
     expect(objectOf("a").links).toBeUndefined();
-    const copy = writeProgram(workbench, [objectOf("b")], made.scene.programs[0]);
+    const copy = writeProgram(document, [objectOf("b")], made.scene.programs[0]);
     expect(made.scene.programs.map(({ name }) => name)).toEqual(["Rising hills", "Rising hills copy"]);
     expect([objectOf("a"), objectOf("b")].map(({ settings }) => settings.programId)).toEqual([id, copy]);
     expect(objectOf("b").links).toEqual({ "program:beat": "s" });
   });
 
   it("leave nothing behind when a program is taken away or removed", () => {
-    const { workbench, made, objectOf } = bench();
-    const id = writeProgram(workbench, [objectOf("a"), objectOf("b")], PROGRAM_EXAMPLES.rising);
-    chooseProgram(workbench, [objectOf("a")], null);
+    const { document, made, objectOf } = bench();
+    const id = writeProgram(document, [objectOf("a"), objectOf("b")], PROGRAM_EXAMPLES.rising);
+    chooseProgram(document, [objectOf("a")], null);
     expect(objectOf("a").own).toBeUndefined();
     expect(Object.keys(objectOf("b").own!)).toEqual(["program:height", "program:tint"]);
-    removeProgram(workbench, id);
+    removeProgram(document, id);
     expect(made.scene.programs).toEqual([]);
     expect(objectOf("b").own).toBeUndefined();
     expect(objectOf("b").settings.programId).toBeNull();

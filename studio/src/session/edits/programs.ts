@@ -4,7 +4,7 @@ import type { LostBinding } from "@bumbrel/core/kinds/programs";
 import type { ProgramExample } from "@bumbrel/core/program/examples";
 import { nanoid } from "nanoid";
 import { create } from "zustand";
-import { dispatch, type Editable } from "../../../document/dispatch";
+import { dispatch, type Editable } from "./dispatch";
 
 /** The program that is being written, if one is. For this visit. */
 export const useOpenProgram = create<{ programId: string | undefined }>(() => ({ programId: undefined }));
@@ -45,7 +45,7 @@ export const writeProgram = (
 /** Makes a program that gives strands their numbers, and gives its id; as {@link writeProgram} does for objects. */
 export const writeNumber = (
   document: Editable,
-  strands: readonly Strand[],
+  strands: readonly Pick<Strand, "id">[],
   from: Program | ProgramExample,
 ): string => addProgram(document, from, { strandIds: idsOf(strands) });
 

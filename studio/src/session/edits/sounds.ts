@@ -2,17 +2,20 @@ import type { Scene } from "@bumbrel/core/document/scene";
 import type { AddedKind } from "@bumbrel/core/sound/create";
 import type { Bus, Group, Sound, StoredSound } from "@bumbrel/core/sound/kinds";
 import { nanoid } from "nanoid";
-import { dispatch, type Editable } from "../../document/dispatch";
-import type { Workbench } from "../project/workbench";
+import { dispatch, type Editable } from "./dispatch";
 
 /** A clock by itself runs this long; beside other sounds it runs as long as the tape. */
 const CLOCK_S = 60;
 
-/** Adds a sound that needs no file, and gives its id; a clock is as long as the tape. */
-export function addKind(workbench: Workbench, kind: AddedKind): string {
+/**
+ * Adds a sound that needs no file, and gives its id; a clock is as long as the tape.
+ *
+ * @param tapeS  length of the tape, s; 0 while there is none
+ */
+export function addKind(document: Editable, kind: AddedKind, tapeS: number): string {
   const id = nanoid(10);
-  const seconds = kind === "clock" && { seconds: workbench.player.transport.durationS || CLOCK_S };
-  dispatch(workbench, "addSound", { id, kind, values: { ...seconds } });
+  const seconds = kind === "clock" && { seconds: tapeS || CLOCK_S };
+  dispatch(document, "addSound", { id, kind, values: { ...seconds } });
   return id;
 }
 

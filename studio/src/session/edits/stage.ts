@@ -4,7 +4,7 @@ import { type Clipping, topsOf } from "@bumbrel/core/edit/paste";
 import { can } from "@bumbrel/core/kinds/table";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { nanoid } from "nanoid";
-import { dispatch, type Editable } from "../../document/dispatch";
+import { dispatch, type Editable } from "./dispatch";
 
 const idsOf = (objects: readonly StageObject[]) => objects.map(({ id }) => id);
 const freshIds = (list: readonly unknown[]) => list.map(() => nanoid(10));

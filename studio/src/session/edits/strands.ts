@@ -5,7 +5,7 @@ import { changeShaping, type ShapingChange } from "@bumbrel/core/strand/shaping"
 import type { StartingPointName } from "@bumbrel/core/strand/startingPoints";
 import { nanoid } from "nanoid";
 import type { Traces } from "../../analysis/analysisClient";
-import { dispatch, type Editable } from "../../document/dispatch";
+import { dispatch, type Editable } from "./dispatch";
 
 /** Changes one strand as an undoable step. */
 export function editStrand(
@@ -51,11 +51,11 @@ export function addStrand(
 }
 
 /** Removes a strand, its bindings and its place in others; what they drove comes to rest. */
-export const removeStrand = (document: Editable, { id }: Strand): void =>
+export const removeStrand = (document: Editable, { id }: Pick<Strand, "id">): void =>
   dispatch(document, "removeStrand", { strandId: id });
 
 /** Adds a strand like another beside it, without its bindings, and gives its id. */
-export function duplicateStrand(document: Editable, strand: Strand): string {
+export function duplicateStrand(document: Editable, strand: Pick<Strand, "id">): string {
   const id = nanoid(10);
   dispatch(document, "duplicateStrand", { strandId: strand.id, id });
   return id;
@@ -87,12 +87,17 @@ export const listenTo = (document: Editable, strandId: string, listensTo: Listen
   dispatch(document, "listenTo", { strandId, listensTo });
 
 /** Takes over some shaping settings as one step. */
-export function applyShaping(document: Editable, strand: Strand, label: string, change: ShapingChange): void {
+export function applyShaping(
+  document: Editable,
+  strand: Pick<Strand, "id">,
+  label: string,
+  change: ShapingChange,
+): void {
   editStrand(document, strand.id, label, ({ shaping }) => changeShaping(shaping, change));
 }
 
 /** Begins from a starting point by name. */
-export const startFrom = (document: Editable, { id }: Strand, name: StartingPointName): void =>
+export const startFrom = (document: Editable, { id }: Pick<Strand, "id">, name: StartingPointName): void =>
   dispatch(document, "startFrom", { strandId: id, name });
 
 /** Keeps all tunings as they are under a name, and gives its id. */

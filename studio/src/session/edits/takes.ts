@@ -3,7 +3,7 @@ import type { Take } from "@bumbrel/core/document/take";
 import { takeFromFile, takeToFile } from "@bumbrel/core/document/takeFile";
 import { nanoid } from "nanoid";
 import { api, assetBytesUrl } from "../../api/client";
-import { dispatch, type Editable } from "../../document/dispatch";
+import { dispatch, type Editable } from "./dispatch";
 
 export type TakeAsset = Extract<Asset, { kind: "take" }>;
 

@@ -21,29 +21,38 @@ import { create } from "zustand";
 import { persist } from "zustand/middleware";
 import { useShallow } from "zustand/react/shallow";
 import { api } from "../../api/client";
+import {
+  useEditing,
+  useLibrary,
+  useProjectId,
+  useResult,
+  useScene,
+  useWholeScene,
+} from "../../session/context";
+import { changeMix } from "../../session/edits/sounds";
+import { applyShaping } from "../../session/edits/strands";
+import { useUi } from "../../session/viewState";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
-import { useResults, useScene, useWorkbench } from "../project/context";
-import { useUi } from "../project/uiState";
-import { changeMix } from "../sounds/edits";
-import { applyShaping } from "../strands/edits";
 import { useLookedThrough } from "./lookingThrough";
 
 /** Everything noticed about the scene, where it is and how to mend it. */
 export function Checks() {
-  const workbench = useWorkbench();
-  const scene = useScene();
+  const editing = useEditing();
+  const projectId = useProjectId();
+  const scene = useWholeScene();
   // Advice on strands arrives as they are analysed.
-  useResults();
-  const { traces } = workbench.analysis;
+  const advice = useResult(({ analysis: { traces } }) =>
+    scene.strands.map(({ id }) => traces.get(id)?.advice),
+  );
   const objects = useMemo(() => checkObjects(scene), [scene]);
   const factsOf = useSoundFacts();
   const target = useTarget((state) => state.loudness);
   const looked = useLookedThrough(useShallow(({ projectId, result }) => ({ projectId, result })));
-  const result = looked.projectId === workbench.projectId ? looked.result : undefined;
+  const result = looked.projectId === projectId ? looked.result : undefined;
   const checks = [
     ...checkConnections(scene),
-    ...checkStrands(scene, (id) => traces.get(id)?.advice),
+    ...checkStrands(scene, (id) => advice[scene.strands.findIndex((one) => one.id === id)]),
     ...objects,
     ...checkSounds(scene, factsOf),
     ...(result ? [...checkMix(result, target), ...checkLooked(scene, result)] : []),
@@ -61,7 +70,7 @@ export function Checks() {
             value={scene.budget}
             choices={BUDGETS}
             onChange={(budget) =>
-              workbench.edit("choose what it is meant for", (draft) => {
+              editing.edit("choose what it is meant for", (draft) => {
                 draft.budget = budget;
               })
             }
@@ -129,7 +138,7 @@ function checkLooked(scene: Scene, { weight, programFailures }: LookedThrough): 
 
 /** Length and bytes of the sounds that are stored. */
 function useSoundFacts() {
-  const { library } = useWorkbench();
+  const library = useLibrary();
   const storedIds = useScene(({ sounds }) =>
     sounds.flatMap((sound) => (isStored(sound) ? [sound.storedId] : [])),
   );
@@ -148,9 +157,9 @@ function useSoundFacts() {
 }
 
 function Row({ check }: { check: SceneCheck }) {
-  const workbench = useWorkbench();
-  const { look } = useUi();
-  const scene = useScene();
+  const projectId = useProjectId();
+  const editing = useEditing();
+  const look = useUi((state) => state.look);
   const navigate = useNavigate();
   const { what, remedy, about, change, gainDb } = check;
   const strand = useScene((scene) => scene.strands.find(({ id }) => id === about?.id));
@@ -164,14 +173,14 @@ function Row({ check }: { check: SceneCheck }) {
           ? { objectIds: [id] }
           : kind === "program"
             ? {
-                objectIds: scene.objects
+                objectIds: editing.scene.objects
                   .filter(({ settings }) => settings.programId === id)
                   .map((one) => one.id),
               }
             : { openSoundId: id };
-    look(workbench.projectId, chosen);
+    look(projectId, chosen);
     const view = kind === "strand" ? "strands" : kind === "sound" ? "sounds" : "stage";
-    navigate(`/projects/${workbench.projectId}/${view}`);
+    navigate(`/projects/${projectId}/${view}`);
   };
   return (
     <li className="flex items-start gap-3 border-t border-rule py-2 last:border-b">
@@ -183,17 +192,13 @@ function Row({ check }: { check: SceneCheck }) {
         <Button
           className="text-sm"
           aria-label={`Do it: ${what}`}
-          onClick={() => applyShaping(workbench, strand, `take advice on ${strand.name}`, change)}
+          onClick={() => applyShaping(editing, strand, `take advice on ${strand.name}`, change)}
         >
           Do it
         </Button>
       )}
       {gainDb !== undefined && (
-        <Button
-          className="text-sm"
-          aria-label={`Do it: ${what}`}
-          onClick={() => changeMix(workbench, gainDb)}
-        >
+        <Button className="text-sm" aria-label={`Do it: ${what}`} onClick={() => changeMix(editing, gainDb)}>
           Do it
         </Button>
       )}

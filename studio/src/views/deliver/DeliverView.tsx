@@ -26,9 +26,9 @@ import {
 } from "lucide-react";
 import { useState } from "react";
 import { fetchWay, wayPath } from "../../api/client";
+import { useEditing, useProjectId } from "../../session/context";
 import { Button } from "../../ui/Button";
 import { saveFile } from "../../ui/saveFile";
-import { useWorkbench } from "../project/context";
 import { Checks } from "./Checks";
 import { FeedWay } from "./feed/FeedWay";
 import { FilmWay } from "./film/FilmWay";
@@ -93,7 +93,8 @@ function Way({ name }: { name: WayOutName }) {
 
 /** Settings of a way out that the server makes, how large it will be, and the button that saves it. */
 function MadeWayForm({ name }: { name: MadeWay }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
+  const projectId = useProjectId();
   const [isBusy, setBusy] = useState(false);
   const [failure, setFailure] = useState<string>();
   const values = useWayValues(name);
@@ -103,8 +104,8 @@ function MadeWayForm({ name }: { name: MadeWay }) {
     setFailure(undefined);
     try {
       // It is made from what the server has: everything must be saved first.
-      await workbench.document.flush();
-      saveFile(await fetchWay(wayPath(workbench.projectId, name, values), name));
+      await editing.flush();
+      saveFile(await fetchWay(wayPath(projectId, name, values), name));
     } catch (error) {
       setFailure((error as Error).message);
     }

@@ -2,12 +2,12 @@ import { type FlashReading, MOST_FLASHES } from "@bumbrel/core/check/flash";
 import { levelToDb } from "@bumbrel/core/dsp/decibel";
 import { CircleCheck, Eye, TriangleAlert, X } from "lucide-react";
 import { useMemo } from "react";
+import { useEditing, usePlayer, useScene, useSession } from "../../session/context";
+import { useUi } from "../../session/viewState";
 import { BarChart } from "../../ui/BarChart";
 import { Button } from "../../ui/Button";
 import { formatTime } from "../../ui/format";
 import { ShareBar } from "../../ui/ShareBar";
-import { useScene, useWorkbench } from "../project/context";
-import { useUi } from "../project/uiState";
 import { lookThroughScene, stopLooking, useLookedThrough } from "./lookingThrough";
 
 /** Bars of the chart over the tape. */
@@ -15,13 +15,15 @@ const MOST_BARS = 96;
 
 /** Looks through the whole tape, and shows where it flashes. */
 export function LookThrough() {
-  const workbench = useWorkbench();
+  const editing = useEditing();
+  const player = usePlayer();
+  const session = useSession();
   const { projectId, share, result, failure } = useLookedThrough();
   const { limitsFlashes, flashing } = useScene((scene) => ({
     limitsFlashes: scene.limitsFlashes,
     flashing: scene.flashing,
   }));
-  const isOwn = projectId === workbench.projectId;
+  const isOwn = projectId === session.projectId;
   const isLooking = isOwn && share !== undefined;
   return (
     <section aria-label="Flashing light" className="grid gap-3">
@@ -32,7 +34,7 @@ export function LookThrough() {
             <X size={14} aria-hidden /> Stop looking
           </Button>
         ) : (
-          <Button onClick={() => void lookThroughScene(workbench)}>
+          <Button onClick={() => void lookThroughScene(session)}>
             <Eye size={16} aria-hidden /> Look through the whole tape
           </Button>
         )}
@@ -69,7 +71,7 @@ export function LookThrough() {
                 From {formatTime(fromS)} to {formatTime(toS)}: up to {flashes}{" "}
                 {isRed ? "red flashes" : "flashes"} a second, where {MOST_FLASHES} are allowed.
               </span>
-              <Button className="text-sm" onClick={() => workbench.player.transport.seek(fromS)}>
+              <Button className="text-sm" onClick={() => player.transport.seek(fromS)}>
                 Go to {formatTime(fromS)}
               </Button>
             </li>
@@ -92,7 +94,7 @@ export function LookThrough() {
           className="mt-1 size-4 accent-[var(--brass)]"
           checked={limitsFlashes}
           onChange={({ target }) =>
-            workbench.edit(target.checked ? "limit flashes" : "limit no flashes", (scene) => {
+            editing.edit(target.checked ? "limit flashes" : "limit no flashes", (scene) => {
               scene.limitsFlashes = target.checked;
             })
           }
@@ -114,7 +116,7 @@ export function LookThrough() {
 
 /** Flashes a second over the tape; a click goes there. */
 function Timeline({ readings }: { readings: readonly FlashReading[] }) {
-  const workbench = useWorkbench();
+  const player = usePlayer();
   const theme = useUi((state) => state.theme);
   const bars = useMemo(() => {
     const count = Math.min(MOST_BARS, readings.length);
@@ -142,7 +144,7 @@ function Timeline({ readings }: { readings: readonly FlashReading[] }) {
       limit={{ at: MOST_FLASHES, text: `${MOST_FLASHES} flashes a second are allowed` }}
       {...{ bars, theme }}
       valueText={(value) => `${value} ${value === 1 ? "flash" : "flashes"} a second`}
-      onChoose={(index) => workbench.player.transport.seek(bars[index].timeS)}
+      onChoose={(index) => player.transport.seek(bars[index].timeS)}
     />
   );
 }

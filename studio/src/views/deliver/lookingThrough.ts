@@ -1,8 +1,8 @@
 import { flashStretches } from "@bumbrel/core/check/flash";
 import type { LookedThrough } from "@bumbrel/player/film/lookThrough";
 import { create } from "zustand";
-import type { Workbench } from "../project/workbench";
-import { fetchTake, takesOf } from "../try/takes";
+import { fetchTake, takesOf } from "../../session/edits/takes";
+import type { Session } from "../../session/session";
 import { Cancelled, Pace } from "./pace";
 
 interface Looking {
@@ -21,8 +21,8 @@ let pace: Pace | undefined;
 export const stopLooking = (): void => pace?.cancel();
 
 /** Looks through every frame and sample of the scene, and notes in it what flashes. */
-export async function lookThroughScene(workbench: Workbench): Promise<void> {
-  const { player, scene, projectId } = workbench;
+export async function lookThroughScene({ projectId, document, player, playback }: Session): Promise<void> {
+  const { scene } = document;
   const own = new Pace();
   pace = own;
   useLookedThrough.setState({ ...NOTHING, projectId, share: 0 });
@@ -34,14 +34,14 @@ export async function lookThroughScene(workbench: Workbench): Promise<void> {
     const toS = take ? take.lengthS : player.transport.durationS;
     if (!(toS > 0)) throw new Error("There is no tape to look through: add a sound, or choose a take.");
     const stretch = { fromS: 0, toS };
-    const result = await lookThrough(workbench.filmSource(take), stretch, own, (share) => {
+    const result = await lookThrough(playback.filmSource(take), stretch, own, (share) => {
       const shown = Math.floor(share * SHOWN_SHARES) / SHOWN_SHARES;
       if (shown !== useLookedThrough.getState().share) useLookedThrough.setState({ share: shown });
     });
     useLookedThrough.setState({ share: undefined, result });
     const stretches = flashStretches(result.flashes).slice(0, MOST_STRETCHES);
     const most = result.flashes.reduce((sum, { general, red }) => Math.max(sum, general, red), 0);
-    workbench.edit("note what flashes", (draft) => {
+    document.edit("note what flashes", (draft) => {
       draft.flashing = { most, stretches };
     });
   } catch (error) {

@@ -2,8 +2,8 @@ import type { MadeWay } from "@bumbrel/api/waysOut";
 import { FRAME_RATE_HZ } from "@bumbrel/core/constants";
 import { curveBytes } from "@bumbrel/core/format/curves";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
+import { useResult, useScene } from "../../session/context";
 import { formatBytes } from "../../ui/format";
-import { useResults, useScene, useWorkbench } from "../project/context";
 
 /** Bytes of a number written out, and of a cue. */
 const CSV_FIGURE = 12;
@@ -16,11 +16,10 @@ export function useWaySize(
   name: MadeWay,
   { strandId, content }: Record<string, SettingValue>,
 ): string | undefined {
-  const { analysis } = useWorkbench();
-  const strands = useScene((scene) => scene.strands);
-  useResults();
-  const wanted = strands.filter(({ id }) => !strandId || id === strandId);
-  const found = wanted.flatMap(({ id }) => analysis.traces.get(id) ?? []);
+  const wanted = useScene(({ strands }) =>
+    strands.filter(({ id }) => !strandId || id === strandId).map(({ id }) => id),
+  );
+  const found = useResult(({ analysis }) => wanted.flatMap((id) => analysis.traces.get(id) ?? []));
   if (found.length === 0) return undefined;
   const numbers = found.reduce((sum, { shaped }) => sum + shaped.values.length, 0);
   const cues = found.reduce((sum, one) => sum + one.cues.length, 0);

@@ -4,9 +4,9 @@ import type { Section } from "@bumbrel/core/strand/sections";
 import { SquareSplitHorizontal } from "lucide-react";
 import { Popover } from "radix-ui";
 import { useState } from "react";
+import { useAnalysis, useEditing, useResult, useScene } from "../../session/context";
+import { addSections } from "../../session/edits/answers";
 import { IconButton } from "../../ui/Button";
-import { addSections } from "../stage/answers/answerEdits";
-import { useResults, useScene, useWorkbench } from "./context";
 
 /** Describes the sections that were found. */
 function foundText(found: readonly Section[], added: number): string {
@@ -19,25 +19,27 @@ function foundText(found: readonly Section[], added: number): string {
 
 /** Finds the sections of the longest sound on the tape and marks where they begin. */
 export function FindSections() {
-  const workbench = useWorkbench();
+  const analysis = useAnalysis();
+  const editing = useEditing();
   const scene = useScene(({ sounds, groups }) => ({ sounds, groups }));
-  useResults();
   const [text, setText] = useState<string>();
-  const { analysis, library } = workbench;
   const [isSearching, setIsSearching] = useState(analysis.sectionSearch !== undefined);
-  const [longest] = scene.sounds
-    .filter((sound) => sound.heard && runsWithTape(scene, sound) && library.soundOf(sound))
-    .sort((a, b) => library.lengthOf(b) - library.lengthOf(a));
-  const key = longest && samplesKey(longest);
-  const search = isSearching ? analysis.sectionSearch : undefined;
+  const key = useResult(({ library }) => {
+    const [longest] = scene.sounds
+      .filter((sound) => sound.heard && runsWithTape(scene, sound) && library.soundOf(sound))
+      .sort((a, b) => library.lengthOf(b) - library.lengthOf(a));
+    return longest && samplesKey(longest);
+  });
+  const foundShare = useResult((sources) => sources.analysis.sectionSearch?.share);
+  const share = isSearching ? foundShare : undefined;
   const press = () => {
     setText(undefined);
-    setIsSearching(!search);
-    if (search) analysis.stopFindingSections();
+    setIsSearching(share === undefined);
+    if (share !== undefined) analysis.stopFindingSections();
     else if (key !== undefined)
       analysis.findSections(key, (found) => {
         setIsSearching(false);
-        setText(foundText(found, found.length < 2 ? 0 : addSections(workbench, found)));
+        setText(foundText(found, found.length < 2 ? 0 : addSections(editing, found)));
       });
   };
   return (
@@ -45,12 +47,14 @@ export function FindSections() {
       <Popover.Anchor asChild>
         <span className="inline-flex">
           <IconButton
-            label={search ? `Stop finding sections, ${Math.round(100 * search.share)} %` : "Find sections"}
-            disabled={key === undefined && !search}
+            label={
+              share === undefined ? "Find sections" : `Stop finding sections, ${Math.round(100 * share)} %`
+            }
+            disabled={key === undefined && share === undefined}
             onClick={press}
           >
-            {search ? (
-              <span className="figures text-xs text-brass">{Math.round(100 * search.share)}%</span>
+            {share !== undefined ? (
+              <span className="figures text-xs text-brass">{Math.round(100 * share)}%</span>
             ) : (
               <SquareSplitHorizontal size={16} />
             )}

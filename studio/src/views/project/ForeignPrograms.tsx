@@ -1,18 +1,18 @@
 import { PROGRAM_KINDS } from "@bumbrel/core/program/kinds";
 import { ShieldQuestion } from "lucide-react";
 import { useState } from "react";
+import { useResult, useScene, useSession } from "../../session/context";
 import { Button } from "../../ui/Button";
 import { Dialog } from "../../ui/Dialog";
-import { useResults, useScene, useWorkbench } from "./context";
 
 /** Asks before programs that came from elsewhere run, and shows their code. */
 export function ForeignPrograms() {
-  const workbench = useWorkbench();
+  const { programs: permission } = useSession();
   const programs = useScene((scene) => scene.programs);
-  useResults();
+  const isAllowed = useResult((sources) => sources.programs.isAllowed);
   const [isLeft, setLeft] = useState(false);
   const [failure, setFailure] = useState<string>();
-  if (workbench.programsAllowed || programs.length === 0) return null;
+  if (isAllowed || programs.length === 0) return null;
   if (isLeft) {
     return (
       <div className="fixed inset-x-0 bottom-24 z-30 grid justify-items-center" role="status">
@@ -45,7 +45,7 @@ export function ForeignPrograms() {
       <Button onClick={() => setLeft(true)}>Leave them off</Button>
       <Button
         look="main"
-        onClick={() => void workbench.allowPrograms().catch((error: Error) => setFailure(error.message))}
+        onClick={() => void permission.allow().catch((error: Error) => setFailure(error.message))}
       >
         Let them run
       </Button>

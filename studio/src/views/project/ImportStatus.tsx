@@ -1,6 +1,6 @@
 import { Popover } from "radix-ui";
-import { ArrivalRow } from "./ArrivalRow";
-import { useArrivals } from "./importing";
+import { ArrivalRow } from "../../library/ArrivalRow";
+import { useArrivals } from "../../session/context";
 
 /** How many files are on their way in, whichever view is shown; and how far each is. */
 export function ImportStatus() {

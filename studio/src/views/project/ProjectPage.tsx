@@ -1,19 +1,18 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Outlet, useParams } from "react-router";
+import { SessionContext } from "../../session/context";
+import { openSession, type Session } from "../../session/session";
+import { useUi } from "../../session/viewState";
 import { Failure } from "../../ui/Failure";
 import { FramesContext } from "../../ui/frames";
-import { WorkbenchContext } from "./context";
 import { DraftOffer, useDraft } from "./DraftOffer";
 import { ForeignPrograms } from "./ForeignPrograms";
-import { arrivalsOf } from "./importing";
 import { projectQuery } from "./projectQuery";
 import { Ribbon } from "./Ribbon";
 import { SoundPrompt } from "./SoundPrompt";
 import { Tape } from "./Tape";
-import { useUi } from "./uiState";
 import { useProjectKeys } from "./useProjectKeys";
-import { Workbench } from "./workbench";
 
 /** An open project: ribbon above, the tape below, a view between. */
 export function ProjectPage() {
@@ -25,17 +24,17 @@ export function ProjectPage() {
     () => () => queries.removeQueries({ queryKey: projectQuery(projectId).queryKey }),
     [queries, projectId],
   );
-  const [workbench, setWorkbench] = useState<Workbench>();
+  const [session, setSession] = useState<Session>();
   const { draft, settle } = useDraft(project.data);
   useEffect(() => {
     if (!project.data || draft === "looking" || draft?.state === "offered") return;
     // Edits that were not saved are made again where they were made: what has been saved elsewhere since is taken in
     // as it is while a project is open.
     const start = draft ? { ...project.data, scene: draft.base, revision: draft.revision } : project.data;
-    const made = new Workbench(start);
+    const made = openSession(start);
     if (draft) {
       const { scene } = draft;
-      made.edit("bring back what was not saved", (now) => {
+      made.document.edit("bring back what was not saved", (now) => {
         Object.assign(now, scene);
       });
     }
@@ -49,18 +48,11 @@ export function ProjectPage() {
       look(made.projectId, { positionS: transport.positionS(), alone });
     });
     const { positionS = 0, alone = {} } = looking[made.projectId] ?? {};
-    made.startAt(positionS, alone);
-    const arrivals = arrivalsOf(made);
-    void arrivals.takeUp();
-    const askBeforeClosing = (event: BeforeUnloadEvent) => {
-      if (arrivals.isBusy) event.preventDefault();
-    };
-    addEventListener("beforeunload", askBeforeClosing);
-    setWorkbench(made);
+    made.playback.startAt(positionS, alone);
+    void made.arrivals.takeUp();
+    setSession(made);
     return () => {
-      setWorkbench(undefined);
-      removeEventListener("beforeunload", askBeforeClosing);
-      arrivals.dispose();
+      setSession(undefined);
       made.dispose();
     };
   }, [project.data, draft]);
@@ -71,13 +63,13 @@ export function ProjectPage() {
   if (project.isError) {
     return <Failure what="This project cannot be opened" remedy={project.error.message} />;
   }
-  if (!workbench) return <p className="grid h-full place-content-center text-mist">Opening the project …</p>;
+  if (!session) return <p className="grid h-full place-content-center text-mist">Opening the project …</p>;
   return (
-    <WorkbenchContext value={workbench}>
-      <FramesContext value={workbench.player}>
+    <SessionContext value={session}>
+      <FramesContext value={session.player}>
         <OpenProject />
       </FramesContext>
-    </WorkbenchContext>
+    </SessionContext>
   );
 }
 

@@ -1,12 +1,13 @@
 import { Redo2, Undo2 } from "lucide-react";
 import { Link, NavLink } from "react-router";
+import { useDocument, useEditing, useScene } from "../../session/context";
+import { useUi } from "../../session/viewState";
 import { IconButton } from "../../ui/Button";
 import { NameField } from "../../ui/NameField";
-import { useDocument, useScene, useWorkbench } from "./context";
+import { ThemeButton } from "../../ui/ThemeButton";
 import { EarlierStates } from "./history/EarlierStates";
 import { ImportStatus } from "./ImportStatus";
 import { SaveStatus } from "./SaveStatus";
-import { ThemeButton } from "./ThemeButton";
 
 /** The views in the order the work is done. */
 const VIEWS = [
@@ -18,7 +19,9 @@ const VIEWS = [
 ] as const;
 
 export function Ribbon() {
-  const workbench = useWorkbench();
+  const editing = useEditing();
+  const theme = useUi((state) => state.theme);
+  const setTheme = useUi((state) => state.setTheme);
   const { undoLabel, redoLabel } = useDocument((state) => ({
     undoLabel: state.undoLabel,
     redoLabel: state.redoLabel,
@@ -52,26 +55,26 @@ export function Ribbon() {
         <IconButton
           label={undoLabel ? `Undo: ${undoLabel}` : "Nothing to undo"}
           disabled={!undoLabel}
-          onClick={workbench.document.undo}
+          onClick={editing.undo}
         >
           <Undo2 size={18} />
         </IconButton>
         <IconButton
           label={redoLabel ? `Redo: ${redoLabel}` : "Nothing to redo"}
           disabled={!redoLabel}
-          onClick={workbench.document.redo}
+          onClick={editing.redo}
         >
           <Redo2 size={18} />
         </IconButton>
         <EarlierStates />
-        <ThemeButton />
+        <ThemeButton {...{ theme, onChange: setTheme }} />
       </div>
     </header>
   );
 }
 
 function ProjectName() {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   const name = useScene((scene) => scene.name);
   return (
     <NameField
@@ -79,7 +82,7 @@ function ProjectName() {
       className="w-52 py-0.5 text-lg"
       value={name}
       onRename={(next) =>
-        workbench.edit("rename the project", (scene) => {
+        editing.edit("rename the project", (scene) => {
           scene.name = next;
         })
       }

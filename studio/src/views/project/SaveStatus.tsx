@@ -6,10 +6,9 @@ import { useBlocker, useNavigate } from "react-router";
 import { api } from "../../api/client";
 import type { SaveState } from "../../document/autosave";
 import { sideWords } from "../../document/collisionWords";
+import { useArrivals, useDocument, useEditing, useProjectId } from "../../session/context";
 import { Button } from "../../ui/Button";
 import { Dialog } from "../../ui/Dialog";
-import { useDocument, useWorkbench } from "./context";
-import { useArrivals } from "./importing";
 
 /** How long a person is told that changes from elsewhere have been taken in, ms. */
 const TAKEN_IN_MS = 6000;
@@ -24,35 +23,43 @@ const WORDS: Record<SaveState["kind"], string> = {
   gone: "Not saved: deleted elsewhere",
 };
 
-/** State of saving in words, and what to do if it fails. */
+/** State of saving, and what to do if it fails. */
 export function SaveStatus() {
-  const saved = useDocument((state) => state.saved);
-  const isTrouble = "message" in saved;
+  const trouble = useDocument(({ saved }) => ("message" in saved ? saved : undefined));
   return (
     <>
       <TakenIn />
-      <span
-        role="status"
-        data-save={saved.kind}
-        title={isTrouble ? saved.message : undefined}
-        className={`mr-2 text-sm ${isTrouble ? "text-alarm" : "text-mist"}`}
-      >
-        {WORDS[saved.kind]}
-      </span>
+      <SaveWords />
       <RefusedEdit />
-      {(saved.kind === "refused" || saved.kind === "failed") && (
-        <Trouble key={saved.kind} message={saved.message} isFinal={saved.kind === "refused"} />
+      {(trouble?.kind === "refused" || trouble?.kind === "failed") && (
+        <Trouble key={trouble.kind} message={trouble.message} isFinal={trouble.kind === "refused"} />
       )}
-      <Conflict isOpen={saved.kind === "conflict"} />
-      <Gone isOpen={saved.kind === "gone"} />
+      <Conflict isOpen={trouble?.kind === "conflict"} />
+      <Gone isOpen={trouble?.kind === "gone"} />
       <LeaveGuard />
     </>
   );
 }
 
+/** State of saving in words; it changes with every edit. */
+function SaveWords() {
+  const saved = useDocument((state) => state.saved);
+  const isTrouble = "message" in saved;
+  return (
+    <span
+      role="status"
+      data-save={saved.kind}
+      title={isTrouble ? saved.message : undefined}
+      className={`mr-2 text-sm ${isTrouble ? "text-alarm" : "text-mist"}`}
+    >
+      {WORDS[saved.kind]}
+    </span>
+  );
+}
+
 /** Why the last edit was not carried out. */
 function RefusedEdit() {
-  const { document } = useWorkbench();
+  const document = useEditing();
   const refused = useDocument((state) => state.refused);
   if (refused === undefined) return null;
   return (
@@ -70,7 +77,7 @@ function RefusedEdit() {
 
 /** Why nothing could be saved; and the way back, when the document as it is will never be taken. */
 function Trouble({ message, isFinal }: { message: string; isFinal: boolean }) {
-  const { document } = useWorkbench();
+  const document = useEditing();
   const undoLabel = useDocument((state) => state.undoLabel);
   return (
     <Popover.Root defaultOpen={isFinal}>
@@ -106,18 +113,19 @@ function useAttempt(): [failure: string | undefined, attempt: (action: () => Pro
 
 /** Keeps the document as it is here as a project of its own, and opens that. */
 function useKeepAsNew(): () => Promise<void> {
-  const workbench = useWorkbench();
+  const editing = useEditing();
+  const projectId = useProjectId();
   const navigate = useNavigate();
   return async () => {
-    const id = await api.keepAsOwn(workbench.scene, workbench.projectId);
-    await workbench.document.abandon();
+    const id = await api.keepAsOwn(editing.scene, projectId);
+    await editing.abandon();
     navigate(`/projects/${id}/strands`);
   };
 }
 
 /** Conflicting changes from here and elsewhere, side by side, to be chosen one by one. */
 function Conflict({ isOpen }: { isOpen: boolean }) {
-  const { document } = useWorkbench();
+  const document = useEditing();
   const collisions = useDocument((state) => state.collisions);
   const [chosen, setChosen] = useState<Record<string, Side>>({});
   const keepAsNew = useKeepAsNew();
@@ -177,7 +185,7 @@ function CollisionChoice({
   side: Side;
   onChoose(side: Side): void;
 }) {
-  const { document } = useWorkbench();
+  const document = useEditing();
   const place = placeWords(collision.path, document.versions);
   const words: Record<Side, string> = { mine: "Here", theirs: "Elsewhere" };
   return (
@@ -219,7 +227,8 @@ function TakenIn() {
 }
 
 function Gone({ isOpen }: { isOpen: boolean }) {
-  const { projectId, document } = useWorkbench();
+  const projectId = useProjectId();
+  const document = useEditing();
   const keepAsNew = useKeepAsNew();
   const [failure, attempt] = useAttempt();
   const restore = async () => {
@@ -243,10 +252,10 @@ function Gone({ isOpen }: { isOpen: boolean }) {
 
 /** Asks before the project is left while something of it cannot be saved, or is still on its way in. */
 function LeaveGuard() {
-  const workbench = useWorkbench();
-  const { projectId, document } = workbench;
+  const projectId = useProjectId();
+  const editing = useEditing();
   const { arrivals } = useArrivals();
-  const isUnsaved = () => "message" in document.store.getState().saved;
+  const isUnsaved = () => "message" in editing.store.getState().saved;
   const blocker = useBlocker(
     ({ nextLocation }) =>
       (isUnsaved() || arrivals.isBusy) && !nextLocation.pathname.startsWith(`/projects/${projectId}/`),

@@ -1,11 +1,11 @@
 import { Volume2 } from "lucide-react";
 import { useSyncExternalStore } from "react";
+import { usePlayer } from "../../session/context";
 import { Button } from "../../ui/Button";
-import { useWorkbench } from "./context";
 
 /** Asks for the gesture a browser may want before it lets sound start; there only while it really does. */
 export function SoundPrompt() {
-  const { transport } = useWorkbench().player;
+  const { transport } = usePlayer();
   const isHeld = useSyncExternalStore(
     (listener) => transport.onChange(listener),
     () => transport.isHeld,

@@ -6,6 +6,17 @@ import { signalOf } from "@bumbrel/core/sound/soundSignal";
 import { OUTPUT_ID } from "@bumbrel/player/audio/mixer";
 import { Pause, Play, Repeat, Scaling, SkipBack } from "lucide-react";
 import { type PointerEvent, useEffect, useRef } from "react";
+import {
+  useEditing,
+  useLibrary,
+  usePlayer,
+  useProjectId,
+  useResult,
+  useScene,
+  useSession,
+  useTransport,
+} from "../../session/context";
+import { useUi } from "../../session/viewState";
 import { IconButton } from "../../ui/Button";
 import { drawWaveform } from "../../ui/drawWaveform";
 import { formatDb, formatTime } from "../../ui/format";
@@ -14,27 +25,25 @@ import { LiveBar } from "../../ui/LiveBar";
 import { LiveText } from "../../ui/LiveText";
 import { themeColour } from "../../ui/strandLook";
 import { useCanvas } from "../../ui/useCanvas";
-import { useResults, useScene, useWorkbench } from "./context";
 import { FindSections } from "./FindSections";
 import { AnswerTicks, MarkHere, TakeTicks, TapeMarks } from "./TapeMarks";
-import { useUi } from "./uiState";
-import { useTransport } from "./useTransport";
 
 /** Quietest level the meter shows. */
 const METER_FLOOR_DB = -60;
 
 /** The strip at the bottom of every view: play, position, waveform, level. */
 export function Tape() {
-  const workbench = useWorkbench();
+  const editing = useEditing();
+  const player = usePlayer();
+  const { meters } = useSession();
   const { loop, stretch } = useScene((scene) => ({ loop: scene.loop, stretch: scene.stretch }));
-  useResults();
-  const { transport } = workbench.player;
+  const loadingCount = useResult(({ library }) => library.loading.size);
+  const { transport } = player;
   const { state, durationS } = useTransport();
   const isEmpty = durationS === 0;
-  const loadingCount = workbench.library.loading.size;
   // A tape without sounds would run on without an end.
   const isWaiting = isEmpty && loadingCount > 0;
-  const level = () => workbench.meters.read(OUTPUT_ID).level;
+  const level = () => meters.read(OUTPUT_ID).level;
   return (
     <footer className="grid grid-cols-[auto_auto_minmax(0,1fr)_170px] items-center gap-4 border-t border-rule bg-sunk px-4">
       <div className="flex items-center gap-1">
@@ -60,7 +69,7 @@ export function Tape() {
           aria-pressed={loop}
           className={loop ? "text-brass" : "text-mist"}
           onClick={() =>
-            workbench.edit("switch looping", (draft) => {
+            editing.edit("switch looping", (draft) => {
               draft.loop = !draft.loop;
             })
           }
@@ -73,7 +82,7 @@ export function Tape() {
           <IconButton
             label="Loop the whole tape, not only the stretch"
             onClick={() =>
-              workbench.edit("loop the whole tape", (draft) => {
+              editing.edit("loop the whole tape", (draft) => {
                 draft.stretch = null;
               })
             }
@@ -83,10 +92,7 @@ export function Tape() {
         )}
       </div>
       <div className="flex items-baseline gap-1.5 whitespace-nowrap">
-        <LiveText
-          text={() => formatTime(workbench.player.tapeS)}
-          className="min-w-[4.2em] text-right text-xl"
-        />
+        <LiveText text={() => formatTime(player.tapeS)} className="min-w-[4.2em] text-right text-xl" />
         {!isEmpty && <span className="figures text-sm text-mist">/ {formatTime(durationS)}</span>}
       </div>
       {isEmpty ? (
@@ -114,12 +120,13 @@ export function Tape() {
 }
 
 function TapeWaveform() {
-  const workbench = useWorkbench();
-  const { projectId } = workbench;
+  const player = usePlayer();
+  const library = useLibrary();
+  const projectId = useProjectId();
   const scene = useScene(({ sounds, groups, loop, stretch }) => ({ sounds, groups, loop, stretch }));
-  const dataVersion = useResults();
+  const loaded = useResult(({ library }) => scene.sounds.map((sound) => library.soundOf(sound)));
   const theme = useUi((state) => state.theme);
-  const { transport } = workbench.player;
+  const { transport } = player;
   const { durationS } = useTransport();
   const canvas = useCanvas(() => drawWave());
   const playhead = useRef<HTMLSpanElement>(null);
@@ -137,24 +144,24 @@ function TapeWaveform() {
       context.fillRect(stretch.fromS * pxPerS, 0, (stretch.toS - stretch.fromS) * pxPerS, height);
     }
     const shown =
-      scene.sounds.find((sound) => sound.heard && workbench.library.soundOf(sound)) ??
-      scene.sounds.find((sound) => workbench.library.soundOf(sound));
-    const waveform = shown && workbench.library.waveforms.get(samplesKey(shown)!);
+      scene.sounds.find((sound) => sound.heard && library.soundOf(sound)) ??
+      scene.sounds.find((sound) => library.soundOf(sound));
+    const waveform = shown && library.waveforms.get(samplesKey(shown)!);
     if (!shown || !waveform) return;
     context.fillStyle = themeColour("mist");
     const hopsPerPx = FRAME_RATE_HZ / pxPerS;
-    const own = Math.min(width, Math.ceil(workbench.library.lengthOf(shown) * pxPerS));
+    const own = Math.min(width, Math.ceil(library.lengthOf(shown) * pxPerS));
     drawWaveform(context, waveform.pairs, 0, own * hopsPerPx, own, height);
     drawTicks(context, pxPerS, height);
   };
   /** Cues of clocks and notes along the foot, where there is room to tell them apart. */
   const drawTicks = (context: CanvasRenderingContext2D, pxPerS: number, height: number) => {
     for (const sound of scene.sounds) {
-      const loaded = workbench.library.soundOf(sound);
+      const loaded = library.soundOf(sound);
       const beats = loaded && signalOf(sound, loaded).beats;
       if (!beats || ("on" in sound && !sound.on)) continue;
-      const cues = beats.ticks(0, workbench.library.lengthOf(sound));
-      const room = (cues.length / Math.max(0.1, workbench.library.lengthOf(sound))) * 3 < pxPerS;
+      const cues = beats.ticks(0, library.lengthOf(sound));
+      const room = (cues.length / Math.max(0.1, library.lengthOf(sound))) * 3 < pxPerS;
       context.fillStyle = themeColour("brass");
       for (const { timeS, strength } of cues) {
         if (!room && strength < TICK_STRENGTHS.bar) continue;
@@ -164,9 +171,9 @@ function TapeWaveform() {
     }
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: these are what the drawing reads
-  useEffect(drawWave, [dataVersion, theme, durationS, scene.sounds, scene.loop, scene.stretch]);
+  useEffect(drawWave, [loaded, theme, durationS, scene.sounds, scene.loop, scene.stretch]);
   useFrame(() => {
-    const timeS = workbench.player.tapeS;
+    const timeS = player.tapeS;
     if (playhead.current && track.current) {
       const share = transport.durationS > 0 ? timeS / transport.durationS : 0;
       playhead.current.style.transform = `translateX(${share * 100}%)`;

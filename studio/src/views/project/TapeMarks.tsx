@@ -2,25 +2,22 @@ import type { Mark } from "@bumbrel/core/document/scene";
 import { Flag, Trash2 } from "lucide-react";
 import { Popover } from "radix-ui";
 import { useRef } from "react";
+import { useEditing, usePlayer, useScene, useTransport } from "../../session/context";
+import { addMark, editMark, removeMark } from "../../session/edits/answers";
+import { useTakeTicks } from "../../session/takeTicks";
 import { IconButton } from "../../ui/Button";
 import { formatTime } from "../../ui/format";
 import { useFrame } from "../../ui/frames";
 import { NameField } from "../../ui/NameField";
 import { themeColour } from "../../ui/strandLook";
 import { useCanvas } from "../../ui/useCanvas";
-import { addMark, editMark, removeMark } from "../stage/answers/answerEdits";
-import { useScene, useWorkbench } from "./context";
-import { useTakeTicks } from "./takeTicks";
-import { useTransport } from "./useTransport";
 
 /** Sets a mark where the tape is. */
 export function MarkHere() {
-  const workbench = useWorkbench();
+  const player = usePlayer();
+  const editing = useEditing();
   return (
-    <IconButton
-      label="Set a mark here"
-      onClick={() => addMark(workbench, Math.max(0, workbench.player.tapeS))}
-    >
+    <IconButton label="Set a mark here" onClick={() => addMark(editing, Math.max(0, player.tapeS))}>
       <Flag size={16} />
     </IconButton>
   );
@@ -41,8 +38,9 @@ export function TapeMarks() {
 }
 
 function MarkFlag({ mark, share }: { mark: Mark; share: number }) {
-  const workbench = useWorkbench();
-  const { transport } = workbench.player;
+  const editing = useEditing();
+  const player = usePlayer();
+  const { transport } = player;
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
@@ -72,11 +70,11 @@ function MarkFlag({ mark, share }: { mark: Mark; share: number }) {
               className="min-w-0 grow"
               value={mark.name}
               onRename={(name) => {
-                editMark(workbench, mark.id, { name });
-                workbench.endGesture();
+                editMark(editing, mark.id, { name });
+                editing.endGesture();
               }}
             />
-            <IconButton small label={`Remove ${mark.name}`} onClick={() => removeMark(workbench, mark.id)}>
+            <IconButton small label={`Remove ${mark.name}`} onClick={() => removeMark(editing, mark.id)}>
               <Trash2 size={14} />
             </IconButton>
           </div>
@@ -86,8 +84,8 @@ function MarkFlag({ mark, share }: { mark: Mark; share: number }) {
               className="accent-[var(--brass)]"
               checked={mark.beginsSection}
               onChange={(event) => {
-                editMark(workbench, mark.id, { beginsSection: event.target.checked });
-                workbench.endGesture();
+                editMark(editing, mark.id, { beginsSection: event.target.checked });
+                editing.endGesture();
               }}
             />
             A section begins here
@@ -104,8 +102,8 @@ function MarkFlag({ mark, share }: { mark: Mark; share: number }) {
               type="button"
               className="rounded-full border border-rule px-2 hover:border-brass"
               onClick={() => {
-                editMark(workbench, mark.id, { timeS: workbench.player.tapeS });
-                workbench.endGesture();
+                editMark(editing, mark.id, { timeS: player.tapeS });
+                editing.endGesture();
               }}
             >
               Move it to where the tape is
@@ -136,7 +134,7 @@ export function TakeTicks() {
 
 /** A tick at each time an answer has taken a cue, on the tape. */
 export function AnswerTicks() {
-  const { player } = useWorkbench();
+  const player = usePlayer();
   const canvas = useCanvas(() => undefined);
   const drawn = useRef("");
   useFrame(() => {

@@ -1,18 +1,14 @@
 import { useEffect } from "react";
-import { useWorkbench } from "./context";
-
-const TYPED = "input:not([type=range]):not([type=checkbox]):not([type=color]), textarea, [contenteditable]";
-
-/** True if a key press goes into text. */
-export const isTyping = (target: EventTarget | null): boolean =>
-  target instanceof Element && target.matches(TYPED);
+import { useEditing, usePlayer } from "../../session/context";
+import { isTyping } from "../../ui/isTyping";
 
 /**
  * Space plays and pauses, whatever was touched last; Ctrl or ⌘ with Z and Shift+Z undo and redo. Not while something is
  * typed.
  */
 export function useProjectKeys(): void {
-  const workbench = useWorkbench();
+  const editing = useEditing();
+  const player = usePlayer();
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       // A scene that is tried takes the keys itself.
@@ -22,15 +18,15 @@ export function useProjectKeys(): void {
         // Before the control that has the focus takes it for a press.
         event.preventDefault();
         event.stopPropagation();
-        if (event.type === "keydown" && !event.repeat) workbench.player.transport.toggle();
+        if (event.type === "keydown" && !event.repeat) player.transport.toggle();
       } else if (
         event.type === "keydown" &&
         event.key.toLowerCase() === "z" &&
         (event.ctrlKey || event.metaKey)
       ) {
         event.preventDefault();
-        if (event.shiftKey) workbench.document.redo();
-        else workbench.document.undo();
+        if (event.shiftKey) editing.redo();
+        else editing.undo();
       }
     };
     addEventListener("keydown", onKey, true);
@@ -39,5 +35,5 @@ export function useProjectKeys(): void {
       removeEventListener("keydown", onKey, true);
       removeEventListener("keyup", onKey, true);
     };
-  }, [workbench]);
+  }, [editing, player]);
 }

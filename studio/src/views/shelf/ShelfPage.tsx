@@ -18,10 +18,11 @@ import { useRef, useState } from "react";
 import { ErrorBoundary } from "react-error-boundary";
 import { Link, useNavigate } from "react-router";
 import { api, thumbnailUrl } from "../../api/client";
+import { useUi } from "../../session/viewState";
 import { Button, IconButton } from "../../ui/Button";
 import { formatLength } from "../../ui/format";
 import { KindMenu } from "../../ui/KindMenu";
-import { ThemeButton } from "../project/ThemeButton";
+import { ThemeButton } from "../../ui/ThemeButton";
 import { BandPrint } from "./BandPrint";
 import { Bin } from "./Bin";
 
@@ -39,6 +40,8 @@ const broughtIn = ({ name, isNew }: { name: string; isNew: boolean }) =>
 
 /** The home page: all projects. */
 export function ShelfPage() {
+  const theme = useUi((state) => state.theme);
+  const setTheme = useUi((state) => state.setTheme);
   const queries = useQueryClient();
   const navigate = useNavigate();
   const [wanted, setWanted] = useState("");
@@ -117,7 +120,7 @@ export function ShelfPage() {
             Make things move to sound. Every number at run time, every setting kept.
           </p>
         </div>
-        <ThemeButton />
+        <ThemeButton theme={theme} onChange={setTheme} />
       </header>
 
       <div className="flex flex-wrap items-center gap-3 border-y border-rule py-3">

@@ -1,18 +1,17 @@
 import type { Bus } from "@bumbrel/core/sound/kinds";
 import { OUTPUT_ID } from "@bumbrel/player/audio/mixer";
 import { Plus, Trash2 } from "lucide-react";
+import { useEditing, useScene } from "../../session/context";
+import { addBus, editBus, removeBus } from "../../session/edits/sounds";
 import { Button, IconButton } from "../../ui/Button";
 import { NameField } from "../../ui/NameField";
-import { useResults, useScene, useWorkbench } from "../project/context";
-import { addBus, editBus, removeBus } from "./edits";
 import { LevelMeter } from "./LevelMeter";
 import { MuteSolo, Strip } from "./Strip";
 
 /** Targets of sounds: buses, and the output behind them. */
 export function BusColumn() {
-  const workbench = useWorkbench();
-  const scene = useScene();
-  useResults();
+  const editing = useEditing();
+  const buses = useScene((scene) => scene.buses);
   return (
     <aside
       aria-label="Buses and output"
@@ -20,21 +19,17 @@ export function BusColumn() {
     >
       <div className="flex items-center justify-between">
         <h3 className="text-lg font-semibold">Buses</h3>
-        <Button onClick={() => addBus(workbench)}>
+        <Button onClick={() => addBus(editing)}>
           <Plus size={15} aria-hidden /> Add a bus
         </Button>
       </div>
-      {scene.buses.length === 0 && (
+      {buses.length === 0 && (
         <p className="text-sm text-mist">
           Every sound goes straight to the output. A bus keeps some of them together: music, effects, voice.
         </p>
       )}
-      {scene.buses.map((bus) => (
-        <BusStrip
-          key={bus.id}
-          bus={bus}
-          sounds={scene.sounds.filter(({ busId }) => busId === bus.id).length}
-        />
+      {buses.map((bus) => (
+        <BusStrip key={bus.id} bus={bus} />
       ))}
       <div className="grid grid-cols-[minmax(0,1fr)] gap-1 border-t border-rule pt-2">
         <span className="text-lg">Output</span>
@@ -45,11 +40,12 @@ export function BusColumn() {
   );
 }
 
-function BusStrip({ bus, sounds }: { bus: Bus; sounds: number }) {
-  const workbench = useWorkbench();
+function BusStrip({ bus }: { bus: Bus }) {
+  const editing = useEditing();
+  const sounds = useScene((scene) => scene.sounds.filter(({ busId }) => busId === bus.id).length);
   const { name } = bus;
   const change = (label: string, apply: (bus: Bus) => void, gesture?: string) =>
-    editBus(workbench, bus, label, apply, gesture);
+    editBus(editing, bus, label, apply, gesture);
   return (
     <section
       aria-label={`Bus ${name}`}
@@ -67,7 +63,7 @@ function BusStrip({ bus, sounds }: { bus: Bus; sounds: number }) {
           }
         />
         <MuteSolo strip={bus} change={change} />
-        <IconButton label={`Remove ${name}`} onClick={() => removeBus(workbench, bus)}>
+        <IconButton label={`Remove ${name}`} onClick={() => removeBus(editing, bus)}>
           <Trash2 size={15} />
         </IconButton>
       </div>

@@ -10,22 +10,24 @@ import {
 } from "@bumbrel/core/sound/clock";
 import { type ClockSound, SOUND_KINDS } from "@bumbrel/core/sound/kinds";
 import { useRef } from "react";
+import { useEditing, useNumbers, usePlayer } from "../../session/context";
+import { editSound } from "../../session/edits/sounds";
 import { Button } from "../../ui/Button";
+import { CurveEditor } from "../../ui/CurveEditor";
 import { LiveText } from "../../ui/LiveText";
 import { NumberField } from "../../ui/NumberField";
-import { useWorkbench } from "../project/context";
-import { CurveEditor } from "./CurveEditor";
-import { editSound } from "./edits";
 
 const SETTINGS = SOUND_KINDS.clock.settings;
 
 /** Tempo, bars and the drawn curve; a change of tempo while it runs takes hold without a jump. */
 export function ClockSettings({ sound }: { sound: ClockSound }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
+  const numbers = useNumbers();
+  const player = usePlayer();
   const taps = useRef<number[]>([]);
   const set = (change: Partial<ClockSound>, gesture?: string) =>
-    editSound(workbench, sound, "change", (one) => Object.assign(one, change), gesture);
-  const now = () => workbench.positionOf(sound, workbench.player.transport.positionS());
+    editSound(editing, sound, "change", (one) => Object.assign(one, change), gesture);
+  const now = () => numbers.positionOf(sound, player.transport.positionS());
   const setTempo = (bpm: number) => {
     const { anchor } = withTempo(sound, bpm, now());
     set({ bpm, anchor });
@@ -108,7 +110,7 @@ export function ClockSettings({ sound }: { sound: ClockSound }) {
         label={`Curve of ${sound.name}`}
         points={sound.curve.points}
         onChange={(points, gesture) => set({ curve: { ...sound.curve, points } }, `${gesture} ${sound.id}`)}
-        onDone={() => workbench.endGesture()}
+        onDone={() => editing.endGesture()}
         phase={() => {
           return fraction(beatAt(sound, now()) / sound.curve.beats);
         }}

@@ -3,9 +3,12 @@ import { waveformPairs } from "@bumbrel/core/dsp/overview";
 import { INPUT_BUFFERS, type InputSound } from "@bumbrel/core/sound/kinds";
 import type { LiveInput } from "@bumbrel/player/live/liveInput";
 import { MADE_UP_INPUT } from "@bumbrel/player/live/madeUpInput";
+import type { ScenePlayer } from "@bumbrel/player/scenePlayer";
 import { Circle, Mic, MicOff, Square } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { SoundWriter } from "../../library/soundWriter";
+import { useEditing, useLibrary, usePlayer, useResult } from "../../session/context";
+import { addStored, editSound } from "../../session/edits/sounds";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { drawWaveform } from "../../ui/drawWaveform";
@@ -15,25 +18,21 @@ import { LiveText } from "../../ui/LiveText";
 import { themeColour } from "../../ui/strandLook";
 import { Toggle } from "../../ui/Toggle";
 import { useCanvas } from "../../ui/useCanvas";
-import { useResults, useWorkbench } from "../project/context";
-import type { Workbench } from "../project/workbench";
-import { addStored, editSound } from "./edits";
 
 /** Seconds of an input that its row shows. */
 const SHOWN_S = 4;
 
-const inputOf = (workbench: Workbench, sound: InputSound): LiveInput | undefined =>
-  workbench.player.live?.inputs.get(sound.id);
+const inputOf = (player: ScenePlayer, sound: InputSound): LiveInput | undefined =>
+  player.live?.inputs.get(sound.id);
 
 /** Level of the input now, or the reason why there is none. */
 export function InputFace({ sound, onOpen }: { sound: InputSound; onOpen(): void }) {
-  const workbench = useWorkbench();
-  useResults();
+  const player = usePlayer();
   const canvas = useCanvas();
-  const state = inputOf(workbench, sound)?.state ?? { kind: "off" as const };
+  const state = useResult(() => inputOf(player, sound)?.state) ?? { kind: "off" as const };
   useFrame(() => {
     const context = canvas.context();
-    const input = inputOf(workbench, sound);
+    const input = inputOf(player, sound);
     const { width, height } = canvas.size.current;
     if (!context || !input) return;
     context.clearRect(0, 0, width, height);
@@ -47,7 +46,7 @@ export function InputFace({ sound, onOpen }: { sound: InputSound; onOpen(): void
     drawWaveform(context, pairs, 0, pairs.length / 2, width, height);
   }, canvas.ref);
   const toggle = () => {
-    const input = inputOf(workbench, sound);
+    const input = inputOf(player, sound);
     if (input?.isOn) input.close();
     else void input?.open(sound);
   };
@@ -131,14 +130,14 @@ const ms = (seconds: number) => `${(seconds * 1000).toFixed(1)} ms`;
 
 /** Which device, which of its channels, and how it is captured. */
 export function InputSettings({ sound }: { sound: InputSound }) {
-  const workbench = useWorkbench();
-  useResults();
+  const editing = useEditing();
+  const player = usePlayer();
   const { devices, hidden, ask, refused } = useInputDevices();
-  const input = inputOf(workbench, sound);
-  const state = input?.state;
+  const input = inputOf(player, sound);
+  const state = useResult(() => inputOf(player, sound)?.state);
   const running = state?.kind === "running" ? state : undefined;
   const set = (change: Partial<InputSound>) =>
-    editSound(workbench, sound, "change", (one) => Object.assign(one, change));
+    editSound(editing, sound, "change", (one) => Object.assign(one, change));
   const known = devices.some(({ id }) => id === sound.device?.id);
   const rates = running?.rates ?? [];
   const channels = Math.max(running?.channelCount ?? 1, (sound.channel ?? 0) + 1);
@@ -242,16 +241,18 @@ export function InputSettings({ sound }: { sound: InputSound }) {
 
 /** Records an input into a sound of its own. */
 function Recorder({ sound }: { sound: InputSound }) {
-  const workbench = useWorkbench();
+  const player = usePlayer();
+  const library = useLibrary();
+  const editing = useEditing();
   const [state, setState] = useState<"idle" | "recording" | "storing">("idle");
   const [failure, setFailure] = useState<string>();
   const take = useRef<{ stop(): void; writer: SoundWriter | undefined; seconds: number }>(undefined);
-  const running = inputOf(workbench, sound)?.state.kind === "running";
+  const running = useResult(() => inputOf(player, sound)?.state.kind === "running");
 
   const start = () => {
     const one: NonNullable<typeof take.current> = { stop: () => {}, writer: undefined, seconds: 0 };
     one.stop =
-      workbench.player.live?.tap(sound.id, (channels) => {
+      player.live?.tap(sound.id, (channels) => {
         one.writer ??= new SoundWriter(channels.length, SAMPLE_RATE_HZ);
         one.writer.push(channels);
         one.seconds += channels[0].length / SAMPLE_RATE_HZ;
@@ -269,12 +270,12 @@ function Recorder({ sound }: { sound: InputSound }) {
     try {
       const { facts, wav } = current.writer.end();
       const name = `${sound.name} recorded`;
-      addStored(workbench, name, "file", await workbench.library.store(name, facts, wav));
+      addStored(editing, name, "file", await library.store(name, facts, wav));
     } catch (error) {
       setFailure((error as Error).message);
     }
     setState("idle");
-  }, [workbench, sound.name]);
+  }, [editing, library, sound.name]);
   // An input that goes away ends its recording; what was recorded stays.
   useEffect(() => {
     if (state === "recording" && !running) void stop();

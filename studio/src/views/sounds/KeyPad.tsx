@@ -2,12 +2,12 @@ import { noteHz } from "@bumbrel/core/dsp/note";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import type { LiveNotes } from "@bumbrel/player/live/liveNotes";
 import { useEffect, useState } from "react";
+import { useEditing, usePlayer } from "../../session/context";
+import { editSound } from "../../session/edits/sounds";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { noteName } from "../../ui/format";
 import { useFrame } from "../../ui/frames";
-import { useWorkbench } from "../project/context";
-import { editSound } from "./edits";
 
 type Keys = Extract<Sound, { kind: "keys" }>;
 
@@ -23,7 +23,7 @@ const KNOBS = [
 ];
 
 function useNotes(sound: Keys): LiveNotes | undefined {
-  return useWorkbench().player.live?.keys.get(sound.id);
+  return usePlayer().live?.keys.get(sound.id);
 }
 
 /** An octave of keys to press, with two buttons that move it. */
@@ -88,13 +88,14 @@ export function KeyPad({ sound }: { sound: Keys }) {
 
 /** Which keyboard or knob box is listened to, and two knobs on the screen. */
 export function KeysSettings({ sound }: { sound: Keys }) {
-  const workbench = useWorkbench();
+  const player = usePlayer();
+  const editing = useEditing();
   const notes = useNotes(sound);
   const [devices, setDevices] = useState<{ id: string; name: string }[]>([]);
   const [failure, setFailure] = useState<string>();
   const find = async () => {
     try {
-      const found = (await workbench.player.live?.findKeys()) ?? [];
+      const found = (await player.live?.findKeys()) ?? [];
       setDevices(found);
       setFailure(
         found.length > 0
@@ -124,7 +125,7 @@ export function KeysSettings({ sound }: { sound: Keys }) {
             ...(device && !known ? [[device.id, `${device.name} (not connected)`] as const] : []),
           ]}
           onChange={(id) =>
-            editSound(workbench, sound, "change", (one) =>
+            editSound(editing, sound, "change", (one) =>
               Object.assign(one, { device: devices.find((found) => found.id === id) ?? null }),
             )
           }

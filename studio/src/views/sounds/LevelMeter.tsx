@@ -1,9 +1,9 @@
 import { levelToDb } from "@bumbrel/core/dsp/decibel";
 import { useRef } from "react";
+import { useSession } from "../../session/context";
 import { formatLufs } from "../../ui/format";
 import { useFrame } from "../../ui/frames";
 import { LiveText } from "../../ui/LiveText";
-import { useWorkbench } from "../project/context";
 
 const FLOOR_DB = -60;
 const TOP_DB = 6;
@@ -16,7 +16,7 @@ const FULL_SHARE = -FLOOR_DB / (TOP_DB - FLOOR_DB);
  * scale was reached.
  */
 export function LevelMeter({ id, name }: { id: string; name: string }) {
-  const { meters } = useWorkbench();
+  const { meters } = useSession();
   const bar = useRef<HTMLSpanElement>(null);
   const hold = useRef<HTMLSpanElement>(null);
   const over = useRef<HTMLButtonElement>(null);

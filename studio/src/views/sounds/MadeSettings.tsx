@@ -1,19 +1,19 @@
 import type { Setting, SettingValue } from "@bumbrel/core/setting/descriptor";
 import { SOUND_KINDS, type Sound } from "@bumbrel/core/sound/kinds";
 import type { ReactNode } from "react";
+import { useEditing } from "../../session/context";
+import { editSound } from "../../session/edits/sounds";
 import { DeclaredField } from "../../ui/DeclaredField";
-import { useWorkbench } from "../project/context";
-import { editSound } from "./edits";
 
 type Made = Extract<Sound, { kind: "tone" | "noise" }>;
 
 /** Settings of a tone or noise; a frequency can be typed in Hz or as a note. */
 export function MadeSettings({ sound }: { sound: Made }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   const settings: Record<string, Setting> = SOUND_KINDS[sound.kind].settings;
   const values = sound as unknown as Record<string, SettingValue>;
   const set = (change: Record<string, SettingValue>) =>
-    editSound(workbench, sound, "change", (one) => Object.assign(one, change));
+    editSound(editing, sound, "change", (one) => Object.assign(one, change));
   const field = (key: string) => {
     const setting = settings[key];
     return setting.type === "number" || setting.type === "choice" ? (

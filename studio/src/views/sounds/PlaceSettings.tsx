@@ -1,24 +1,31 @@
 import { analysedDistanceGain, restingDistance } from "@bumbrel/core/analyse/listening";
 import { can } from "@bumbrel/core/kinds/table";
 import { newPlace, type Place, type Sound } from "@bumbrel/core/sound/kinds";
+import { useEditing, useScene } from "../../session/context";
+import { editSound } from "../../session/edits/sounds";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { formatDb } from "../../ui/format";
 import { NumberField } from "../../ui/NumberField";
 import { Toggle } from "../../ui/Toggle";
-import { useResults, useScene, useWorkbench } from "../project/context";
-import { editSound } from "./edits";
 
 const AXES = ["right", "up", "towards you"];
 
 /** Position of a sound on the stage, and the effect of its distance. */
 export function PlaceSettings({ sound }: { sound: Sound }) {
-  const workbench = useWorkbench();
-  const scene = useScene();
-  useResults();
+  const editing = useEditing();
   const { place } = sound;
+  const things = useScene(({ objects }) => objects.filter(({ kind }) => can(kind).placement !== undefined));
+  const { distanceM, gain } = useScene((scene) =>
+    place
+      ? {
+          distanceM: restingDistance(scene, place),
+          gain: analysedDistanceGain(scene, { ...sound, place: { ...place, analysedFollows: true } }),
+        }
+      : { distanceM: 0, gain: 1 },
+  );
   const set = (change: Partial<Place> | null) =>
-    editSound(workbench, sound, change ? "place" : "take away the place of", (one) => {
+    editSound(editing, sound, change ? "place" : "take away the place of", (one) => {
       one.place = change && newPlace({ ...one.place, ...change });
     });
   if (!place) {
@@ -31,7 +38,6 @@ export function PlaceSettings({ sound }: { sound: Sound }) {
       </div>
     );
   }
-  const things = scene.objects.filter(({ kind }) => can(kind).placement !== undefined);
   const metres = (
     label: string,
     value: number,
@@ -49,7 +55,6 @@ export function PlaceSettings({ sound }: { sound: Sound }) {
       onChange={(to) => set(apply(to))}
     />
   );
-  const gain = analysedDistanceGain(scene, { ...sound, place: { ...place, analysedFollows: true } });
   return (
     <div className="grid gap-1.5 text-sm text-mist">
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
@@ -122,7 +127,7 @@ export function PlaceSettings({ sound }: { sound: Sound }) {
           strands follow
         </Toggle>
         <span>
-          camera at {restingDistance(scene, place).toFixed(1)} m: {formatDb(gain)}
+          camera at {distanceM.toFixed(1)} m: {formatDb(gain)}
         </span>
         <Button className="text-sm" onClick={() => set(null)}>
           Take the place away

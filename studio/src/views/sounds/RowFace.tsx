@@ -2,12 +2,12 @@ import { HOP_SAMPLES, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { samplesKey } from "@bumbrel/core/sound/key";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import { type PointerEvent, useEffect, useRef } from "react";
+import { useLibrary, useNumbers, useSamples } from "../../session/context";
+import { useUi } from "../../session/viewState";
 import { drawSamples, drawWaveform } from "../../ui/drawWaveform";
 import { useFrame } from "../../ui/frames";
 import { themeColour } from "../../ui/strandLook";
 import { useCanvas } from "../../ui/useCanvas";
-import { useResults, useWorkbench } from "../project/context";
-import { useUi } from "../project/uiState";
 import { InputFace } from "./InputSettings";
 import { KeyPad } from "./KeyPad";
 
@@ -22,12 +22,13 @@ export function RowFace({ sound, onOpen }: { sound: Sound; onOpen(): void }) {
 }
 
 function RowWaveform({ sound }: { sound: Sound }) {
-  const workbench = useWorkbench();
-  const dataVersion = useResults();
+  const numbers = useNumbers();
+  const library = useLibrary();
   const theme = useUi((state) => state.theme);
   const canvas = useCanvas(() => draw());
   const playhead = useRef<HTMLSpanElement>(null);
   const key = samplesKey(sound)!;
+  const { loaded, loadingShare, waveform, hopsReady } = useSamples(key);
   const cycleS = sound.kind === "tone" ? SHOWN_CYCLES / sound.hz : undefined;
   const draw = () => {
     const context = canvas.context();
@@ -35,33 +36,31 @@ function RowWaveform({ sound }: { sound: Sound }) {
     if (!context) return;
     context.clearRect(0, 0, width, height);
     context.fillStyle = context.strokeStyle = themeColour("mist");
-    const waveform = workbench.library.waveforms.get(key);
-    const loaded = workbench.library.sounds.get(key);
     if (cycleS !== undefined && loaded) {
       drawSamples(context, loaded.mono, 0, cycleS * SAMPLE_RATE_HZ, width, height);
     } else if (waveform) {
       drawWaveform(context, waveform.pairs, 0, waveform.pairs.length / 2, width, height);
     }
     if (loaded) return;
-    const share = workbench.library.loading.get(key) ?? 0;
+    const share = loadingShare ?? 0;
     context.font = "14px 'Atkinson Hyperlegible Next Variable', sans-serif";
     context.fillStyle = themeColour("paper");
     const words = sound.kind === "file" ? `Fetching … ${Math.round(share * 100)} %` : "Making …";
     context.fillText(words, 12, height / 2 + 5);
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: these are what the drawing reads
-  useEffect(draw, [key, dataVersion, theme]);
+  useEffect(draw, [key, loaded, loadingShare, hopsReady, theme]);
   useFrame((timeS) => {
     if (!playhead.current || cycleS !== undefined) return;
-    const lengthS = workbench.library.lengthOf(sound);
-    const share = lengthS > 0 ? workbench.positionOf(sound, timeS) / lengthS : 0;
+    const lengthS = library.lengthOf(sound);
+    const share = lengthS > 0 ? numbers.positionOf(sound, timeS) / lengthS : 0;
     playhead.current.style.opacity = share <= 1 ? "1" : "0";
     playhead.current.style.transform = `translateX(${Math.min(1, share) * canvas.size.current.width}px)`;
   }, canvas.ref);
   const seek = (event: PointerEvent<HTMLElement>) => {
     const { left, width } = event.currentTarget.getBoundingClientRect();
-    const timeS = ((event.clientX - left) / width) * workbench.library.lengthOf(sound);
-    workbench.seekSound(sound, timeS);
+    const timeS = ((event.clientX - left) / width) * library.lengthOf(sound);
+    numbers.seekSound(sound, timeS);
   };
   return (
     <figure className="relative self-start">

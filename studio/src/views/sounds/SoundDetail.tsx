@@ -1,13 +1,13 @@
 import { runningOf } from "@bumbrel/core/document/running";
 import { CAPTION_SETTING, isLive, type Sound } from "@bumbrel/core/sound/kinds";
 import { FileInput } from "lucide-react";
+import { useEditing, useScene } from "../../session/context";
+import { editRunning, putInGroup } from "../../session/edits/sounds";
 import { Button } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { DeclaredField } from "../../ui/DeclaredField";
 import { NameField } from "../../ui/NameField";
-import { useResults, useScene, useWorkbench } from "../project/context";
 import { ClockSettings } from "./ClockSettings";
-import { editRunning, putInGroup } from "./edits";
 import { InputSettings } from "./InputSettings";
 import { KeysSettings } from "./KeyPad";
 import { Looking } from "./looking/Looking";
@@ -45,7 +45,7 @@ export function SoundDetail({ sound, onReplace }: { sound: Sound; onReplace: (()
 
 /** The words that stand for the sound where somebody cannot hear it. */
 function CaptionField({ sound }: { sound: Sound }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   return (
     <div className="flex items-center gap-2 text-sm text-mist">
       Caption
@@ -54,7 +54,7 @@ function CaptionField({ sound }: { sound: Sound }) {
         className="min-w-0 grow"
         value={sound.caption ?? ""}
         onChange={(value) =>
-          workbench.edit(
+          editing.edit(
             `caption of ${sound.name}`,
             (draft) => {
               const one = draft.sounds.find(({ id }) => id === sound.id);
@@ -65,7 +65,7 @@ function CaptionField({ sound }: { sound: Sound }) {
             `caption ${sound.id}`,
           )
         }
-        onDone={() => workbench.endGesture()}
+        onDone={() => editing.endGesture()}
       />
     </div>
   );
@@ -73,11 +73,12 @@ function CaptionField({ sound }: { sound: Sound }) {
 
 /** Unit that it starts, seeks and loops with. */
 function Running({ sound }: { sound: Sound }) {
-  const workbench = useWorkbench();
-  const scene = useScene();
-  useResults();
-  const { runs, group } = runningOf(scene, sound);
-  const members = scene.sounds.filter(({ groupId }) => group && groupId === group.id).length;
+  const editing = useEditing();
+  const groups = useScene((scene) => scene.groups);
+  const { runs, group } = runningOf({ groups }, sound);
+  const members = useScene(
+    ({ sounds }) => sounds.filter(({ groupId }) => group && groupId === group.id).length,
+  );
   return (
     <div className="grid gap-1.5 text-sm text-mist">
       <div className="flex items-center gap-2">
@@ -90,7 +91,7 @@ function Running({ sound }: { sound: Sound }) {
             ["tape", "with the tape"],
             ["alone", "by itself"],
           ]}
-          onChange={(next) => editRunning(workbench, sound, { runs: next })}
+          onChange={(next) => editRunning(editing, sound, { runs: next })}
         />
         in
         <Choice
@@ -99,10 +100,10 @@ function Running({ sound }: { sound: Sound }) {
           value={group?.id ?? ""}
           choices={[
             ["", "no group"],
-            ...scene.groups.map(({ id, name }) => [id, name] as const),
+            ...groups.map(({ id, name }) => [id, name] as const),
             ["+", "a new group"],
           ]}
-          onChange={(id) => putInGroup(workbench, sound, id === "" ? null : id === "+" ? "new" : id)}
+          onChange={(id) => putInGroup(editing, sound, id === "" ? null : id === "+" ? "new" : id)}
         />
       </div>
       {group && (
@@ -112,7 +113,7 @@ function Running({ sound }: { sound: Sound }) {
             className="w-24 px-1"
             value={group.name}
             onRename={(name) =>
-              workbench.edit(`rename ${group.name}`, (draft) => {
+              editing.edit(`rename ${group.name}`, (draft) => {
                 const one = draft.groups.find(({ id }) => id === group.id);
                 if (one) one.name = name;
               })

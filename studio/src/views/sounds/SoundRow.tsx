@@ -24,13 +24,13 @@ import {
   Wind,
 } from "lucide-react";
 import { useSyncExternalStore } from "react";
+import { useEditing, useLibrary, usePlayer, useResult, useSamples, useScene } from "../../session/context";
+import { addBus, editRunning, editSound, removeSound } from "../../session/edits/sounds";
 import { IconButton } from "../../ui/Button";
 import { Choice } from "../../ui/Choice";
 import { formatDb, formatHz, formatLength, formatLufs } from "../../ui/format";
 import { NameField } from "../../ui/NameField";
 import { Toggle } from "../../ui/Toggle";
-import { useWorkbench } from "../project/context";
-import { addBus, editRunning, editSound, removeSound } from "./edits";
 import { LevelMeter } from "./LevelMeter";
 import { RowFace } from "./RowFace";
 import { SoundDetail } from "./SoundDetail";
@@ -49,19 +49,19 @@ const ICONS = {
 
 interface Props {
   sound: Sound;
-  scene: Scene;
   isOpen: boolean;
   onOpen(isOpen: boolean): void;
   onReplace(): void;
 }
 
 /** One sound: what it is, whether it is heard, how loud, and where it goes. */
-export function SoundRow({ sound, scene, isOpen, onOpen, onReplace }: Props) {
-  const workbench = useWorkbench();
+export function SoundRow({ sound, isOpen, onOpen, onReplace }: Props) {
+  const editing = useEditing();
   const { id, name } = sound;
   const key = samplesKey(sound);
-  const failure = key === undefined ? undefined : workbench.library.failures.get(key);
-  const badSamples = workbench.library.soundOf(sound)?.badSampleCount ?? 0;
+  const { failure, loaded } = useSamples(key);
+  const badSamples = loaded?.badSampleCount ?? 0;
+  const listeners = useScene((scene) => listenersText(scene, sound));
   const Icon = ICONS[sound.kind];
   return (
     <li className="border-t border-rule py-2.5">
@@ -81,14 +81,14 @@ export function SoundRow({ sound, scene, isOpen, onOpen, onReplace }: Props) {
               className="min-w-0 grow px-0 text-lg"
               value={name}
               onRename={(next) =>
-                editSound(workbench, sound, "rename", (one) => {
+                editSound(editing, sound, "rename", (one) => {
                   one.name = next;
                 })
               }
             />
           </div>
           <Facts sound={sound} />
-          <p className="truncate text-sm text-mist">{listenersText(scene, sound)}</p>
+          <p className="truncate text-sm text-mist">{listeners}</p>
           {badSamples > 0 && (
             <p className="text-sm text-alarm">{badSamples} damaged samples count as silence</p>
           )}
@@ -108,10 +108,10 @@ export function SoundRow({ sound, scene, isOpen, onOpen, onReplace }: Props) {
             </div>
           ) : (
             <>
-              <RowSwitches sound={sound} scene={scene} />
+              <RowSwitches sound={sound} />
               <Strip
                 strip={sound}
-                change={(label, apply, gesture) => editSound(workbench, sound, label, apply, gesture)}
+                change={(label, apply, gesture) => editSound(editing, sound, label, apply, gesture)}
               />
               <LevelMeter id={id} name={name} />
             </>
@@ -139,15 +139,16 @@ function listenersText(scene: Scene, { id }: Sound): string {
 }
 
 function Facts({ sound }: { sound: Sound }) {
-  const workbench = useWorkbench();
+  const library = useLibrary();
   const key = samplesKey(sound);
-  const facts = key === undefined ? undefined : workbench.library.facts.get(key);
+  const loaded = useResult((sources) => sources.library.soundOf(sound));
+  const facts = key === undefined ? undefined : library.facts.get(key);
   const line = "truncate text-sm text-mist";
   switch (sound.kind) {
     case "file":
       return facts ? <FileFacts facts={facts} /> : null;
     case "notes": {
-      const notes = workbench.library.soundOf(sound)?.notes;
+      const notes = loaded?.notes;
       return (
         <p className={line}>
           {notes ? `${notes.notes.length} notes · ${formatLength(notes.durationS)}` : "reading …"}
@@ -155,7 +156,7 @@ function Facts({ sound }: { sound: Sound }) {
       );
     }
     case "table": {
-      const table = workbench.library.soundOf(sound)?.table;
+      const table = loaded?.table;
       return (
         <p className={line}>
           {table ? `${table.columns.length} columns · ${formatLength(table.durationS)}` : "reading …"}
@@ -204,11 +205,12 @@ function FileFacts({ facts }: { facts: SoundFacts }) {
   );
 }
 
-function RowSwitches({ sound, scene }: { sound: Sound; scene: Scene }) {
-  const workbench = useWorkbench();
+function RowSwitches({ sound }: { sound: Sound }) {
+  const editing = useEditing();
+  const { groups, buses } = useScene((scene) => ({ groups: scene.groups, buses: scene.buses }));
   const { name } = sound;
-  const { runs, loops } = runningOf(scene, sound);
-  const change = (label: string, apply: (sound: Sound) => void) => editSound(workbench, sound, label, apply);
+  const { runs, loops } = runningOf({ groups }, sound);
+  const change = (label: string, apply: (sound: Sound) => void) => editSound(editing, sound, label, apply);
   return (
     <div className="flex items-center gap-0.5">
       <fieldset className="inline-flex overflow-hidden rounded-full border border-rule text-sm">
@@ -248,12 +250,14 @@ function RowSwitches({ sound, scene }: { sound: Sound; scene: Scene }) {
           aria-pressed={loops}
           small
           className={loops ? "text-brass" : "text-mist"}
-          onClick={() => editRunning(workbench, sound, { loops: !loops })}
+          onClick={() => editRunning(editing, sound, { loops: !loops })}
         >
           <Repeat size={15} />
         </IconButton>
       )}
-      {runs === "alone" && samplesKey(sound) !== undefined && <AlonePlay sound={sound} scene={scene} />}
+      {runs === "alone" && samplesKey(sound) !== undefined && (
+        <AlonePlay sound={sound} unit={runningOf({ groups }, sound).unitId} />
+      )}
       <span aria-hidden className="ml-auto pr-0.5 text-mist">
         {isMade(sound) ? "" : "→"}
       </span>
@@ -261,13 +265,9 @@ function RowSwitches({ sound, scene }: { sound: Sound; scene: Scene }) {
         label={`Where ${name} goes`}
         className="w-[5.2rem] shrink-0"
         value={sound.busId ?? ""}
-        choices={[
-          ["", "output"],
-          ...scene.buses.map((bus) => [bus.id, bus.name] as const),
-          ["+", "a new bus"],
-        ]}
+        choices={[["", "output"], ...buses.map((bus) => [bus.id, bus.name] as const), ["+", "a new bus"]]}
         onChange={(busId) => {
-          if (busId === "+") addBus(workbench, sound);
+          if (busId === "+") addBus(editing, sound);
           else
             change("send", (one) => {
               one.busId = busId === "" ? null : busId;
@@ -280,13 +280,13 @@ function RowSwitches({ sound, scene }: { sound: Sound; scene: Scene }) {
 }
 
 function RemoveButton({ sound }: { sound: Sound }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   return (
     <IconButton
       label={`Remove ${sound.name}`}
       small
       className="-mr-1"
-      onClick={() => removeSound(workbench, sound)}
+      onClick={() => removeSound(editing, sound)}
     >
       <Trash2 size={15} />
     </IconButton>
@@ -294,10 +294,9 @@ function RemoveButton({ sound }: { sound: Sound }) {
 }
 
 /** Plays and pauses a sound that runs by itself; its place is kept. */
-function AlonePlay({ sound, scene }: { sound: Sound; scene: Scene }) {
-  const workbench = useWorkbench();
-  const { transport } = workbench.player;
-  const { unitId: unit } = runningOf(scene, sound);
+function AlonePlay({ sound, unit }: { sound: Sound; unit: string }) {
+  const player = usePlayer();
+  const { transport } = player;
   const state = useSyncExternalStore(
     (listener) => transport.onChange(listener),
     () => transport.stateOf(unit),

@@ -2,24 +2,24 @@ import { ADDED_KINDS, type AddedKind, acceptedFiles } from "@bumbrel/core/sound/
 import { soundKind } from "@bumbrel/core/sound/kinds";
 import { AudioWaveform, FilePlus2, type LucideIcon, Mic, Piano, Timer, Wind } from "lucide-react";
 import { useRef, useState } from "react";
+import { ArrivalRow } from "../../library/ArrivalRow";
 import { droppedFiles } from "../../library/droppedFiles";
+import { useArrivals, useEditing, usePlayer, useProjectId, useScene } from "../../session/context";
+import { addKind } from "../../session/edits/sounds";
+import { useLooking, useUi } from "../../session/viewState";
 import { Button } from "../../ui/Button";
 import { KindMenu } from "../../ui/KindMenu";
-import { ArrivalRow } from "../project/ArrivalRow";
-import { useResults, useScene, useWorkbench } from "../project/context";
-import { useArrivals } from "../project/importing";
-import { useLooking, useUi } from "../project/uiState";
 import { BusColumn } from "./BusColumn";
-import { addKind } from "./edits";
 import { SoundRow } from "./SoundRow";
 
 /** Sounds that come in, their buses, and the output. */
 export function SoundsView() {
-  const workbench = useWorkbench();
-  const scene = useScene();
-  useResults();
-  const { openSoundId } = useLooking(workbench.projectId);
-  const { look } = useUi();
+  const projectId = useProjectId();
+  const editing = useEditing();
+  const player = usePlayer();
+  const sounds = useScene((scene) => scene.sounds);
+  const { openSoundId } = useLooking(projectId);
+  const look = useUi((state) => state.look);
   const { arrivals, list: all } = useArrivals();
   const list = all.filter(({ becomes }) => becomes === "sound");
   const bring = (files: readonly File[], replacingId?: string) => arrivals.bring(files, replacingId);
@@ -31,7 +31,7 @@ export function SoundsView() {
     replacing.current = soundId;
     input.current?.click();
   };
-  const open = (id: string | undefined) => look(workbench.projectId, { openSoundId: id });
+  const open = (id: string | undefined) => look(projectId, { openSoundId: id });
   return (
     <main className="grid min-h-0 grid-cols-[minmax(0,1fr)_310px]">
       <section
@@ -55,7 +55,7 @@ export function SoundsView() {
             words="Add something else"
             items={KINDS.map(({ kind, ...item }) => ({
               ...item,
-              onSelect: () => open(addKind(workbench, kind)),
+              onSelect: () => open(addKind(editing, kind, player.transport.durationS)),
             }))}
           />
           <Button look="main" onClick={() => choose()}>
@@ -78,17 +78,16 @@ export function SoundsView() {
         {list.map((arrival) => (
           <ArrivalRow key={arrival.id} arrival={arrival} onDismiss={() => arrivals.dismiss(arrival)} />
         ))}
-        {scene.sounds.length === 0 && list.length === 0 && (
+        {sounds.length === 0 && list.length === 0 && (
           <p className="mt-4 grid h-64 place-content-center rounded border border-dashed border-rule text-center text-mist">
             Drop sound files or a folder here: {FILES.words}. Or add an input, a tone or a clock.
           </p>
         )}
         <ul aria-label="Sounds">
-          {scene.sounds.map((sound) => (
+          {sounds.map((sound) => (
             <SoundRow
               key={sound.id}
               sound={sound}
-              scene={scene}
               isOpen={sound.id === openSoundId}
               onOpen={(isOpen) => open(isOpen ? sound.id : undefined)}
               onReplace={() => choose(sound.id)}

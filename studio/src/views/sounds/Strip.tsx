@@ -1,8 +1,8 @@
 import { FADER_OFF_DB, FADER_TOP_DB } from "@bumbrel/core/dsp/decibel";
-import { Slider } from "radix-ui";
+import { useAudition, useEditing, useResult } from "../../session/context";
 import { NumberField } from "../../ui/NumberField";
+import { Slider } from "../../ui/Slider";
 import { Toggle } from "../../ui/Toggle";
-import { useWorkbench } from "../project/context";
 
 /** Fields that sounds and buses have in common. */
 export interface StripState {
@@ -21,7 +21,8 @@ interface Props {
 
 /** Mute, which belongs to the scene, and solo, which is for listening while working. */
 export function MuteSolo({ strip: { id, name, muted }, change }: Props) {
-  const workbench = useWorkbench();
+  const audition = useAudition();
+  const isSolo = useResult(({ audition: { solo } }) => solo.has(id));
   return (
     <>
       <Toggle
@@ -38,8 +39,8 @@ export function MuteSolo({ strip: { id, name, muted }, change }: Props) {
       <Toggle
         label={`Solo ${name}`}
         title="Hear only this, while working; nothing of it is saved"
-        on={workbench.audition.solo.has(id)}
-        onChange={(on) => workbench.audition.setSolo(id, on)}
+        on={isSolo}
+        onChange={(on) => audition.setSolo(id, on)}
       >
         solo
       </Toggle>
@@ -53,8 +54,8 @@ const readDb = (text: string) => (/^(off|[-−]?\s*(∞|inf))/i.test(text.trim()
 /** A fader and a pan, each with its number; a double click sets it back. */
 export function Strip({ strip, change }: Props) {
   const { id, name, faderDb, pan } = strip;
-  const workbench = useWorkbench();
-  const done = () => workbench.endGesture();
+  const editing = useEditing();
+  const done = () => editing.endGesture();
   const setFader = (db: number) =>
     change(
       "move the fader of",
@@ -73,7 +74,7 @@ export function Strip({ strip, change }: Props) {
     );
   return (
     <div className="grid min-w-0 grid-cols-[minmax(0,1fr)_auto_56px_auto] items-center gap-x-1.5">
-      <Travel
+      <Slider
         label={`Fader of ${name}`}
         title="How loud it is; double click for 0 dB"
         text={faderDb <= FADER_OFF_DB ? "off" : `${faderDb} dB`}
@@ -81,9 +82,12 @@ export function Strip({ strip, change }: Props) {
         min={FADER_OFF_DB}
         max={FADER_TOP_DB}
         step={0.1}
-        reset={0}
-        onChange={setFader}
+        onChange={(to) => setFader(twoPlaces(to))}
         onDone={done}
+        onReset={() => {
+          setFader(0);
+          done();
+        }}
       />
       <NumberField
         label={`Fader of ${name}`}
@@ -98,7 +102,7 @@ export function Strip({ strip, change }: Props) {
         onChange={setFader}
         onDone={done}
       />
-      <Travel
+      <Slider
         label={`Pan of ${name}`}
         title="Left to right; double click for the middle"
         text={panText(pan)}
@@ -106,54 +110,22 @@ export function Strip({ strip, change }: Props) {
         min={-1}
         max={1}
         step={0.02}
-        reset={0}
-        onChange={setPan}
+        onChange={(to) => setPan(twoPlaces(to))}
         onDone={done}
+        onReset={() => {
+          setPan(0);
+          done();
+        }}
       />
       <span className="figures w-[4ch] text-right text-xs text-mist">{panText(pan)}</span>
     </div>
   );
 }
 
+const twoPlaces = (value: number) => Math.round(value * 100) / 100;
+
 /** L 40, mid, R 100: the share of the way to one side. */
 export function panText(pan: number): string {
   const share = Math.round(Math.abs(pan) * 100);
   return share === 0 ? "mid" : `${pan < 0 ? "L" : "R"}${share}`;
-}
-
-interface TravelProps {
-  label: string;
-  title: string;
-  text: string;
-  value: number;
-  min: number;
-  max: number;
-  step: number;
-  reset: number;
-  onChange(value: number): void;
-  onDone(): void;
-}
-
-function Travel({ label, title, text, value, reset, onChange, onDone, ...limits }: TravelProps) {
-  return (
-    <Slider.Root
-      {...limits}
-      title={title}
-      className="relative flex h-6 touch-none items-center select-none"
-      value={[value]}
-      onValueChange={([to]) => onChange(Math.round(to * 100) / 100)}
-      onValueCommit={onDone}
-      onDoubleClick={() => {
-        onChange(reset);
-        onDone();
-      }}
-    >
-      <Slider.Track className="h-0.5 grow bg-rule" />
-      <Slider.Thumb
-        aria-label={label}
-        aria-valuetext={text}
-        className="grid size-6 place-content-center before:h-4 before:w-2 before:rounded-sm before:bg-paper before:content-['']"
-      />
-    </Slider.Root>
-  );
 }

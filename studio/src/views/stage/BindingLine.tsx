@@ -16,15 +16,16 @@ import { measureWidth } from "@bumbrel/core/strand/measures/table";
 import { ArrowDown, ArrowUp, CopyPlus, Dices, Spline, Trash2 } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
+import { sameButRest, useEditing, useNumbers, usePlayer, useResult, useScene } from "../../session/context";
+import { copyBinding, editBindings, moveBinding, removeBindings, setRest } from "../../session/edits/stage";
+import { editStrand } from "../../session/edits/strands";
+import { useStrandFace } from "../../session/strandHooks";
 import { IconButton } from "../../ui/Button";
+import { CurveEditor } from "../../ui/CurveEditor";
 import { LiveText } from "../../ui/LiveText";
 import { NumberField } from "../../ui/NumberField";
 import { StrandMark } from "../../ui/StrandMark";
 import { strandColour } from "../../ui/strandLook";
-import { useResults, useScene, useWorkbench } from "../project/context";
-import { CurveEditor } from "../sounds/CurveEditor";
-import { editStrand } from "../strands/edits";
-import { copyBinding, editBindings, moveBinding, removeBindings, setRest } from "./edits";
 import { StopsField } from "./fields";
 import { LiveMarks } from "./LiveMarks";
 
@@ -51,22 +52,24 @@ export function BindingLine({
   /** Position among the bindings of its property. */
   place: { first: boolean; last: boolean };
 }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
+  const numbers = useNumbers();
+  const player = usePlayer();
   const [curveOpen, setCurveOpen] = useState(false);
   const [binding] = bindings;
-  const strand = useScene((scene) => scene.strands.find(({ id }) => id === binding.strandId));
+  const strand = useStrandFace(binding.strandId);
   const { output, input, curve, mode } = binding;
   const ids = bindings.map(({ id }) => id);
-  const done = () => workbench.endGesture();
+  const done = () => editing.endGesture();
   const change = (what: string, apply: (draft: Binding) => void) =>
-    editBindings(workbench, ids, `change ${what} of a binding`, apply, `${binding.id} ${what}`);
+    editBindings(editing, ids, `change ${what} of a binding`, apply, `${binding.id} ${what}`);
   const commit = (what: string, apply: (draft: Binding) => void) => {
     change(what, apply);
     done();
   };
-  const strandNow = (timeS: number) => workbench.shapedNow(binding.strandId, timeS);
+  const strandNow = (timeS: number) => numbers.shapedNow(binding.strandId, timeS);
   const axis = property.type === "vector" ? AXES.indexOf(binding.axes[0]) : 0;
-  const outNow = () => workbench.player.valueOf(object.id, binding.property, axis);
+  const outNow = () => player.valueOf(object.id, binding.property, axis);
   const colour = strand ? strandColour(strand.hue) : "var(--mist)";
   const { min, max, step, unit } = property.type === "colour" ? FREE : property;
   const modes = BINDING_MODES.filter((one) => property.type !== "colour" || one === "set");
@@ -86,7 +89,7 @@ export function BindingLine({
                   draft.mode = event.target.value as Binding["mode"];
                   draft.output =
                     rangeForMode(
-                      workbench.scene.objects.find(({ id }) => id === object.id) ?? object,
+                      editing.scene.objects.find(({ id }) => id === object.id) ?? object,
                       draft.property,
                       draft.mode,
                     ) ?? draft.output;
@@ -185,7 +188,7 @@ export function BindingLine({
                 small
                 label="Earlier"
                 disabled={place.first}
-                onClick={() => moveBinding(workbench, binding, -1)}
+                onClick={() => moveBinding(editing, binding, -1)}
               >
                 <ArrowUp size={14} />
               </IconButton>
@@ -193,13 +196,13 @@ export function BindingLine({
                 small
                 label="Later"
                 disabled={place.last}
-                onClick={() => moveBinding(workbench, binding, 1)}
+                onClick={() => moveBinding(editing, binding, 1)}
               >
                 <ArrowDown size={14} />
               </IconButton>
             </>
           )}
-          <IconButton small label="Remove this binding" onClick={() => removeBindings(workbench, ids)}>
+          <IconButton small label="Remove this binding" onClick={() => removeBindings(editing, ids)}>
             <Trash2 size={14} />
           </IconButton>
         </span>
@@ -265,7 +268,7 @@ export function BindingLine({
               label="Curve of the binding"
               points={curve.points}
               phase={() => {
-                const timeS = workbench.player.transport.positionS();
+                const timeS = player.transport.positionS();
                 const span = input.high - input.low;
                 return span === 0 ? 0 : Math.min(1, Math.max(0, (strandNow(timeS) - input.low) / span));
               }}
@@ -368,13 +371,13 @@ function Dealing({
   property: Property;
   commit(what: string, apply: (draft: Binding) => void): void;
 }) {
-  const workbench = useWorkbench();
-  const strand = useScene((scene) => scene.strands.find(({ id }) => id === binding.strandId));
+  const player = usePlayer();
+  const editing = useEditing();
+  const strand = useStrandFace(binding.strandId);
   const resting = useScene(({ objects }) => objects.find(({ id }) => id === object.id)?.rest.copies);
-  useResults();
-  const track = workbench.player.trackOf(binding.strandId);
+  const heard = useResult(() => player.trackOf(binding.strandId)?.width);
   if (!strand) return null;
-  const bands = track?.width ?? measureWidth(strand.measure);
+  const bands = heard ?? measureWidth(strand.measure);
   if (bands < 2) return null;
   const isEach = hasCopies(object) && property.perCopy;
   if (!isEach) {
@@ -443,7 +446,7 @@ function Dealing({
             type="button"
             className="underline"
             onClick={() => {
-              setRest(workbench, [object], "copies", Math.min(declared.max, bands));
+              setRest(editing, [object], "copies", Math.min(declared.max, bands));
             }}
           >
             Make {Math.min(declared.max, bands)} copies
@@ -453,7 +456,7 @@ function Dealing({
               type="button"
               className="underline"
               onClick={() =>
-                editStrand(workbench, strand.id, `make ${copies} bands of ${strand.name}`, (draft) => {
+                editStrand(editing, strand.id, `make ${copies} bands of ${strand.name}`, (draft) => {
                   if (draft.measure.kind !== "fan") return;
                   if (!COUNTED_LAYOUTS.includes(draft.measure.layout)) draft.measure.layout = "mel";
                   draft.measure.bands = copies;
@@ -471,8 +474,8 @@ function Dealing({
 
 /** Gives other objects that have this property the same binding. */
 function AlsoOn({ binding, property }: { binding: Binding; property: Property }) {
-  const workbench = useWorkbench();
-  const objects = useScene((scene) => scene.objects);
+  const editing = useEditing();
+  const objects = useScene((scene) => scene.objects, sameButRest);
   const others = objects.filter(
     (one) => one.id !== binding.objectId && propertiesInUse(one)[binding.property]?.type === property.type,
   );
@@ -485,14 +488,14 @@ function AlsoOn({ binding, property }: { binding: Binding; property: Property })
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" className="floating z-30 max-h-72 min-w-44 overflow-y-auto p-1">
-          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => copyBinding(workbench, binding, others)}>
+          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => copyBinding(editing, binding, others)}>
             All {others.length} that have {property.label.toLowerCase()}
           </DropdownMenu.Item>
           {others.map((one) => (
             <DropdownMenu.Item
               key={one.id}
               className={MENU_ITEM}
-              onSelect={() => copyBinding(workbench, binding, [one])}
+              onSelect={() => copyBinding(editing, binding, [one])}
             >
               {one.name}
             </DropdownMenu.Item>

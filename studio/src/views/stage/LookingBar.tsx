@@ -1,9 +1,9 @@
 import type { Stage } from "@bumbrel/player/stage/stage";
 import { Grid3x3, Ratio, Scan } from "lucide-react";
+import { boundsOfObjects } from "../../liveStage/bounds";
+import type { Looking } from "../../liveStage/looking";
+import { useEditing } from "../../session/context";
 import { Button, IconButton } from "../../ui/Button";
-import { useWorkbench } from "../project/context";
-import { boundsOfObjects } from "./editing/bounds";
-import type { Looking } from "./editing/looking";
 
 /** Shapes that the image can be looked at in: those that films, squares and phones have. */
 export const IMAGE_SHAPES = { fill: 0, "16:9": 16 / 9, "1:1": 1, "9:16": 9 / 16 } as const;
@@ -29,11 +29,11 @@ export function LookingBar({
   shape: ImageShape;
   onShape(shape: ImageShape): void;
 }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   const makeCamera = () => {
     if (!looking) return;
     const { position, target } = looking.viewpoint;
-    workbench.edit("move the camera", (scene) => {
+    editing.edit("move the camera", (scene) => {
       const camera = scene.objects.find(({ kind }) => kind === "camera");
       if (camera) Object.assign(camera.rest, { position, target, orbit: 0 });
     });

@@ -3,9 +3,9 @@ import { withSingletons } from "@bumbrel/core/kinds/create";
 import { hasCopies, OBJECT_KINDS, propertiesOf } from "@bumbrel/core/kinds/table";
 import type { Stage } from "@bumbrel/player/stage/stage";
 import { EyeOff, Lock } from "lucide-react";
-import { useEffect, useMemo, useRef, useState } from "react";
-import { sameButRest, useScene, useWorkbench } from "../project/context";
-import { objectThumbnail } from "./editing/thumbnails";
+import { memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { objectThumbnail } from "../../liveStage/thumbnails";
+import { sameButRest, useEditing, usePlayer, useScene } from "../../session/context";
 import { KIND_ICONS } from "./kindIcons";
 
 /** Size of a small image, in pixels of the screen that has the finest. */
@@ -29,6 +29,9 @@ export function ObjectStrip({
   const stored = useScene((scene) => scene.objects, sameButRest);
   const objects = useMemo(() => inGroups(withSingletons(stored)), [stored]);
   const thumbnails = useThumbnails(stage);
+  const latest = useRef(onChoose);
+  latest.current = onChoose;
+  const choose = useCallback((id: string, isMore: boolean) => latest.current(id, isMore), []);
   const list = useRef<HTMLUListElement>(null);
   const first = chosenIds[0];
   useEffect(() => {
@@ -43,50 +46,65 @@ export function ObjectStrip({
       className="flex min-w-0 grow gap-1 overflow-x-auto pr-8 [mask-image:linear-gradient(to_right,black_calc(100%-2rem),transparent)]"
       aria-label="On the stage"
     >
-      {objects.map((object) => {
-        const Icon = KIND_ICONS[object.kind];
-        const isChosen = chosenIds.includes(object.id);
-        const thumbnail = thumbnails.get(object.id);
-        const copies = copiesAtRest(object);
-        return (
-          <li key={object.id} className={object.parentId === null ? "" : "border-t-2 border-rule"}>
-            <button
-              type="button"
-              data-object={object.id}
-              aria-pressed={isChosen}
-              title={`${object.name} (${OBJECT_KINDS[object.kind].label}${copies > 1 ? `, ${copies} copies` : ""})`}
-              onClick={(event) => onChoose(object.id, event.shiftKey || event.ctrlKey || event.metaKey)}
-              className={`relative grid w-20 justify-items-center gap-0.5 rounded px-1 py-1 ${isChosen ? "bg-raised text-brass" : "text-mist hover:text-paper"} ${object.hidden ? "opacity-50" : ""}`}
-            >
-              <span className="grid h-9 place-items-center">
-                {thumbnail ? (
-                  <img src={thumbnail} alt="" className="h-9 object-contain" />
-                ) : (
-                  <Icon size={18} aria-hidden />
-                )}
-              </span>
-              {copies > 1 && (
-                <span
-                  aria-hidden
-                  className="figures absolute right-1 bottom-5 rounded bg-ground/80 px-0.5 text-xs"
-                >
-                  ×{copies}
-                </span>
-              )}
-              {(object.hidden || object.locked) && (
-                <span className="absolute top-1 right-1 flex gap-0.5">
-                  {object.hidden && <EyeOff size={12} aria-label="hidden" />}
-                  {object.locked && <Lock size={12} aria-label="locked" />}
-                </span>
-              )}
-              <span className="w-full truncate text-center text-xs">{object.name}</span>
-            </button>
-          </li>
-        );
-      })}
+      {objects.map((object) => (
+        <StripItem
+          key={object.id}
+          object={object}
+          isChosen={chosenIds.includes(object.id)}
+          thumbnail={thumbnails.get(object.id)}
+          onChoose={choose}
+        />
+      ))}
     </ul>
   );
 }
+
+const StripItem = memo(function StripItem({
+  object,
+  isChosen,
+  thumbnail,
+  onChoose,
+}: {
+  object: StageObject;
+  isChosen: boolean;
+  thumbnail: string | undefined;
+  onChoose(id: string, isMore: boolean): void;
+}) {
+  const Icon = KIND_ICONS[object.kind];
+  const copies = copiesAtRest(object);
+  return (
+    <li className={object.parentId === null ? "" : "border-t-2 border-rule"}>
+      <button
+        type="button"
+        data-object={object.id}
+        aria-pressed={isChosen}
+        title={`${object.name} (${OBJECT_KINDS[object.kind].label}${copies > 1 ? `, ${copies} copies` : ""})`}
+        onClick={(event) => onChoose(object.id, event.shiftKey || event.ctrlKey || event.metaKey)}
+        className={`relative grid w-20 justify-items-center gap-0.5 rounded px-1 py-1 ${isChosen ? "bg-raised text-brass" : "text-mist hover:text-paper"} ${object.hidden ? "opacity-50" : ""}`}
+      >
+        <span className="grid h-9 place-items-center">
+          {thumbnail ? (
+            <img src={thumbnail} alt="" className="h-9 object-contain" />
+          ) : (
+            <Icon size={18} aria-hidden />
+          )}
+        </span>
+        {copies > 1 && (
+          <span aria-hidden className="figures absolute right-1 bottom-5 rounded bg-ground/80 px-0.5 text-xs">
+            ×{copies}
+          </span>
+        )}
+        {(object.hidden || object.locked) && (
+          <span className="absolute top-1 right-1 flex gap-0.5">
+            {object.hidden && <EyeOff size={12} aria-label="hidden" />}
+            {object.locked && <Lock size={12} aria-label="locked" />}
+          </span>
+        )}
+        <span className="w-full truncate text-center text-xs">{object.name}</span>
+      </button>
+    </li>
+  );
+});
 
 /** Copies an object stands in while no strand changes their number. */
 function copiesAtRest(object: StageObject): number {
@@ -116,8 +134,9 @@ function inGroups(objects: readonly StageObject[]): StageObject[] {
 
 /** Small images of objects, taken when they have changed and the page has nothing better to do. */
 function useThumbnails(stage: Stage | undefined): Map<string, string | undefined> {
-  const workbench = useWorkbench();
-  const { transport } = workbench.player;
+  const editing = useEditing();
+  const player = usePlayer();
+  const { transport } = player;
   const [thumbnails, setThumbnails] = useState(new Map<string, string | undefined>());
   const taken = useRef(new Map<string, string>());
   const takenOn = useRef<Stage>(undefined);
@@ -130,7 +149,7 @@ function useThumbnails(stage: Stage | undefined): Map<string, string | undefined
     let isIdle = false;
     const takeOne = async () => {
       // Read resting values now: the list is rebuilt for other changes only.
-      const due = withSingletons(workbench.scene.objects).find(
+      const due = withSingletons(editing.scene.objects).find(
         (object) => taken.current.get(object.id) !== keyOf(object),
       );
       isIdle = due === undefined;
@@ -144,7 +163,7 @@ function useThumbnails(stage: Stage | undefined): Map<string, string | undefined
       if (!isOver) timer = setTimeout(takeOne, restMs);
     };
     timer = setTimeout(takeOne, AFTER_MS);
-    const stop = workbench.document.store.subscribe(({ scene }, before) => {
+    const stop = editing.store.subscribe(({ scene }, before) => {
       if (scene.objects === before.scene.objects || !isIdle) return;
       clearTimeout(timer);
       timer = setTimeout(takeOne, AFTER_MS);
@@ -154,7 +173,7 @@ function useThumbnails(stage: Stage | undefined): Map<string, string | undefined
       clearTimeout(timer);
       stop();
     };
-  }, [stage, transport, workbench]);
+  }, [stage, transport, editing]);
   return thumbnails;
 }
 

@@ -2,15 +2,15 @@ import { changePalette } from "@bumbrel/core/kinds/palette";
 import { inksOf, PALETTE_IDS, PALETTES, type PaletteId } from "@bumbrel/core/setting/palettes";
 import { Dices, Palette } from "lucide-react";
 import { Popover } from "radix-ui";
+import { useEditing, useScene } from "../../session/context";
 import { Button } from "../../ui/Button";
-import { useScene, useWorkbench } from "../project/context";
 
 /** The palette of the scene: one click gives everything on the stage the colours of another. */
 export function PalettePicker() {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   const { id, seed } = useScene(({ palette }) => palette);
   const choose = (next: PaletteId, nextSeed: number) =>
-    workbench.edit(`choose the palette ${PALETTES[next].label}`, (scene) =>
+    editing.edit(`choose the palette ${PALETTES[next].label}`, (scene) =>
       changePalette(scene, next, nextSeed),
     );
   return (

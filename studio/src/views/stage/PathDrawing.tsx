@@ -2,20 +2,19 @@ import type { PathPoint } from "@bumbrel/core/setting/descriptor";
 import { groundAt } from "@bumbrel/player/stage/picking";
 import type { Stage } from "@bumbrel/player/stage/stage";
 import { type PointerEvent, useEffect, useRef, useState } from "react";
-import { useScene, useWorkbench } from "../project/context";
-import { setSetting } from "./edits";
+import { useEditing, useScene } from "../../session/context";
+import { setSetting } from "../../session/edits/stage";
 import { fewPoints, usePathDrawing } from "./pathDrawing";
 
 const dismiss = () => usePathDrawing.setState({ objectId: undefined });
 
 /** A sheet over the stage on which a formation's path is drawn: one stroke, level with where the object stands. */
 export function PathDrawing({ stage }: { stage: Stage | undefined }) {
-  const workbench = useWorkbench();
-  const scene = useScene();
+  const editing = useEditing();
   const { objectId } = usePathDrawing();
+  const object = useScene(({ objects }) => objects.find(({ id }) => id === objectId));
   const [line, setLine] = useState<string>("");
   const points = useRef<PathPoint[]>([]);
-  const object = scene.objects.find(({ id }) => id === objectId);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => event.key === "Escape" && dismiss();
     addEventListener("keydown", onKey);
@@ -48,7 +47,7 @@ export function PathDrawing({ stage }: { stage: Stage | undefined }) {
         const path = fewPoints(points.current);
         setLine("");
         if (!path) return;
-        setSetting(workbench, [object], "path", path);
+        setSetting(editing, [object], "path", path);
         dismiss();
       }}
     >

@@ -6,11 +6,12 @@ import type { Property } from "@bumbrel/core/setting/property";
 import { useDroppable } from "@dnd-kit/core";
 import { DropdownMenu } from "radix-ui";
 import { memo } from "react";
+import { useEditing, usePlayer, useScene } from "../../session/context";
+import { bind, setRest } from "../../session/edits/stage";
+import { useStrands } from "../../session/strandHooks";
 import { LiveText } from "../../ui/LiveText";
 import { StrandMark } from "../../ui/StrandMark";
-import { useScene, useWorkbench } from "../project/context";
 import { BindingLine, MENU_ITEM } from "./BindingLine";
-import { bind, setRest } from "./edits";
 import { RestField } from "./fields";
 
 /** One property as a sentence: where it rests, where it goes, and with what. A strand can be dropped on it. */
@@ -22,7 +23,7 @@ export const PropertyRow = memo(function PropertyRow({
   objects: readonly StageObject[];
   propertyKey: string;
 }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   const [object] = objects;
   const property = propertiesOf(object)[propertyKey];
   const stored = useScene(
@@ -63,8 +64,8 @@ export const PropertyRow = memo(function PropertyRow({
         <RestField
           property={property}
           rest={rest}
-          onChange={(value) => setRest(workbench, objects, propertyKey, value, gesture)}
-          onDone={() => workbench.endGesture()}
+          onChange={(value) => setRest(editing, objects, propertyKey, value, gesture)}
+          onDone={() => editing.endGesture()}
         />
         <span className="ml-auto flex items-baseline gap-2">
           {bindings.length > 0 && (
@@ -96,7 +97,7 @@ function NowValue({
   propertyKey: string;
   property: Property;
 }) {
-  const { player } = useWorkbench();
+  const player = usePlayer();
   const axis = property.type === "vector" && !property.uniform ? 1 : 0;
   return (
     <span className="text-sm text-mist">
@@ -113,7 +114,7 @@ function NowValue({
   );
 }
 
-function BindMenu({
+const BindMenu = memo(function BindMenu({
   objects,
   propertyKey,
   label,
@@ -122,8 +123,8 @@ function BindMenu({
   propertyKey: string;
   label: string;
 }) {
-  const workbench = useWorkbench();
-  const strands = useScene((scene) => scene.strands);
+  const editing = useEditing();
+  const strands = useStrands();
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger
@@ -140,7 +141,7 @@ function BindMenu({
           {strands.map((strand) => (
             <DropdownMenu.Item
               key={strand.id}
-              onSelect={() => bind(workbench, objects, propertyKey, strand.id)}
+              onSelect={() => bind(editing, objects, propertyKey, strand.id)}
               className={MENU_ITEM}
             >
               <StrandMark strand={strand} />
@@ -151,4 +152,4 @@ function BindMenu({
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
   );
-}
+});

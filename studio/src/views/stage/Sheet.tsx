@@ -1,19 +1,14 @@
-import type { StageObject, Strand } from "@bumbrel/core/document/scene";
+import type { StageObject } from "@bumbrel/core/document/scene";
 import { isLayer } from "@bumbrel/core/kinds/programKinds";
 import { exposedBy } from "@bumbrel/core/kinds/programs";
 import { isInUse, kindOf, propertiesInUse, settingsOfKind } from "@bumbrel/core/kinds/table";
 import { SECTIONS, type Section } from "@bumbrel/core/setting/property";
 import { useDraggable } from "@dnd-kit/core";
 import { ChevronRight, Trash2 } from "lucide-react";
-import { Button, IconButton } from "../../ui/Button";
-import { LiveBar } from "../../ui/LiveBar";
-import { NameField } from "../../ui/NameField";
-import { StrandMark } from "../../ui/StrandMark";
-import { strandColour } from "../../ui/strandLook";
-import { sameButRest, useScene, useWorkbench } from "../project/context";
-import { useUi } from "../project/uiState";
-import { AnswerList } from "./answers/AnswerList";
-import { answersAbout } from "./answers/answerEdits";
+import { LayerOrder } from "../../program/LayerOrder";
+import { LinkFields, ProgramField } from "../../program/ProgramFields";
+import { sameButRest, useEditing, useNumbers, useScene } from "../../session/context";
+import { answersAbout } from "../../session/edits/answers";
 import {
   fewNames,
   ownSurface,
@@ -23,11 +18,17 @@ import {
   shareSurface,
   takeApart,
   ungroup,
-} from "./edits";
+} from "../../session/edits/stage";
+import { type StrandFace, useStrands } from "../../session/strandHooks";
+import { useUi } from "../../session/viewState";
+import { Button, IconButton } from "../../ui/Button";
+import { LiveBar } from "../../ui/LiveBar";
+import { NameField } from "../../ui/NameField";
+import { StrandMark } from "../../ui/StrandMark";
+import { strandColour } from "../../ui/strandLook";
+import { AnswerList } from "./answers/AnswerList";
 import { SettingField } from "./fields";
 import { PropertyRow } from "./PropertyRow";
-import { LayerOrder } from "./program/LayerOrder";
-import { LinkFields, ProgramField } from "./program/ProgramFields";
 
 /** Sheet of the chosen objects: bindings as sentences, with the strands along the top. */
 export function Sheet({
@@ -56,7 +57,7 @@ export function Sheet({
 }
 
 function StrandStrip() {
-  const strands = useScene((scene) => scene.strands);
+  const strands = useStrands();
   if (strands.length === 0) {
     return (
       <p className="border-b border-rule px-4 py-3 text-sm text-mist">
@@ -74,8 +75,8 @@ function StrandStrip() {
 }
 
 /** A strand to drop on a property. With the keyboard, a property's own button binds. */
-function StrandChip({ strand }: { strand: Strand }) {
-  const workbench = useWorkbench();
+function StrandChip({ strand }: { strand: StrandFace }) {
+  const numbers = useNumbers();
   const { setNodeRef, listeners, isDragging } = useDraggable({ id: strand.id });
   return (
     <li
@@ -88,7 +89,7 @@ function StrandChip({ strand }: { strand: Strand }) {
         <StrandMark strand={strand} size={12} />
         {strand.name}
       </span>
-      <LiveBar colour={strandColour(strand.hue)} value={(timeS) => workbench.shapedNow(strand.id, timeS)} />
+      <LiveBar colour={strandColour(strand.hue)} value={(timeS) => numbers.shapedNow(strand.id, timeS)} />
     </li>
   );
 }
@@ -100,9 +101,11 @@ function ObjectSheet({
   objects: readonly StageObject[];
   onChoose(ids: string[]): void;
 }) {
-  const workbench = useWorkbench();
-  const bindings = useScene((scene) => scene.bindings);
+  const editing = useEditing();
   const [object] = objects;
+  const boundKeys = useScene(({ bindings }) =>
+    bindings.filter(({ objectId }) => objectId === object.id).map(({ property }) => property),
+  );
   const kind = kindOf(object.kind);
   const isMany = objects.length > 1;
   const shared = isMany ? objects.map((one) => propertiesInUse(one)) : [];
@@ -129,7 +132,7 @@ function ObjectSheet({
             label="Object name"
             className="min-w-0 grow text-xl"
             value={object.name}
-            onRename={(name) => renameObject(workbench, object, name)}
+            onRename={(name) => renameObject(editing, object, name)}
           />
         )}
         <span className="text-sm whitespace-nowrap text-mist">{isMany ? "together" : kind.label}</span>
@@ -138,7 +141,7 @@ function ObjectSheet({
             label={`Remove ${isMany ? `${objects.length} objects` : object.name}`}
             onClick={() =>
               removeObjects(
-                workbench,
+                editing,
                 objects.map(({ id }) => id),
               )
             }
@@ -161,9 +164,7 @@ function ObjectSheet({
         const hasLinks = section === "program" && asksForLinks;
         if (its.length + chosen.length === 0 && !hasLinks) return null;
         const keys = its.map(([key]) => key);
-        const bound = bindings.filter(
-          ({ objectId, property }) => objectId === object.id && keys.includes(property),
-        ).length;
+        const bound = boundKeys.filter((key) => keys.includes(key)).length;
         return (
           <SheetSection key={section} section={section} bound={bound}>
             {chosen.map(([key, setting]) => (
@@ -182,14 +183,14 @@ function ObjectSheet({
                     setting={setting}
                     onChange={(value) =>
                       setSetting(
-                        workbench,
+                        editing,
                         objects,
                         key,
                         value,
                         `setting ${objects.map(({ id }) => id)} ${key}`,
                       )
                     }
-                    onDone={() => workbench.endGesture()}
+                    onDone={() => editing.endGesture()}
                   />
                 )}
               </div>
@@ -203,7 +204,7 @@ function ObjectSheet({
                 <Button
                   look="quiet"
                   className="text-sm text-mist"
-                  onClick={() => shareSurface(workbench, object)}
+                  onClick={() => shareSurface(editing, object)}
                 >
                   Make a material of this surface
                 </Button>
@@ -261,8 +262,8 @@ function FoldedSection({
   note: string;
   children: React.ReactNode;
 }) {
-  const { closedSections, toggleSection } = useUi();
-  const isOpen = !closedSections.includes(id);
+  const isOpen = useUi(({ closedSections }) => !closedSections.includes(id));
+  const toggleSection = useUi((state) => state.toggleSection);
   return (
     <section className="border-t border-rule">
       <button
@@ -290,7 +291,7 @@ function SharedSurface({
   material: StageObject;
   onChoose(ids: string[]): void;
 }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   return (
     <p className="flex flex-wrap items-center gap-2 border-t border-rule py-1.5 text-sm text-mist">
       <span>
@@ -300,7 +301,7 @@ function SharedSurface({
       <Button className="text-sm" onClick={() => onChoose([material.id])}>
         Change it for all
       </Button>
-      <Button className="text-sm" onClick={() => ownSurface(workbench, object)}>
+      <Button className="text-sm" onClick={() => ownSurface(editing, object)}>
         A copy of its own
       </Button>
     </p>
@@ -315,7 +316,7 @@ function UsersOf({ materialId }: { materialId: string }) {
 
 /** Actions that only some kinds have. */
 function Special({ object, onChoose }: { object: StageObject; onChoose(ids: string[]): void }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   const all = useScene((scene) => scene.objects, sameButRest);
   const assets = useScene((scene) => scene.assets);
   if (object.kind === "material") {
@@ -344,7 +345,7 @@ function Special({ object, onChoose }: { object: StageObject; onChoose(ids: stri
         <Button
           className="ml-auto text-sm"
           onClick={() => {
-            ungroup(workbench, object);
+            ungroup(editing, object);
             onChoose(inside.map(({ id }) => id));
           }}
         >
@@ -372,7 +373,7 @@ function Special({ object, onChoose }: { object: StageObject; onChoose(ids: stri
           <Button
             className="text-sm"
             onClick={() => {
-              const id = takeApart(workbench, object, model);
+              const id = takeApart(editing, object, model);
               if (id) onChoose([id]);
             }}
           >

@@ -28,27 +28,27 @@ import {
   Trash2,
 } from "lucide-react";
 import { type DragEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { ArrivalRow } from "../../library/ArrivalRow";
 import { ASSET_TYPES } from "../../library/importAsset";
+import type { HandleMode } from "../../liveStage/handles";
+import type { Looking } from "../../liveStage/looking";
+import { StageCanvas } from "../../liveStage/StageCanvas";
+import { ProgramPanel } from "../../program/ProgramPanel";
+import { useRunningPrograms } from "../../program/running";
+import { sameButRest, useArrivals, useEditing, useProjectId, useScene } from "../../session/context";
+import { useOpenProgram } from "../../session/edits/programs";
+import { addObject, bind, editObjects, group, paste, removeObjects } from "../../session/edits/stage";
+import { useStrands } from "../../session/strandHooks";
+import { useLooking, useUi } from "../../session/viewState";
 import { IconButton } from "../../ui/Button";
+import { isTyping } from "../../ui/isTyping";
 import { StrandMark } from "../../ui/StrandMark";
-import { ArrivalRow } from "../project/ArrivalRow";
-import { sameButRest, useScene, useWorkbench } from "../project/context";
-import { useArrivals } from "../project/importing";
-import { useLooking, useUi } from "../project/uiState";
-import { isTyping } from "../project/useProjectKeys";
 import { AddMenu } from "./AddMenu";
-import type { HandleMode } from "./editing/handles";
-import type { Looking } from "./editing/looking";
-import { addObject, bind, editObjects, group, paste, removeObjects } from "./edits";
 import { IMAGE_SHAPES, type ImageShape, LookingBar } from "./LookingBar";
 import { ObjectStrip } from "./ObjectStrip";
 import { PalettePicker } from "./PalettePicker";
 import { PathDrawing } from "./PathDrawing";
-import { ProgramPanel } from "./program/ProgramPanel";
-import { useOpenProgram } from "./program/programEdits";
-import { useRunningPrograms } from "./program/running";
 import { Sheet } from "./Sheet";
-import { StageCanvas } from "./StageCanvas";
 import { WeightLine } from "./WeightLine";
 
 /** Pointer travel before a press on a strand drags it. */
@@ -61,11 +61,12 @@ const HANDLES: { mode: HandleMode; words: string; icon: typeof Move }[] = [
 
 /** The stage, what is on it, and the sheet of what is chosen. */
 export function StageView() {
-  const workbench = useWorkbench();
+  const editing = useEditing();
+  const projectId = useProjectId();
   const objects = useScene((scene) => withSingletons(scene.objects), sameButRest);
-  const strands = useScene((scene) => scene.strands);
-  const { look } = useUi();
-  const { objectIds } = useLooking(workbench.projectId);
+  const strands = useStrands();
+  const look = useUi((state) => state.look);
+  const { objectIds } = useLooking(projectId);
   const chosenIds = useMemo(
     () => objectIds.filter((id) => objects.some((one) => one.id === id)),
     [objectIds, objects],
@@ -99,7 +100,7 @@ export function StageView() {
   const files = useRef<HTMLInputElement>(null);
   const kindOfFile = useRef<"picture" | "model">("picture");
 
-  const choose = (ids: readonly string[]) => look(workbench.projectId, { objectIds: [...ids] });
+  const choose = (ids: readonly string[]) => look(projectId, { objectIds: [...ids] });
   const chooseOne = (id: string | undefined, isMore: boolean) => {
     if (id === undefined) {
       if (!isMore) choose([]);
@@ -115,7 +116,7 @@ export function StageView() {
   useRunningPrograms(stage);
   const add = (kind: ObjectKind) => {
     if (kind !== "picture" && kind !== "model") {
-      choose([addObject(workbench, kind)]);
+      choose([addObject(editing, kind)]);
       return;
     }
     kindOfFile.current = kind;
@@ -131,11 +132,11 @@ export function StageView() {
   };
 
   const copy = async () => {
-    const text = JSON.stringify(clip(workbench.scene, chosenIds));
+    const text = JSON.stringify(clip(editing.scene, chosenIds));
     // Between projects of this browser it also works where the clipboard is not to be had.
     localStorage.setItem(CLIPBOARD_KEY, text);
     await navigator.clipboard?.writeText(text).catch(() => undefined);
-    setNote(`Copied ${objectNames(workbench.scene, chosenIds)}.`);
+    setNote(`Copied ${objectNames(editing.scene, chosenIds)}.`);
   };
   const pasteHere = async () => {
     const fromClipboard = await navigator.clipboard?.readText().catch(() => "");
@@ -145,7 +146,7 @@ export function StageView() {
       setNote("There is nothing to paste: copy objects first, here or in another project.");
       return;
     }
-    choose(paste(workbench, clipping));
+    choose(paste(editing, clipping));
     setNote(undefined);
   };
   const removable = chosen.filter(({ kind }) => can(kind).grouped || kind === "material");
@@ -153,14 +154,14 @@ export function StageView() {
   const remove = () => {
     if (removable.length > 0) {
       removeObjects(
-        workbench,
+        editing,
         removable.map(({ id }) => id),
       );
       const stay = chosen.length - removable.length;
       setNote(
         stay > 0
           ? `${objectNames(
-              workbench.scene,
+              editing.scene,
               chosenIds.filter((id) => !ids.includes(id)),
             )} cannot be removed.`
           : undefined,
@@ -169,7 +170,7 @@ export function StageView() {
     }
     setNote(
       chosen.length > 0
-        ? `${objectNames(workbench.scene, chosenIds)} cannot be removed: every scene has one.`
+        ? `${objectNames(editing.scene, chosenIds)} cannot be removed: every scene has one.`
         : "Nothing is selected: click something on the stage, or press Ctrl+A for everything.",
     );
   };
@@ -197,13 +198,13 @@ export function StageView() {
 
   const dropStrand = ({ active, over }: DragEndEvent) => {
     setDraggedId(undefined);
-    if (over && chosen.length > 0) bind(workbench, chosen, String(over.id), String(active.id));
+    if (over && chosen.length > 0) bind(editing, chosen, String(over.id), String(active.id));
   };
   const dragged = strands.find(({ id }) => id === draggedId);
   const isHidden = chosen.length > 0 && chosen.every(({ hidden }) => hidden);
   const isLocked = chosen.length > 0 && chosen.every(({ locked }) => locked);
   const none = removable.length === 0;
-  const names = objectNames(workbench.scene, ids);
+  const names = objectNames(editing.scene, ids);
   return (
     <DndContext
       sensors={sensors}
@@ -260,7 +261,7 @@ export function StageView() {
               <IconButton
                 label="Duplicate"
                 disabled={none}
-                onClick={() => choose(paste(workbench, clip(workbench.scene, ids)))}
+                onClick={() => choose(paste(editing, clip(editing.scene, ids)))}
               >
                 <CopyPlus size={16} />
               </IconButton>
@@ -274,7 +275,7 @@ export function StageView() {
                 label="Put into a group"
                 disabled={none}
                 onClick={() => {
-                  const made = group(workbench, removable);
+                  const made = group(editing, removable);
                   if (made) choose([made]);
                 }}
               >
@@ -285,7 +286,7 @@ export function StageView() {
                 aria-pressed={isHidden}
                 disabled={none}
                 onClick={() =>
-                  editObjects(workbench, `${isHidden ? "show" : "hide"} ${names}`, ids, (object) => {
+                  editObjects(editing, `${isHidden ? "show" : "hide"} ${names}`, ids, (object) => {
                     object.hidden = !isHidden;
                   })
                 }
@@ -297,7 +298,7 @@ export function StageView() {
                 aria-pressed={isLocked}
                 disabled={none}
                 onClick={() =>
-                  editObjects(workbench, `${isLocked ? "unlock" : "lock"} ${names}`, ids, (object) => {
+                  editObjects(editing, `${isLocked ? "unlock" : "lock"} ${names}`, ids, (object) => {
                     object.locked = !isLocked;
                   })
                 }

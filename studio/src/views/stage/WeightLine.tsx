@@ -4,7 +4,7 @@ import type { Stage } from "@bumbrel/player/stage/stage";
 import { TriangleAlert } from "lucide-react";
 import { Popover } from "radix-ui";
 import { useEffect, useState } from "react";
-import { useScene, useWorkbench } from "../project/context";
+import { useEditing, usePlayer, useScene } from "../../session/context";
 
 const EVERY_MS = 1000;
 
@@ -18,7 +18,8 @@ const inWords = (count: number) =>
 
 /** Cost of the stage against its budget, and the quality it is drawn at. */
 export function WeightLine({ stage }: { stage: Stage | undefined }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
+  const player = usePlayer();
   const { budget, quality } = useScene((scene) => ({ budget: scene.budget, quality: scene.quality }));
   const [now, setNow] = useState<
     ReturnType<Stage["weight"]> & { scriptMs: number | undefined; limited: number | undefined }
@@ -28,13 +29,13 @@ export function WeightLine({ stage }: { stage: Stage | undefined }) {
     const look = () =>
       setNow({
         ...stage.weight(),
-        scriptMs: workbench.player.scriptCostMs,
+        scriptMs: player.scriptCostMs,
         limited: stage.limiterStrength,
       });
     const timer = setInterval(look, EVERY_MS);
     look();
     return () => clearInterval(timer);
-  }, [stage, workbench]);
+  }, [stage, player]);
   // Judged by what lasts: until that is known, nothing is said of the script.
   const findings = now ? weigh({ ...now, scriptMs: now.scriptMs ?? 0 }, budget) : [];
   const limits = BUDGET_LIMITS[budget];
@@ -83,7 +84,7 @@ export function WeightLine({ stage }: { stage: Stage | undefined }) {
         value={budget}
         options={BUDGETS}
         onChange={(chosen) =>
-          workbench.edit("choose a budget", (scene) => {
+          editing.edit("choose a budget", (scene) => {
             scene.budget = chosen;
           })
         }
@@ -95,7 +96,7 @@ export function WeightLine({ stage }: { stage: Stage | undefined }) {
         options={QUALITIES}
         words={(one) => (one === "auto" ? `auto: ${stage?.quality ?? "…"}` : QUALITY_STEPS[one])}
         onChange={(chosen) =>
-          workbench.edit("choose a quality", (scene) => {
+          editing.edit("choose a quality", (scene) => {
             scene.quality = chosen;
           })
         }

@@ -5,11 +5,10 @@ import type { ObjectSetting, Property } from "@bumbrel/core/setting/property";
 import { Dices, Link2, Pencil, Plus, Trash2, Unlink2 } from "lucide-react";
 import { useRef, useState } from "react";
 import { ASSET_TYPES } from "../../library/importAsset";
+import { useArrivals, useScene } from "../../session/context";
 import { Button, IconButton } from "../../ui/Button";
 import { DeclaredField } from "../../ui/DeclaredField";
 import { NumberField } from "../../ui/NumberField";
-import { useScene } from "../project/context";
-import { useArrivals } from "../project/importing";
 import { usePathDrawing } from "./pathDrawing";
 
 /** How a choice between words looks. */
@@ -349,7 +348,6 @@ export function SettingField({
   onChange(value: SettingValue): void;
   onDone(): void;
 }) {
-  const scene = useScene(({ sounds, objects, assets }) => ({ sounds, objects, assets }));
   const value = settingOf(object, settingKey);
   const commit = (next: SettingValue) => {
     onChange(next);
@@ -414,39 +412,45 @@ export function SettingField({
           <PathField points={value as PathPoint[]} onChange={onChange} onDone={onDone} />
         </>
       );
-    case "reference": {
-      const choices =
-        setting.to === "sound"
-          ? scene.sounds
-          : setting.to === "material"
-            ? scene.objects.filter(({ kind }) => kind === "material")
-            : scene.assets.filter(({ kind }) => kind === setting.to);
-      return (
-        <>
-          <select
-            aria-label={setting.label}
-            className={SELECT}
-            value={(value as string | null) ?? ""}
-            onChange={(e) => commit(e.target.value || null)}
-          >
-            <option value="">
-              {setting.to === "sound"
-                ? "the first that is heard"
-                : setting.to === "material"
-                  ? "its own"
-                  : "none"}
-            </option>
-            {choices.map(({ id, name }) => (
-              <option key={id} value={id}>
-                {name}
-              </option>
-            ))}
-          </select>
-          {(setting.to === "panorama" || setting.to === "lut") && (
-            <AddFile kind={setting.to} onAdded={commit} />
-          )}
-        </>
-      );
-    }
+    case "reference":
+      return <ReferenceField setting={setting} value={value as string | null} onCommit={commit} />;
   }
+}
+
+/** Chooses a sound, a material or a file that a setting refers to. */
+function ReferenceField({
+  setting: { to, label },
+  value,
+  onCommit,
+}: {
+  setting: Extract<ObjectSetting, { type: "reference" }>;
+  value: string | null;
+  onCommit(id: string | null): void;
+}) {
+  const choices = useScene(({ sounds, objects, assets }) => {
+    if (to === "sound") return sounds;
+    return to === "material"
+      ? objects.filter(({ kind }) => kind === "material")
+      : assets.filter(({ kind }) => kind === to);
+  });
+  return (
+    <>
+      <select
+        aria-label={label}
+        className={SELECT}
+        value={value ?? ""}
+        onChange={(e) => onCommit(e.target.value || null)}
+      >
+        <option value="">
+          {to === "sound" ? "the first that is heard" : to === "material" ? "its own" : "none"}
+        </option>
+        {choices.map(({ id, name }) => (
+          <option key={id} value={id}>
+            {name}
+          </option>
+        ))}
+      </select>
+      {(to === "panorama" || to === "lut") && <AddFile kind={to} onAdded={onCommit} />}
+    </>
+  );
 }

@@ -1,20 +1,23 @@
 import { partsListenedTo } from "@bumbrel/core/document/listening";
 import type { Strand } from "@bumbrel/core/document/scene";
-import { happensLive } from "@bumbrel/core/document/strands";
+import { useEditing, useNumbers, usePlayer, useScene } from "../../session/context";
+import { editStrand } from "../../session/edits/strands";
+import { type StrandFace, useHappensLive } from "../../session/strandHooks";
 import { Button } from "../../ui/Button";
 import { LiveText } from "../../ui/LiveText";
-import { useScene, useWorkbench } from "../project/context";
-import { editStrand } from "./edits";
 
 type BeatMeasure = Extract<Strand["measure"], { kind: "beatPhase" | "barPhase" }>;
 
 /** Puts right how beats are counted that are heard in a sound, with one press each. */
-export function BeatCounting({ strand, measure }: { strand: Strand; measure: BeatMeasure }) {
-  const workbench = useWorkbench();
-  const scene = useScene();
-  if (partsListenedTo(scene, strand).has("beats")) return null;
+export function BeatCounting({ strand, measure }: { strand: StrandFace; measure: BeatMeasure }) {
+  const numbers = useNumbers();
+  const player = usePlayer();
+  const editing = useEditing();
+  const isLive = useHappensLive(strand.id);
+  const hasBeats = useScene((scene) => partsListenedTo(scene, strand).has("beats"));
+  if (hasBeats) return null;
   const change = (label: string, apply: (measure: BeatMeasure) => void) =>
-    editStrand(workbench, strand.id, label, (draft) => apply(draft.measure as BeatMeasure));
+    editStrand(editing, strand.id, label, (draft) => apply(draft.measure as BeatMeasure));
   const count = (tempo: BeatMeasure["tempo"], words: string, title: string) => (
     <Button
       className="px-2 py-0 text-sm leading-5 aria-pressed:border-brass aria-pressed:text-brass"
@@ -30,7 +33,7 @@ export function BeatCounting({ strand, measure }: { strand: Strand; measure: Bea
     </Button>
   );
   const bpmText = (timeS: number) => {
-    const at = (s: number) => workbench.rawNow(strand.id, s);
+    const at = (s: number) => numbers.rawNow(strand.id, s);
     const beats = measure.kind === "barPhase" ? measure.beatsPerBar : 1;
     const step = at(timeS + 0.01) - at(timeS);
     // At the end of a beat the phase begins again.
@@ -42,12 +45,12 @@ export function BeatCounting({ strand, measure }: { strand: Strand; measure: Bea
     <fieldset className="flex flex-wrap items-center gap-1.5 text-sm" aria-label="Count the beats">
       {count("half", "½ ×", "Every other beat")}
       {count("double", "2 ×", "Twice as many beats")}
-      {!happensLive(scene, strand) && (
+      {!isLive && (
         <Button
           className="px-2 py-0 text-sm leading-5"
           title="The beat nearest to the playhead begins a bar"
           onClick={() => {
-            const nowS = workbench.strandTimeS(strand.id, workbench.player.transport.positionS());
+            const nowS = numbers.strandTimeS(strand.id, player.transport.positionS());
             change("begin the bar here", (draft) => {
               draft.oneAtS = Math.max(0.001, Math.round(nowS * 1000) / 1000);
             });

@@ -1,20 +1,20 @@
 import { fanWidth } from "@bumbrel/core/document/listening";
-import type { Strand } from "@bumbrel/core/document/scene";
 import { Hash, Trash2 } from "lucide-react";
 import { useEffect } from "react";
+import { ProgramPanel } from "../../program/ProgramPanel";
+import { useEditing, useProjectId, useResult } from "../../session/context";
+import { useOpenProgram } from "../../session/edits/programs";
+import { editStrand, removeStrand } from "../../session/edits/strands";
+import type { StrandFace } from "../../session/strandHooks";
+import { useLooking, useUi } from "../../session/viewState";
 import { IconButton } from "../../ui/Button";
 import { NameField } from "../../ui/NameField";
 import { StrandMark } from "../../ui/StrandMark";
 import { Toggle } from "../../ui/Toggle";
-import { useResults, useWorkbench } from "../project/context";
-import { useLooking, useUi } from "../project/uiState";
-import { ProgramPanel } from "../stage/program/ProgramPanel";
-import { useOpenProgram } from "../stage/program/programEdits";
 import { CatchPanel } from "./CatchPanel";
 import { ALWAYS_OPEN, Chain, type ChainPart } from "./Chain";
 import { CueGroup } from "./CueGroup";
 import { endCatch, useCatching } from "./catching";
-import { editStrand, removeStrand } from "./edits";
 import { HealthPanel } from "./HealthPanel";
 import { CatchButton, Hearing } from "./Hearing";
 import { NumbersPanel } from "./NumbersPanel";
@@ -24,7 +24,7 @@ import { TalkingButton } from "./TalkingButton";
 import { TraceCanvas } from "./TraceCanvas";
 
 /** The chosen strand: what it does over the whole sound, and how it is shaped. */
-export function Bench({ chosen }: { chosen: Strand | undefined }) {
+export function Bench({ chosen }: { chosen: StrandFace | undefined }) {
   const catchingId = useCatching((state) => state.strandId);
   // A catch belongs to the strand it was begun for.
   useEffect(() => {
@@ -48,25 +48,19 @@ export function Bench({ chosen }: { chosen: Strand | undefined }) {
   );
 }
 
-function ChosenStrand({ strand, isCatching }: { strand: Strand; isCatching: boolean }) {
-  const workbench = useWorkbench();
-  useResults();
-  const { look } = useUi();
-  const { openPart, numbers } = useLooking(workbench.projectId);
-  const isFan =
-    (strand.measure.kind === "fan" && fanWidth(strand.measure) > 1) ||
-    (workbench.analysis.traces.get(strand.id)?.shaped.width ?? 1) > 1;
+function ChosenStrand({ strand, isCatching }: { strand: StrandFace; isCatching: boolean }) {
+  const projectId = useProjectId();
+  const width = useResult(({ analysis }) => analysis.traces.get(strand.id)?.shaped.width ?? 1);
+  const look = useUi((state) => state.look);
+  const { openPart, numbers } = useLooking(projectId);
+  const isFan = (strand.measure.kind === "fan" && fanWidth(strand.measure) > 1) || width > 1;
   const { programId } = useOpenProgram();
   const isWriting =
     strand.measure.kind === "program" && strand.measure.programId === programId && programId !== null;
   const hearing = (
     <Group
       heading={
-        <StrandName
-          strand={strand}
-          numbers={numbers}
-          onNumbers={(on) => look(workbench.projectId, { numbers: on })}
-        />
+        <StrandName strand={strand} numbers={numbers} onNumbers={(on) => look(projectId, { numbers: on })} />
       }
     >
       <Hearing strand={strand} />
@@ -100,7 +94,7 @@ function ChosenStrand({ strand, isCatching }: { strand: Strand; isCatching: bool
             strand={strand}
             isFan={isFan}
             open={opened}
-            onOpen={(part) => look(workbench.projectId, { openPart: part })}
+            onOpen={(part) => look(projectId, { openPart: part })}
           />
           <div className="grid min-h-0 grid-cols-[minmax(0,318fr)_minmax(0,218fr)_minmax(0,330fr)_minmax(0,324fr)] gap-5 overflow-y-auto">
             {hearing}
@@ -125,11 +119,11 @@ function StrandName({
   numbers,
   onNumbers,
 }: {
-  strand: Strand;
+  strand: StrandFace;
   numbers: boolean;
   onNumbers(on: boolean): void;
 }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   return (
     <span className="flex w-full items-center gap-1.5">
       <StrandMark strand={strand} />
@@ -138,7 +132,7 @@ function StrandName({
         className="min-w-0 grow"
         value={strand.name}
         onRename={(name) =>
-          editStrand(workbench, strand.id, `rename ${strand.name}`, (one) => {
+          editStrand(editing, strand.id, `rename ${strand.name}`, (one) => {
             one.name = name;
           })
         }
@@ -154,7 +148,7 @@ function StrandName({
       >
         <Hash size={13} aria-hidden />
       </Toggle>
-      <IconButton small label={`Remove ${strand.name}`} onClick={() => removeStrand(workbench, strand)}>
+      <IconButton small label={`Remove ${strand.name}`} onClick={() => removeStrand(editing, strand)}>
         <Trash2 size={15} />
       </IconButton>
     </span>

@@ -1,13 +1,13 @@
-import type { Strand } from "@bumbrel/core/document/scene";
 import type { Cue } from "@bumbrel/core/sound/cue";
 import { type Catch, LEAST_MARKS } from "@bumbrel/core/strand/catch";
 import { X } from "lucide-react";
 import { useEffect } from "react";
+import { useEditing, useNumbers, usePlayer } from "../../session/context";
+import { editStrand } from "../../session/edits/strands";
+import type { StrandFace } from "../../session/strandHooks";
 import { Button, IconButton } from "../../ui/Button";
 import { formatHz, formatTenths, formatTime } from "../../ui/format";
-import { useWorkbench } from "../project/context";
 import { addMark, clearMarks, crossNothingOut, crossOut, endCatch, useCatching } from "./catching";
-import { editStrand } from "./edits";
 
 /** The key that marks a hit while a catch is in progress. */
 export const HIT_KEY = "h";
@@ -15,9 +15,11 @@ export const HIT_KEY = "h";
 const LEAD_IN_S = 0.5;
 
 /** A catch in progress: marks so far, and what they would catch. */
-export function CatchPanel({ strand }: { strand: Strand }) {
-  const workbench = useWorkbench();
-  const { transport } = workbench.player;
+export function CatchPanel({ strand }: { strand: StrandFace }) {
+  const numbers = useNumbers();
+  const player = usePlayer();
+  const editing = useEditing();
+  const { transport } = player;
   const { marksS, share, isSearching, result, failure } = useCatching();
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -28,14 +30,14 @@ export function CatchPanel({ strand }: { strand: Strand }) {
       // The key was hit before a slow frame let it through.
       const lateS = Math.max(0, performance.now() - event.timeStamp) / 1000;
       const hitS = Math.max(0, transport.positionS() - (transport.state === "playing" ? lateS : 0));
-      addMark(workbench.strandTimeS(strand.id, hitS));
+      addMark(numbers.strandTimeS(strand.id, hitS));
     };
     addEventListener("keydown", onKey);
     return () => removeEventListener("keydown", onKey);
-  }, [transport, workbench, strand.id]);
+  }, [transport, numbers, strand.id]);
   const take = () => {
     if (!result) return;
-    editStrand(workbench, strand.id, `catch for ${strand.name}`, (draft) => {
+    editStrand(editing, strand.id, `catch for ${strand.name}`, (draft) => {
       Object.assign(draft, structuredClone(result.tuning));
       // The hits were looked for in all of the sound.
       if ("part" in draft.listensTo) delete draft.listensTo.part;
@@ -74,7 +76,7 @@ export function CatchPanel({ strand }: { strand: Strand }) {
         >
           Use it
         </Button>
-        <Button onClick={() => addMark(workbench.strandTimeS(strand.id, transport.positionS()))}>Hit</Button>
+        <Button onClick={() => addMark(numbers.strandTimeS(strand.id, transport.positionS()))}>Hit</Button>
         <Button disabled={marksS.length === 0} onClick={clearMarks}>
           Clear
         </Button>
@@ -107,7 +109,7 @@ const SHOWN_UNSURE = 3;
 
 /** Cues that were taken and not marked, and the least sure ones of the rest: each can be gone to, and crossed out. */
 function AlsoTaken({ result: { extra, cues, stretch } }: { result: Catch }) {
-  const workbench = useWorkbench();
+  const player = usePlayer();
   const { othersS } = useCatching();
   const unsure = cues
     .filter(({ timeS }) => timeS < stretch.fromS || timeS > stretch.toS)
@@ -125,7 +127,7 @@ function AlsoTaken({ result: { extra, cues, stretch } }: { result: Catch }) {
                 type="button"
                 className="figures rounded-full pl-2 hover:text-brass"
                 title="Go there"
-                onClick={() => workbench.player.transport.seek(Math.max(0, timeS - LEAD_IN_S))}
+                onClick={() => player.transport.seek(Math.max(0, timeS - LEAD_IN_S))}
               >
                 {timeS.toFixed(2)}
               </button>

@@ -2,10 +2,11 @@ import type { Strand } from "@bumbrel/core/document/scene";
 import { declarationOf } from "@bumbrel/core/strand/measures/table";
 import { SHAPING_STEPS, STEP_NAMES, type StepName } from "@bumbrel/core/strand/shaping";
 import { type StartingPointName, startingPointsFor } from "@bumbrel/core/strand/startingPoints";
+import { useEditing, useScene } from "../../session/context";
+import { startFrom } from "../../session/edits/strands";
+import { type StrandFace, useStrand } from "../../session/strandHooks";
 import { Choice } from "../../ui/Choice";
 import { formatTenths } from "../../ui/format";
-import { useWorkbench } from "../project/context";
-import { startFrom } from "./edits";
 import { drivenBy } from "./strandText";
 
 /** A part of the chain that can be opened: a step, or the cues at its end. */
@@ -56,38 +57,16 @@ export function Chain({
   open,
   onOpen,
 }: {
-  strand: Strand;
+  strand: StrandFace;
   isFan: boolean;
   open: ChainPart;
   onOpen(part: ChainPart): void;
 }) {
-  const workbench = useWorkbench();
-  const driven = drivenBy(workbench.scene, strand.id);
+  const editing = useEditing();
+  const driven = useScene((scene) => drivenBy(scene, strand.id).length);
   const points = startingPointsFor(declarationOf(strand.measure.kind).unit, isFan);
   const steps = STEP_NAMES.filter((name) => isFan || !("fansOnly" in SHAPING_STEPS[name]));
-  const cell = (part: ChainPart, label: string, figures: string, on: boolean) => {
-    const isOpen = part === open || (ALWAYS_OPEN as readonly string[]).includes(part);
-    return (
-      <button
-        key={part}
-        type="button"
-        aria-pressed={isOpen}
-        title={part === "cues" ? "When the number becomes an instant" : SHAPING_STEPS[part].help}
-        onClick={() => onOpen(part)}
-        className={`grid min-w-0 border-b-2 px-1.5 text-left leading-tight hover:bg-raised ${
-          part === open ? "border-brass" : isOpen ? "border-mist/50" : "border-transparent"
-        }`}
-      >
-        <span className={`truncate text-xs ${on ? "text-paper" : "text-mist"}`}>
-          <span aria-hidden className={on ? "text-brass" : ""}>
-            {on ? "●" : "○"}
-          </span>{" "}
-          {label}
-        </span>
-        <span className="figures truncate text-[11px] text-mist">{on ? figures : "off"}</span>
-      </button>
-    );
-  };
+  const parts: ChainPart[] = [...steps, "cues"];
   return (
     <nav aria-label="Shaping steps" className="flex items-stretch gap-0.5 border-y border-rule py-0.5">
       <Choice
@@ -96,23 +75,56 @@ export function Chain({
         className="mr-1 w-28 self-center"
         value=""
         choices={[["", "start from …"], ...points.map(([name, { label }]) => [name, label] as const)]}
-        onChange={(name) => name !== "" && startFrom(workbench, strand, name as StartingPointName)}
+        onChange={(name) => name !== "" && startFrom(editing, strand, name as StartingPointName)}
       />
       <div className="grid min-w-0 grow auto-cols-fr grid-flow-col">
-        {steps.map((name) =>
-          cell(
-            name,
-            SHORT[name] ?? SHAPING_STEPS[name].label,
-            summary(strand, name),
-            strand.shaping[name].on,
-          ),
-        )}
-        {cell("cues", "Cues", "on", strand.cues.on)}
+        {parts.map((part) => (
+          <ChainCell key={part} strandId={strand.id} part={part} open={open} onOpen={onOpen} />
+        ))}
       </div>
       <p className="self-center pl-2 text-xs whitespace-nowrap text-mist">
-        drives <span className="figures text-paper">{driven.length}</span>
+        drives <span className="figures text-paper">{driven}</span>
       </p>
     </nav>
+  );
+}
+
+/** A step of the chain, or the cues at its end, with its current settings. */
+function ChainCell({
+  strandId,
+  part,
+  open,
+  onOpen,
+}: {
+  strandId: string;
+  part: ChainPart;
+  open: ChainPart;
+  onOpen(part: ChainPart): void;
+}) {
+  const { on, figures } = useStrand(strandId, (strand) =>
+    part === "cues"
+      ? { on: strand.cues.on, figures: "on" }
+      : { on: strand.shaping[part].on, figures: summary(strand, part) },
+  );
+  const isOpen = part === open || (ALWAYS_OPEN as readonly string[]).includes(part);
+  return (
+    <button
+      type="button"
+      aria-pressed={isOpen}
+      title={part === "cues" ? "When the number becomes an instant" : SHAPING_STEPS[part].help}
+      onClick={() => onOpen(part)}
+      className={`grid min-w-0 border-b-2 px-1.5 text-left leading-tight hover:bg-raised ${
+        part === open ? "border-brass" : isOpen ? "border-mist/50" : "border-transparent"
+      }`}
+    >
+      <span className={`truncate text-xs ${on ? "text-paper" : "text-mist"}`}>
+        <span aria-hidden className={on ? "text-brass" : ""}>
+          {on ? "●" : "○"}
+        </span>{" "}
+        {part === "cues" ? "Cues" : (SHORT[part] ?? SHAPING_STEPS[part].label)}
+      </span>
+      <span className="figures truncate text-[11px] text-mist">{on ? figures : "off"}</span>
+    </button>
   );
 }
 

@@ -1,21 +1,21 @@
-import type { Strand } from "@bumbrel/core/document/scene";
+import isEqual from "fast-deep-equal";
 import { HoverCard } from "radix-ui";
 import type { ReactNode } from "react";
+import { useNumbers, usePlayer, useScene } from "../../session/context";
+import type { StrandFace } from "../../session/strandHooks";
 import { LiveText } from "../../ui/LiveText";
 import { StrandMark } from "../../ui/StrandMark";
-import { useResults, useScene, useWorkbench } from "../project/context";
 import { drivenBy, measureText, rawText, sourceText } from "./strandText";
 
 const MOST_SHOWN = 6;
 
 /** A number that explains itself: hovered or focused, it shows the way from the sound to what it drives. */
-export function ChainHint({ strand, children }: { strand: Strand; children: ReactNode }) {
-  const workbench = useWorkbench();
-  const scene = useScene();
-  useResults();
-  const driven = drivenBy(scene, strand.id);
-  const value = (objectId: string, property: string) =>
-    workbench.player.valueOf(objectId, property).toFixed(2);
+export function ChainHint({ strand, children }: { strand: StrandFace; children: ReactNode }) {
+  const numbers = useNumbers();
+  const player = usePlayer();
+  const driven = useScene((scene) => drivenBy(scene, strand.id), isEqual);
+  const source = useScene((scene) => sourceText(scene, strand));
+  const value = (objectId: string, property: string) => player.valueOf(objectId, property).toFixed(2);
   return (
     <HoverCard.Root openDelay={250} closeDelay={80}>
       <HoverCard.Trigger asChild>
@@ -29,14 +29,14 @@ export function ChainHint({ strand, children }: { strand: Strand; children: Reac
             <StrandMark strand={strand} /> {strand.name}
           </p>
           <p className="text-mist">
-            {measureText(strand)} of {sourceText(scene, strand)}
+            {measureText(strand)} of {source}
           </p>
           <p className="text-mist">
-            reads <LiveText className="text-paper" text={(timeS) => rawText(workbench, strand, timeS)} />,
+            reads <LiveText className="text-paper" text={(timeS) => rawText(numbers, strand, timeS)} />,
             shaped to{" "}
             <LiveText
               className="text-brass"
-              text={(timeS) => workbench.shapedNow(strand.id, timeS).toFixed(3)}
+              text={(timeS) => numbers.shapedNow(strand.id, timeS).toFixed(3)}
             />
           </p>
           {driven.length === 0 && <p className="text-mist">drives nothing yet</p>}

@@ -1,8 +1,8 @@
 import { readBands } from "@bumbrel/core/dsp/fanBands";
 import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { MeasureOf } from "@bumbrel/core/strand/measures/table";
+import { hzToTop } from "../../ui/axis";
 import { strandColour } from "../../ui/strandLook";
-import { hzToTop } from "./axis";
 
 /** More edges than this would be a grey wall. */
 const MOST_LINES = 96;

@@ -1,27 +1,23 @@
-import type { Strand } from "@bumbrel/core/document/scene";
-import { happensLive } from "@bumbrel/core/document/strands";
 import { type Health, healthOf } from "@bumbrel/core/strand/health";
 import { useEffect, useMemo, useState } from "react";
+import { useEditing, useNumbers, usePlayer, useResult } from "../../session/context";
+import { applyShaping } from "../../session/edits/strands";
+import { LIVE_S } from "../../session/numbersNow";
+import type { StrandFace } from "../../session/strandHooks";
+import { useHappensLive, useStrand } from "../../session/strandHooks";
+import { useUi } from "../../session/viewState";
 import { type Bar, BarChart } from "../../ui/BarChart";
 import { Button } from "../../ui/Button";
 import { LiveText } from "../../ui/LiveText";
-import { useResults, useScene, useWorkbench } from "../project/context";
-import { useUi } from "../project/uiState";
-import { LIVE_S } from "../project/workbench";
 import { ChainHint } from "./ChainHint";
-import { applyShaping } from "./edits";
 import { rawText } from "./strandText";
 
 const LOOK_EVERY_MS = 1000;
 const percent = (share: number) => `${Math.round(share * 100)} %`;
 
 /** Value of the strand now, its health over the whole sound, and advice. */
-export function HealthPanel({ strand }: { strand: Strand }) {
-  const workbench = useWorkbench();
-  useResults();
-  const scene = useScene();
-  const traces = workbench.analysis.traces.get(strand.id);
-  const { health, advice } = traces ?? {};
+export function HealthPanel({ strand }: { strand: StrandFace }) {
+  const numbers = useNumbers();
   return (
     <section aria-label="Strand health" className="grid content-start gap-1.5 text-sm">
       <p className="flex items-baseline gap-1.5 text-mist">
@@ -29,24 +25,39 @@ export function HealthPanel({ strand }: { strand: Strand }) {
         <ChainHint strand={strand}>
           <LiveText
             className="inline-block w-24 text-right text-paper"
-            text={(timeS) => rawText(workbench, strand, timeS)}
+            text={(timeS) => rawText(numbers, strand, timeS)}
           />{" "}
           →{" "}
           <LiveText
             className="text-base text-brass"
-            text={(timeS) => workbench.shapedNow(strand.id, timeS).toFixed(2)}
+            text={(timeS) => numbers.shapedNow(strand.id, timeS).toFixed(2)}
           />
         </ChainHint>
       </p>
-      {happensLive(scene, strand) ? <LiveHealth strand={strand} /> : health && <Figures health={health} />}
-      {health && !happensLive(scene, strand) && <LevelHistogram health={health} strand={strand} />}
+      <OverTheSound strand={strand} />
+    </section>
+  );
+}
+
+/** Health over the whole sound, or the last seconds of a live one, with advice. */
+function OverTheSound({ strand }: { strand: StrandFace }) {
+  const editing = useEditing();
+  const isLive = useHappensLive(strand.id);
+  const { health, advice } = useResult(({ analysis }) => {
+    const traces = analysis.traces.get(strand.id);
+    return { health: traces?.health, advice: traces?.advice };
+  });
+  return (
+    <>
+      {isLive ? <LiveHealth strand={strand} /> : health && <Figures health={health} />}
+      {health && !isLive && <LevelHistogram health={health} strand={strand} />}
       {advice?.map(({ code, text, change }) => (
         <p key={code} className="border-l-2 border-brass pl-2 leading-snug">
           {text}{" "}
           {change && (
             <Button
               className="px-2 py-0 text-sm"
-              onClick={() => applyShaping(workbench, strand, `take advice on ${strand.name}`, change)}
+              onClick={() => applyShaping(editing, strand, `take advice on ${strand.name}`, change)}
             >
               Do it
             </Button>
@@ -56,7 +67,7 @@ export function HealthPanel({ strand }: { strand: Strand }) {
       {health && advice?.length === 0 && (
         <p className="text-mist">Steady, lively, and never pinned for long.</p>
       )}
-    </section>
+    </>
   );
 }
 
@@ -76,21 +87,23 @@ function Figures({ health }: { health: Health }) {
 }
 
 /** How a live strand has done over its last seconds, looked at once a second, and how late it is. */
-function LiveHealth({ strand }: { strand: Strand }) {
-  const workbench = useWorkbench();
+function LiveHealth({ strand }: { strand: StrandFace }) {
+  const numbers = useNumbers();
+  const editing = useEditing();
   const [health, setHealth] = useState<Health>();
   useEffect(() => {
     const look = () => {
-      const recent = workbench.recent(strand.id, LIVE_S);
-      if (!recent) return;
+      const recent = numbers.recent(strand.id, LIVE_S);
+      const tuned = editing.scene.strands.find(({ id }) => id === strand.id);
+      if (!recent || !tuned) return;
       const { raw, shaped, framesHeard } = recent;
       const heard = framesHeard * shaped.width;
-      setHealth(healthOf(raw.subarray(-heard), shaped.values.subarray(-heard), shaped.width, strand));
+      setHealth(healthOf(raw.subarray(-heard), shaped.values.subarray(-heard), shaped.width, tuned));
     };
     const timer = setInterval(look, LOOK_EVERY_MS);
     look();
     return () => clearInterval(timer);
-  }, [workbench, strand]);
+  }, [editing, numbers, strand.id]);
   return (
     <>
       {health && <Figures health={health} />}
@@ -102,22 +115,22 @@ function LiveHealth({ strand }: { strand: Strand }) {
 const ms = (s: number) => `${Math.round(s * 1000)} ms`;
 
 /** How late a live strand is, and why. */
-function Lateness({ strand }: { strand: Strand }) {
-  const workbench = useWorkbench();
+function Lateness({ strand }: { strand: StrandFace }) {
+  const player = usePlayer();
   return (
     <p className="text-mist">
       live, late by{" "}
       <LiveText
         className="text-paper"
         text={() => {
-          const late = workbench.player.live?.latenessOf(strand.id);
+          const late = player.live?.latenessOf(strand.id);
           return late ? ms(late.windowS + late.inputS + late.workS) : "…";
         }}
       />
       :{" "}
       <LiveText
         text={() => {
-          const late = workbench.player.live?.latenessOf(strand.id);
+          const late = player.live?.latenessOf(strand.id);
           if (!late) return "…";
           return `window ${ms(late.windowS)}, input ${ms(late.inputS)}, work ${ms(late.workS)}`;
         }}
@@ -127,10 +140,13 @@ function Lateness({ strand }: { strand: Strand }) {
 }
 
 /** How often each level occurs, with the floor and the ceiling of the window. */
-function LevelHistogram({ health, strand }: { health: Health; strand: Strand }) {
-  const { theme } = useUi();
+function LevelHistogram({ health, strand }: { health: Health; strand: StrandFace }) {
+  const theme = useUi((state) => state.theme);
   const { levels } = health;
-  const { gain, window } = strand.shaping;
+  const { gain, window } = useStrand(strand.id, ({ shaping }) => ({
+    gain: shaping.gain,
+    window: shaping.window,
+  }));
   const { bars, marks, max, silent } = useMemo(() => {
     const { inDb, from, step, shares } = levels;
     const gainDb = gain.on ? gain.db : 0;

@@ -1,6 +1,6 @@
 import { fanWidth, partsListenedTo } from "@bumbrel/core/document/listening";
 import type { ListensTo, Strand } from "@bumbrel/core/document/scene";
-import { happensLive, isMadeOf } from "@bumbrel/core/document/strands";
+import { isMadeOf } from "@bumbrel/core/document/strands";
 import { setMeasure, setMeasureSetting } from "@bumbrel/core/edit/strandEdits";
 import { exposedNumbers } from "@bumbrel/core/program/exposedNumbers";
 import { type Setting, type SettingValue, toggle } from "@bumbrel/core/setting/descriptor";
@@ -15,31 +15,30 @@ import {
 } from "@bumbrel/core/strand/measures/table";
 import { Crosshair, X } from "lucide-react";
 import { Fragment } from "react";
+import { ProgramChoice } from "../../program/ProgramFields";
+import { useEditing, useNumbers, useProjectId, useResult, useScene } from "../../session/context";
+import { chooseNumber, writeNumber } from "../../session/edits/programs";
+import { editStrand, listenTo } from "../../session/edits/strands";
+import { type StrandFace, useHappensLive, useStrands } from "../../session/strandHooks";
+import { useUi } from "../../session/viewState";
 import { Button, IconButton } from "../../ui/Button";
 import { Choice, SELECT_LOOK } from "../../ui/Choice";
 import { DeclaredField } from "../../ui/DeclaredField";
 import { StrandMark } from "../../ui/StrandMark";
-import { useResults, useScene, useWorkbench } from "../project/context";
-import { useUi } from "../project/uiState";
-import { ProgramChoice } from "../stage/program/ProgramFields";
-import { chooseNumber, writeNumber } from "../stage/program/programEdits";
 import { BeatCounting } from "./BeatCounting";
 import { beginCatch, useCatching } from "./catching";
-import { editStrand, listenTo } from "./edits";
 import { MEASURE_GROUPS } from "./strandText";
 
 /** Measures whose short fields leave room beside them for the side of the fader. */
 const sharesRow = (measure: Strand["measure"]) => "fftSize" in measure || "tempo" in measure;
 
 /** Source and measure of a strand. */
-export function Hearing({ strand }: { strand: Strand }) {
-  const workbench = useWorkbench();
-  const scene = useScene();
-  useResults();
+export function Hearing({ strand }: { strand: StrandFace }) {
+  const editing = useEditing();
   const { measure } = strand;
   const change = (label: string, apply: (strand: Strand) => void) =>
-    editStrand(workbench, strand.id, label, apply);
-  const parts = partsListenedTo(scene, strand);
+    editStrand(editing, strand.id, label, apply);
+  const parts = useScene((scene) => partsListenedTo(scene, strand));
   return (
     <div className="grid content-start gap-1">
       <div className="flex items-center gap-1.5 text-sm">
@@ -87,21 +86,17 @@ export function Hearing({ strand }: { strand: Strand }) {
 }
 
 /** Begins a catch on what a strand hears. */
-export function CatchButton({ strand }: { strand: Strand }) {
-  const workbench = useWorkbench();
-  const scene = useScene();
-  useResults();
-  const isCatching = useCatching((state) => state.strandId === strand.id);
-  if (strand.listensTo.kind === "strands" || !partsListenedTo(scene, strand).has("samples")) return null;
-  const isLive = happensLive(scene, strand);
-  // A microphone is shaped for talking in its place.
+export function CatchButton({ strand }: { strand: StrandFace }) {
+  const numbers = useNumbers();
   const { listensTo } = strand;
-  if (
-    listensTo.kind === "sound" &&
-    scene.sounds.some(({ id, kind }) => id === listensTo.id && kind === "input")
-  ) {
-    return null;
-  }
+  const isCatching = useCatching((state) => state.strandId === strand.id);
+  const isLive = useHappensLive(strand.id);
+  const hasSamples = useScene((scene) => partsListenedTo(scene, strand).has("samples"));
+  // A microphone is shaped for talking in its place.
+  const isInput = useScene(({ sounds }) =>
+    sounds.some(({ id, kind }) => listensTo.kind === "sound" && id === listensTo.id && kind === "input"),
+  );
+  if (listensTo.kind === "strands" || !hasSamples || isInput) return null;
   return (
     <Button
       className="px-2 py-0 text-sm leading-5"
@@ -112,7 +107,7 @@ export function CatchButton({ strand }: { strand: Strand }) {
           : "Mark a few hits, and have the range and mark found that pick them out"
       }
       onClick={() => {
-        const heard = workbench.heardBy(strand);
+        const heard = numbers.heardBy(strand);
         if (heard) beginCatch(strand.id, heard);
       }}
     >
@@ -122,7 +117,7 @@ export function CatchButton({ strand }: { strand: Strand }) {
 }
 
 interface FieldsProps {
-  strand: Strand;
+  strand: StrandFace;
   change(label: string, apply: (strand: Strand) => void): void;
 }
 
@@ -170,7 +165,7 @@ function ProgramOfStrand({
   measure,
   change,
 }: FieldsProps & { measure: Extract<Strand["measure"], { kind: "program" }> }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   const code = useScene((scene) => scene.programs.find(({ id }) => id === measure.programId)?.code);
   return (
     <div className="grid gap-1 text-sm">
@@ -179,8 +174,8 @@ function ProgramOfStrand({
           label="Program"
           kind="number"
           programId={measure.programId}
-          onChoose={(id) => chooseNumber(workbench, strand.id, id)}
-          onWrite={(example) => writeNumber(workbench, [strand], example)}
+          onChoose={(id) => chooseNumber(editing, strand.id, id)}
+          onWrite={(example) => writeNumber(editing, [strand], example)}
         />
       </div>
       <div className="flex flex-wrap items-baseline gap-x-1.5 gap-y-1 text-mist">
@@ -239,16 +234,14 @@ function ExposedField({
 }
 
 /** The columns of the table that a strand listens to. */
-function ColumnChoice({ strand, onChange }: { strand: Strand; onChange(column: string): void }) {
-  const workbench = useWorkbench();
-  const scene = useScene();
-  useResults();
+function ColumnChoice({ strand, onChange }: { strand: StrandFace; onChange(column: string): void }) {
   const { listensTo, measure } = strand;
+  const sound = useScene(({ sounds }) =>
+    sounds.find(({ id }) => listensTo.kind === "sound" && id === listensTo.id),
+  );
+  const table = useResult(({ library }) => sound && library.soundOf(sound)?.table);
   if (measure.kind !== "column") return null;
-  const sound = listensTo.kind === "sound" ? scene.sounds.find(({ id }) => id === listensTo.id) : undefined;
-  const names = (sound && workbench.library.soundOf(sound)?.table?.columns.map(({ name }) => name)) ?? [
-    measure.column,
-  ];
+  const names = table?.columns.map(({ name }) => name) ?? [measure.column];
   return (
     <Choice
       label={MEASURES.column.settings.column.label}
@@ -262,11 +255,12 @@ function ColumnChoice({ strand, onChange }: { strand: Strand; onChange(column: s
 }
 
 /** The sound or bus a strand listens to, or that it is made of others. */
-function SourceChoice({ strand }: { strand: Strand }) {
-  const workbench = useWorkbench();
-  const scene = useScene();
-  useResults();
-  const { look } = useUi();
+function SourceChoice({ strand }: { strand: StrandFace }) {
+  const projectId = useProjectId();
+  const editing = useEditing();
+  const { look } = useUi.getState();
+  const { sounds, buses } = useScene(({ sounds, buses }) => ({ sounds, buses }));
+  const zones = useScene(({ objects }) => objects.filter(({ kind }) => kind === "zone"));
   const { listensTo } = strand;
   const tap = listensTo.kind === "sound" || listensTo.kind === "bus" ? listensTo.tap : "before";
   const part = "part" in listensTo ? { part: listensTo.part } : {};
@@ -277,12 +271,10 @@ function SourceChoice({ strand }: { strand: Strand }) {
         ? "strands"
         : `${listensTo.kind} ${listensTo.id}`;
   const options: [value: string, words: string][] = [
-    ...scene.sounds.map(({ id, name }) => [`sound ${id}`, name] as [string, string]),
-    ...scene.buses.map(({ id, name }) => [`bus ${id}`, `${name} (bus)`] as [string, string]),
+    ...sounds.map(({ id, name }) => [`sound ${id}`, name] as [string, string]),
+    ...buses.map(({ id, name }) => [`bus ${id}`, `${name} (bus)`] as [string, string]),
     ["strands", "other strands"],
-    ...scene.objects
-      .filter((object) => object.kind === "zone")
-      .map(({ id, name }) => [`zone ${id}`, `${name} (zone)`] as [string, string]),
+    ...zones.map(({ id, name }) => [`zone ${id}`, `${name} (zone)`] as [string, string]),
   ];
   const listen = (chosen: string) => {
     const [kind, id] = chosen.split(" ");
@@ -292,8 +284,8 @@ function SourceChoice({ strand }: { strand: Strand }) {
         : kind === "zone"
           ? { kind, id }
           : { kind: kind as "sound" | "bus", id, tap, ...part };
-    listenTo(workbench, strand.id, next);
-    if (next.kind === "sound") look(workbench.projectId, { soundId: next.id });
+    listenTo(editing, strand.id, next);
+    if (next.kind === "sound") look(projectId, { soundId: next.id });
   };
   const isKnown = options.some(([one]) => one === value);
   return (
@@ -308,23 +300,25 @@ function SourceChoice({ strand }: { strand: Strand }) {
 }
 
 /** The strands that one is made of, in order. */
-function Ingredients({ strand }: { strand: Strand }) {
-  const workbench = useWorkbench();
-  const scene = useScene();
-  useResults();
+function Ingredients({ strand }: { strand: StrandFace }) {
+  const editing = useEditing();
+  const strands = useStrands();
   const { listensTo } = strand;
+  const otherIds = useScene((scene) =>
+    scene.strands.filter((one) => !isMadeOf(scene, one, strand.id)).map(({ id }) => id),
+  );
   if (listensTo.kind !== "strands") return null;
   const setIds = (label: string, ids: string[]) =>
-    editStrand(workbench, strand.id, `${label} ${strand.name}`, (draft) => {
+    editStrand(editing, strand.id, `${label} ${strand.name}`, (draft) => {
       draft.listensTo = { kind: "strands", ids };
     });
-  const others = scene.strands.filter(
-    (one) => one.id !== strand.id && !listensTo.ids.includes(one.id) && !isMadeOf(scene, one, strand.id),
+  const others = strands.filter(
+    ({ id }) => id !== strand.id && !listensTo.ids.includes(id) && otherIds.includes(id),
   );
   return (
     <div className="flex flex-wrap items-center gap-1.5 text-sm">
       {listensTo.ids.map((id) => {
-        const source = scene.strands.find((one) => one.id === id);
+        const source = strands.find((one) => one.id === id);
         return (
           <span key={id} className="flex items-center gap-1 rounded-full border border-rule pl-2">
             {source && <StrandMark strand={source} size={11} />}
@@ -357,8 +351,8 @@ function Ingredients({ strand }: { strand: Strand }) {
 }
 
 /** Chooses the part of a sound that a strand hears. */
-function PartChoice({ strand }: { strand: Strand }) {
-  const workbench = useWorkbench();
+function PartChoice({ strand }: { strand: StrandFace }) {
+  const editing = useEditing();
   const { listensTo, measure } = strand;
   if ((listensTo.kind !== "sound" && listensTo.kind !== "bus") || !readsSamples(measure)) return null;
   return (
@@ -369,7 +363,7 @@ function PartChoice({ strand }: { strand: Strand }) {
       value={listensTo.part ?? ""}
       choices={[["", "all of it"], ...Object.entries(SOUND_PARTS)]}
       onChange={(chosen) =>
-        editStrand(workbench, strand.id, "listen to another part of the sound", (draft) => {
+        editStrand(editing, strand.id, "listen to another part of the sound", (draft) => {
           const { part: _part, ...whole } = listensTo;
           draft.listensTo = chosen === "" ? whole : { ...whole, part: chosen as SoundPart };
         })
@@ -379,7 +373,7 @@ function PartChoice({ strand }: { strand: Strand }) {
 }
 
 /** Choices of the fader's side and of the part of a sound or bus. */
-function HeardChoices({ strand }: { strand: Strand }) {
+function HeardChoices({ strand }: { strand: StrandFace }) {
   return (
     <>
       <TapChoice strand={strand} />
@@ -389,8 +383,8 @@ function HeardChoices({ strand }: { strand: Strand }) {
 }
 
 /** On which side of the fader a strand listens. */
-function TapChoice({ strand }: { strand: Strand }) {
-  const workbench = useWorkbench();
+function TapChoice({ strand }: { strand: StrandFace }) {
+  const editing = useEditing();
   const { listensTo } = strand;
   if (listensTo.kind !== "sound" && listensTo.kind !== "bus") return null;
   return (
@@ -404,7 +398,7 @@ function TapChoice({ strand }: { strand: Strand }) {
         ["after", "after fader"],
       ]}
       onChange={(tap) =>
-        editStrand(workbench, strand.id, `listen ${tap} the fader`, (draft) => {
+        editStrand(editing, strand.id, `listen ${tap} the fader`, (draft) => {
           draft.listensTo = { ...listensTo, tap };
         })
       }

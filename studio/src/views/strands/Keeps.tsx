@@ -1,29 +1,32 @@
 import { Bookmark, Trash2 } from "lucide-react";
 import { Popover } from "radix-ui";
 import { useEffect, useState } from "react";
+import type { Tunings } from "../../session/audition";
+import { useAudition, useProjectId, useResult, useScene, useSession } from "../../session/context";
+import { addKeep, goBackTo, removeKeep, renameKeep } from "../../session/edits/strands";
+import type { Session } from "../../session/session";
+import { useLooking, useUi } from "../../session/viewState";
 import { Button, IconButton } from "../../ui/Button";
 import { NameField } from "../../ui/NameField";
-import type { Tunings } from "../project/audition";
-import { useResults, useScene, useWorkbench } from "../project/context";
-import { useLooking, useUi } from "../project/uiState";
-import type { Workbench } from "../project/workbench";
-import { addKeep, goBackTo, removeKeep, renameKeep } from "./edits";
 
 /** The key that shows the other tunings while it is held. */
 const BEFORE_KEY = "b";
 
 /** Tunings to compare with: the chosen snapshot, or those at the time the project was opened. */
-function compared(workbench: Workbench, keepId: string | undefined): Tunings {
-  return workbench.scene.keeps.find(({ id }) => id === keepId) ?? workbench.opened;
+function compared({ document, opened }: Session, keepId: string | undefined): Tunings {
+  return document.scene.keeps.find(({ id }) => id === keepId) ?? opened;
 }
 
 /** Named states of all tunings, to go back to; and a button to hold for seeing one of them. */
 export function Keeps() {
-  const workbench = useWorkbench();
+  const audition = useAudition();
+  const projectId = useProjectId();
+  const session = useSession();
+  const editing = session.document;
   const keeps = useScene((scene) => scene.keeps);
-  useResults();
-  const { look } = useUi();
-  const { compareKeepId } = useLooking(workbench.projectId);
+  const isComparing = useResult(({ audition }) => audition.isComparing);
+  const look = useUi((state) => state.look);
+  const { compareKeepId } = useLooking(projectId);
   const [name, setName] = useState("");
   const other = keeps.find(({ id }) => id === compareKeepId);
   useEffect(() => {
@@ -31,9 +34,9 @@ export function Keeps() {
       const target = event.target as HTMLElement;
       if (event.key.toLowerCase() !== BEFORE_KEY || event.ctrlKey || event.metaKey) return;
       if (target.matches("input, textarea, select")) return;
-      workbench.audition.compare(event.type === "keydown" ? compared(workbench, compareKeepId) : undefined);
+      audition.compare(event.type === "keydown" ? compared(session, compareKeepId) : undefined);
     };
-    const letGo = () => workbench.audition.compare(undefined);
+    const letGo = () => audition.compare(undefined);
     addEventListener("keydown", hold);
     addEventListener("keyup", hold);
     addEventListener("blur", letGo);
@@ -43,23 +46,23 @@ export function Keeps() {
       removeEventListener("blur", letGo);
       letGo();
     };
-  }, [workbench, compareKeepId]);
+  }, [audition, session, compareKeepId]);
   const keep = () => {
-    addKeep(workbench, name.trim().slice(0, 120) || `Keep ${keeps.length + 1}`);
+    addKeep(editing, name.trim().slice(0, 120) || `Keep ${keeps.length + 1}`);
     setName("");
   };
   return (
     <>
       <Button
-        className={`text-sm ${workbench.audition.isComparing ? "border-brass text-brass" : ""}`}
+        className={`text-sm ${isComparing ? "border-brass text-brass" : ""}`}
         title={`Hold this, or the B key, to see and hear ${other ? `“${other.name}”` : "the tunings as the project was opened"}`}
-        aria-pressed={workbench.audition.isComparing}
+        aria-pressed={isComparing}
         onPointerDown={(event) => {
           event.currentTarget.setPointerCapture(event.pointerId);
-          workbench.audition.compare(compared(workbench, compareKeepId));
+          audition.compare(compared(session, compareKeepId));
         }}
-        onPointerUp={() => workbench.audition.compare(undefined)}
-        onPointerCancel={() => workbench.audition.compare(undefined)}
+        onPointerUp={() => audition.compare(undefined)}
+        onPointerCancel={() => audition.compare(undefined)}
       >
         Hold for {other ? other.name : "before"}
       </Button>
@@ -105,7 +108,7 @@ export function Keeps() {
                   label="Keep"
                   className="min-w-0 grow"
                   value={keepName}
-                  onRename={(next) => renameKeep(workbench, id, next)}
+                  onRename={(next) => renameKeep(editing, id, next)}
                 />
                 <label className="flex items-center gap-1 text-sm whitespace-nowrap text-mist">
                   <input
@@ -113,14 +116,14 @@ export function Keeps() {
                     name="compare"
                     className="accent-(--brass)"
                     checked={compareKeepId === id}
-                    onChange={() => look(workbench.projectId, { compareKeepId: id })}
+                    onChange={() => look(projectId, { compareKeepId: id })}
                   />
                   compare
                 </label>
-                <Button className="text-sm" onClick={() => goBackTo(workbench, id)}>
+                <Button className="text-sm" onClick={() => goBackTo(editing, id)}>
                   Go back
                 </Button>
-                <IconButton label={`Remove ${keepName}`} small onClick={() => removeKeep(workbench, id)}>
+                <IconButton label={`Remove ${keepName}`} small onClick={() => removeKeep(editing, id)}>
                   <Trash2 size={14} />
                 </IconButton>
               </div>
@@ -132,7 +135,7 @@ export function Keeps() {
                   name="compare"
                   className="accent-(--brass)"
                   checked={!other}
-                  onChange={() => look(workbench.projectId, { compareKeepId: undefined })}
+                  onChange={() => look(projectId, { compareKeepId: undefined })}
                 />
                 compare with the tunings as the project was opened
               </label>

@@ -1,13 +1,13 @@
+import { useNumbers } from "../../session/context";
+import { useStrands } from "../../session/strandHooks";
 import { LiveText } from "../../ui/LiveText";
 import { StrandMark } from "../../ui/StrandMark";
-import { useResults, useScene, useWorkbench } from "../project/context";
 import { rawText } from "./strandText";
 
 /** Every strand's numbers as text, for those who want the plain value. */
 export function NumbersPanel() {
-  const workbench = useWorkbench();
-  const strands = useScene((scene) => scene.strands);
-  useResults();
+  const numbers = useNumbers();
+  const strands = useStrands();
   return (
     <table className="w-full text-sm" aria-label="Numbers now">
       <thead className="text-left text-xs text-mist">
@@ -27,10 +27,10 @@ export function NumbersPanel() {
               </span>
             </td>
             <td className="text-right">
-              <LiveText text={(timeS) => rawText(workbench, strand, timeS)} />
+              <LiveText text={(timeS) => rawText(numbers, strand, timeS)} />
             </td>
             <td className="text-right text-brass">
-              <LiveText text={(timeS) => workbench.shapedNow(strand.id, timeS).toFixed(3)} />
+              <LiveText text={(timeS) => numbers.shapedNow(strand.id, timeS).toFixed(3)} />
             </td>
           </tr>
         ))}

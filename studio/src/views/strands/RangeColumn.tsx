@@ -1,21 +1,21 @@
-import type { Strand } from "@bumbrel/core/document/scene";
 import { rangeBetween } from "@bumbrel/core/dsp/frequencyRange";
 import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { RangedMeasure } from "@bumbrel/core/strand/measures/table";
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
+import { useEditing } from "../../session/context";
+import { editStrand } from "../../session/edits/strands";
+import { type StrandFace, useStrands } from "../../session/strandHooks";
+import { hzToTop, limitsOf, shiftRange, snapHz, topToHz } from "../../ui/axis";
 import { formatHz } from "../../ui/format";
 import { StrandMark } from "../../ui/StrandMark";
 import { strandColour } from "../../ui/strandLook";
-import { useResults, useScene, useWorkbench } from "../project/context";
-import { hzToTop, limitsOf, shiftRange, snapHz, topToHz } from "./axis";
-import { editStrand } from "./edits";
 
 const LANE_PX = 24;
 /** One press of an arrow key: a semitone. */
 const KEY_RATIO = 2 ** (1 / 12);
 
 type Part = "low" | "high" | "middle";
-type RangedStrand = Strand & { measure: RangedMeasure };
+type RangedStrand = StrandFace & { measure: RangedMeasure };
 
 /** Every strand's range as a bracket that can be taken by its ends or its middle. */
 export function RangeColumn({
@@ -24,12 +24,10 @@ export function RangeColumn({
   onChoose,
 }: {
   axis: FrequencyAxis;
-  chosen: Strand | undefined;
-  onChoose(strand: Strand): void;
+  chosen: StrandFace | undefined;
+  onChoose(strand: StrandFace): void;
 }) {
-  const scene = useScene();
-  useResults();
-  const withRange = scene.strands.filter((strand): strand is RangedStrand => "lowHz" in strand.measure);
+  const withRange = useStrands().filter((strand): strand is RangedStrand => "lowHz" in strand.measure);
   const column = useRef<HTMLDivElement>(null);
   return (
     <div
@@ -65,7 +63,7 @@ function Bracket({
   heightOf(): DOMRect;
   onChoose(): void;
 }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   const grabbed = useRef<{ y: number; lowHz: number; highHz: number }>(undefined);
   const { lowHz, highHz } = strand.measure;
   const colour = strandColour(strand.hue);
@@ -74,7 +72,7 @@ function Bracket({
 
   const setRange = (range: { lowHz: number; highHz: number }, gesture?: string) =>
     editStrand(
-      workbench,
+      editing,
       strand.id,
       `move the range of ${strand.name}`,
       ({ measure }) => Object.assign(measure, limitsOf(measure, range)),
@@ -99,7 +97,7 @@ function Bracket({
   };
   const drop = () => {
     grabbed.current = undefined;
-    workbench.endGesture();
+    editing.endGesture();
   };
   const onKey = (part: Part) => (event: KeyboardEvent) => {
     const direction = { ArrowUp: 1, ArrowDown: -1 }[event.key];

@@ -1,26 +1,26 @@
-import type { Strand } from "@bumbrel/core/document/scene";
 import { propertiesOf } from "@bumbrel/core/kinds/table";
 import { AlertDialog } from "radix-ui";
+import { useEditing, useScene } from "../../session/context";
+import { removeStrand } from "../../session/edits/strands";
+import type { StrandFace } from "../../session/strandHooks";
 import { Button } from "../../ui/Button";
-import { useScene, useWorkbench } from "../project/context";
-import { removeStrand } from "./edits";
 
 /** Named one by one up to here. */
 const NAMED = 6;
 
 /** Targets of a strand in words: "Glow of Lantern 2". */
 export function useDriven(strandId: string): string[] {
-  const { bindings, objects } = useScene((scene) => ({ bindings: scene.bindings, objects: scene.objects }));
-  return bindings.flatMap(({ strandId: its, objectId, property }) => {
-    const object = objects.find(({ id }) => id === objectId);
-    if (its !== strandId || !object) return [];
-    return [`${propertiesOf(object)[property]?.label ?? property} of ${object.name}`];
-  });
+  return useScene(({ bindings, objects }) =>
+    bindings.flatMap(({ strandId: its, objectId, property }) => {
+      const object = its === strandId && objects.find(({ id }) => id === objectId);
+      return object ? [`${propertiesOf(object)[property]?.label ?? property} of ${object.name}`] : [];
+    }),
+  );
 }
 
 /** Asks before a strand goes that drives something, and says what. */
-export function RemoveStrand({ strand, onClose }: { strand: Strand; onClose(): void }) {
-  const workbench = useWorkbench();
+export function RemoveStrand({ strand, onClose }: { strand: StrandFace; onClose(): void }) {
+  const editing = useEditing();
   const driven = useDriven(strand.id);
   const more = driven.length - NAMED;
   return (
@@ -39,7 +39,7 @@ export function RemoveStrand({ strand, onClose }: { strand: Strand; onClose(): v
               <Button>Keep it</Button>
             </AlertDialog.Cancel>
             <AlertDialog.Action asChild>
-              <Button look="main" onClick={() => removeStrand(workbench, strand)}>
+              <Button look="main" onClick={() => removeStrand(editing, strand)}>
                 Remove
               </Button>
             </AlertDialog.Action>

@@ -1,16 +1,16 @@
 import { fanWidth } from "@bumbrel/core/document/listening";
-import type { Strand } from "@bumbrel/core/document/scene";
 import { fanBands, PITCH_CLASSES } from "@bumbrel/core/dsp/fanBands";
 import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { MeasureOf } from "@bumbrel/core/strand/measures/table";
 import { trackValueAt } from "@bumbrel/core/strand/track";
 import { useMemo, useRef } from "react";
+import { useNumbers, usePlayer } from "../../session/context";
+import { type StrandFace, useStrands } from "../../session/strandHooks";
+import { hzToTop } from "../../ui/axis";
 import { useFrame } from "../../ui/frames";
 import { StrandMark } from "../../ui/StrandMark";
 import { strandColour, themeColour } from "../../ui/strandLook";
 import { useCanvas } from "../../ui/useCanvas";
-import { useResults, useScene, useWorkbench } from "../project/context";
-import { hzToTop } from "./axis";
 
 const LANE_PX = 24;
 
@@ -21,20 +21,19 @@ export function ShapedColumn({
   onChoose,
 }: {
   axis: FrequencyAxis;
-  chosen: Strand | undefined;
-  onChoose(strand: Strand): void;
+  chosen: StrandFace | undefined;
+  onChoose(strand: StrandFace): void;
 }) {
-  const scene = useScene();
-  useResults();
+  const strands = useStrands();
   if (chosen?.measure.kind === "fan" && fanWidth(chosen.measure) > 1) {
     return <FanBars key={chosen.id} axis={axis} strand={chosen} measure={chosen.measure} />;
   }
   return (
     <div
       className="grid auto-cols-[24px] grid-flow-col overflow-x-auto overflow-y-hidden border-l border-rule px-2 pb-1"
-      style={{ minWidth: Math.max(90, scene.strands.length * LANE_PX + 16) }}
+      style={{ minWidth: Math.max(90, strands.length * LANE_PX + 16) }}
     >
-      {scene.strands.map((strand) => (
+      {strands.map((strand) => (
         <button
           key={strand.id}
           type="button"
@@ -51,11 +50,11 @@ export function ShapedColumn({
   );
 }
 
-function ShapedBar({ strand }: { strand: Strand }) {
-  const workbench = useWorkbench();
+function ShapedBar({ strand }: { strand: StrandFace }) {
+  const numbers = useNumbers();
   const bar = useRef<HTMLSpanElement>(null);
   useFrame((timeS) => {
-    const value = workbench.shapedNow(strand.id, timeS);
+    const value = numbers.shapedNow(strand.id, timeS);
     if (bar.current) bar.current.style.transform = `scaleY(${Math.min(1, Math.max(0, value))})`;
   });
   return (
@@ -86,16 +85,16 @@ function FanBars({
   measure,
 }: {
   axis: FrequencyAxis;
-  strand: Strand;
+  strand: StrandFace;
   measure: MeasureOf<"fan">;
 }) {
-  const workbench = useWorkbench();
+  const player = usePlayer();
   const canvas = useCanvas();
   const bands = useMemo(() => bandPlaces(measure, axis), [axis, measure]);
   useFrame((timeS) => {
     const context = canvas.context();
     const { width, height } = canvas.size.current;
-    const track = workbench.player.trackOf(strand.id);
+    const track = player.trackOf(strand.id);
     if (!context) return;
     context.clearRect(0, 0, width, height);
     if (!track) return;

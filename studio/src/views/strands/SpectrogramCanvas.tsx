@@ -3,13 +3,13 @@ import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import { samplesKey } from "@bumbrel/core/sound/key";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import { useEffect, useRef, useState } from "react";
+import { useAnalysis, useLibrary, useNumbers, usePlayer, useResult } from "../../session/context";
+import { useUi } from "../../session/viewState";
 import { useFrame } from "../../ui/frames";
 import { LiveSpectrogram } from "../../ui/liveSpectrogram";
 import { SpectrogramTiles } from "../../ui/spectrogramTiles";
 import { themeColour } from "../../ui/strandLook";
 import { useCanvas } from "../../ui/useCanvas";
-import { useResults, useWorkbench } from "../project/context";
-import { useUi } from "../project/uiState";
 
 const WINDOW_S = 8;
 /** Position of "now" once there is enough past to fill the width. */
@@ -20,16 +20,19 @@ const LIVE_WORDS = "Live: switch it on in the Sounds view, and it moves along he
 
 /** Time goes right, frequency up; what is still to come is dimmed. */
 export function SpectrogramCanvas({ axis, sound }: { axis: FrequencyAxis; sound: Sound }) {
-  const workbench = useWorkbench();
-  const dataVersion = useResults();
+  const numbers = useNumbers();
+  const player = usePlayer();
+  const library = useLibrary();
+  const analysis = useAnalysis();
   const theme = useUi((state) => state.theme);
   const canvas = useCanvas();
   const key = samplesKey(sound);
+  const samples = useResult(({ library }) => key && library.sounds.get(key)?.mono.length);
   const [tiles] = useState(() => new SpectrogramTiles());
   const live = useRef<LiveSpectrogram>(undefined);
   const inputId = sound.kind === "input" ? sound.id : undefined;
   useEffect(() => {
-    const { live: sounds } = workbench.player;
+    const { live: sounds } = player;
     live.current = undefined;
     if (!sounds || inputId === undefined) return;
     const moving = new LiveSpectrogram(WINDOW_S * FRAME_RATE_HZ, axis, FFT_SIZE);
@@ -41,16 +44,12 @@ export function SpectrogramCanvas({ axis, sound }: { axis: FrequencyAxis; sound:
       const input = sounds.inputs.get(inputId);
       if (input) moving.take(input.history, samples.length);
     });
-  }, [workbench, inputId, axis]);
+  }, [player, inputId, axis]);
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a sound that arrives is asked for again
   useEffect(() => {
-    const samples = key === undefined ? undefined : workbench.library.sounds.get(key)?.mono.length;
-    if (key !== undefined && samples !== undefined) {
-      workbench.analysis.showSpectrogram(VIEWER, key, samples, axis, FFT_SIZE);
-    }
-  }, [workbench, key, axis, dataVersion]);
-  useEffect(() => () => workbench.analysis.hideSpectrogram(VIEWER), [workbench]);
+    if (key && samples) analysis.showSpectrogram(VIEWER, key, samples, axis, FFT_SIZE);
+  }, [analysis, key, axis, samples]);
+  useEffect(() => () => analysis.hideSpectrogram(VIEWER), [analysis]);
 
   useFrame((timeS) => {
     const context = canvas.context();
@@ -62,10 +61,10 @@ export function SpectrogramCanvas({ axis, sound }: { axis: FrequencyAxis; sound:
       live.current.draw(context, theme, width, height);
       return;
     }
-    const spectrogram = workbench.analysis.spectrograms.get(VIEWER);
+    const spectrogram = analysis.spectrograms.get(VIEWER);
     if (key === undefined || !spectrogram || spectrogram.key !== key || spectrogram.framesReady === 0) {
-      const failure = key === undefined ? LIVE_WORDS : workbench.library.failures.get(key);
-      const share = key === undefined ? undefined : workbench.library.loading.get(key);
+      const failure = key === undefined ? LIVE_WORDS : library.failures.get(key);
+      const share = key === undefined ? undefined : library.loading.get(key);
       context.fillStyle = themeColour("mist");
       context.font = "14px 'Atkinson Hyperlegible Next Variable', sans-serif";
       context.textAlign = "center";
@@ -77,7 +76,7 @@ export function SpectrogramCanvas({ axis, sound }: { axis: FrequencyAxis; sound:
       context.fillText(words, width / 2, height / 2, width - 20);
       return;
     }
-    const ownS = workbench.positionOf(sound, timeS);
+    const ownS = numbers.positionOf(sound, timeS);
     const from = Math.max(0, ownS - WINDOW_S * NOW_SHARE);
     const pxPerFrame = width / (WINDOW_S * FRAME_RATE_HZ);
     tiles.draw(context, spectrogram, theme, from * FRAME_RATE_HZ, pxPerFrame, width, height);

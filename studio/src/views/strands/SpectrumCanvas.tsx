@@ -4,12 +4,12 @@ import { axisBands, type FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import { PowerSpectrum } from "@bumbrel/core/dsp/spectrum";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import { useMemo, useState } from "react";
+import { useNumbers } from "../../session/context";
+import { useUi } from "../../session/viewState";
 import { useFrame } from "../../ui/frames";
 import { Layer } from "../../ui/layer";
 import { themeColour } from "../../ui/strandLook";
 import { useCanvas } from "../../ui/useCanvas";
-import { useWorkbench } from "../project/context";
-import { useUi } from "../project/uiState";
 
 const FFT_SIZE = 4096;
 const ROWS = 160;
@@ -18,7 +18,7 @@ const GRID_DB = [-60, -30];
 
 /** The spectrum at this instant, lying along the spine: level goes right, frequency up. */
 export function SpectrumCanvas({ axis, sound }: { axis: FrequencyAxis; sound: Sound }) {
-  const workbench = useWorkbench();
+  const numbers = useNumbers();
   const canvas = useCanvas();
   const theme = useUi((state) => state.theme);
   const [grid] = useState(() => new Layer());
@@ -33,7 +33,7 @@ export function SpectrumCanvas({ axis, sound }: { axis: FrequencyAxis; sound: So
     if (!context || width === 0) return;
     context.fillStyle = themeColour("sunk");
     context.fillRect(0, 0, width, height);
-    const now = workbench.samplesAt(sound, timeS, FFT_SIZE);
+    const now = numbers.samplesAt(sound, timeS, FFT_SIZE);
     if (!now) return;
     const { spectrum, powers, bands } = measuring;
     spectrum.at(now.samples, now.centre, powers);

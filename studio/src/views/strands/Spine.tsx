@@ -1,15 +1,16 @@
-import type { Strand } from "@bumbrel/core/document/scene";
 import { rangeBetween } from "@bumbrel/core/dsp/frequencyRange";
 import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import { type PointerEvent, useRef, useState } from "react";
+import { StageCanvas } from "../../liveStage/StageCanvas";
+import { useAnalysis, useEditing, useProjectId, useScene } from "../../session/context";
+import { addStrand, editStrand, fitStrand, soundBeforeFader } from "../../session/edits/strands";
+import type { StrandFace } from "../../session/strandHooks";
+import { useStrands } from "../../session/strandHooks";
+import { useUi } from "../../session/viewState";
+import { AXIS_TICKS, hzToTop, SPINE_AXES, snapHz, topToHz } from "../../ui/axis";
 import { formatHz, noteName } from "../../ui/format";
 import { strandColour } from "../../ui/strandLook";
-import { useResults, useScene, useWorkbench } from "../project/context";
-import { useUi } from "../project/uiState";
-import { StageCanvas } from "../stage/StageCanvas";
-import { AXIS_TICKS, hzToTop, SPINE_AXES, snapHz, topToHz } from "./axis";
-import { addStrand, editStrand, fitStrand, soundBeforeFader } from "./edits";
 import { FanLines } from "./FanLines";
 import { RangeColumn } from "./RangeColumn";
 import { ShapedColumn } from "./ShapedColumn";
@@ -22,18 +23,17 @@ const DRAG_PX = 3;
 
 interface Props {
   sound: Sound;
-  chosen: Strand | undefined;
+  chosen: StrandFace | undefined;
 }
 
 /** Everything that shares the frequency axis, and the porthole beside it. */
 export function Spine({ sound, chosen }: Props) {
-  const workbench = useWorkbench();
-  const scene = useScene();
-  useResults();
-  const { look } = useUi();
-  const kind = useUi((state) => state.looking[workbench.projectId]?.axis ?? "log");
+  const projectId = useProjectId();
+  const sounds = useScene((scene) => scene.sounds.filter(hasSpectrum));
+  const look = useUi((state) => state.look);
+  const kind = useUi((state) => state.looking[projectId]?.axis ?? "log");
   const axis = SPINE_AXES[kind];
-  const choose = (strand: Strand) => look(workbench.projectId, { strandId: strand.id });
+  const choose = (strand: StrandFace) => look(projectId, { strandId: strand.id });
   const heading = "flex h-8 items-center gap-2 overflow-hidden px-2 text-sm whitespace-nowrap text-mist";
   return (
     <section
@@ -46,7 +46,7 @@ export function Spine({ sound, chosen }: Props) {
         title={
           kind === "log" ? "Change to a linear frequency axis" : "Change to a logarithmic frequency axis"
         }
-        onClick={() => look(workbench.projectId, { axis: kind === "log" ? "linear" : "log" })}
+        onClick={() => look(projectId, { axis: kind === "log" ? "linear" : "log" })}
       >
         Hz · {kind === "log" ? "log" : "lin"}
       </button>
@@ -56,9 +56,9 @@ export function Spine({ sound, chosen }: Props) {
           <select
             className="rounded border border-rule bg-sunk px-1.5 py-0.5 text-paper"
             value={sound.id}
-            onChange={(event) => look(workbench.projectId, { soundId: event.target.value })}
+            onChange={(event) => look(projectId, { soundId: event.target.value })}
           >
-            {scene.sounds.filter(hasSpectrum).map(({ id, name }) => (
+            {sounds.map(({ id, name }) => (
               <option key={id} value={id}>
                 {name}
               </option>
@@ -102,9 +102,10 @@ function AxisTicks({ axis }: { axis: FrequencyAxis }) {
 
 /** Spectrogram and spectrum, on which a range can be dragged out. */
 function DragArea({ axis, sound, chosen }: { axis: FrequencyAxis } & Props) {
-  const workbench = useWorkbench();
-  const scene = useScene();
-  useResults();
+  const editing = useEditing();
+  const analysis = useAnalysis();
+  const projectId = useProjectId();
+  const strands = useStrands();
   const area = useRef<HTMLDivElement>(null);
   const readout = useRef<HTMLSpanElement>(null);
   const press = useRef<{ y: number; strandId: string | undefined } | undefined>(undefined);
@@ -135,23 +136,23 @@ function DragArea({ axis, sound, chosen }: { axis: FrequencyAxis } & Props) {
       const gesture = `drag-out ${performance.now()}`;
       dragGesture.current = gesture;
       const strandId = addStrand(
-        workbench,
+        editing,
         soundBeforeFader(sound.id),
         rangeBetween(hzAt(from), hzAt(to)),
         gesture,
       );
       current.strandId = strandId;
-      useUi.getState().look(workbench.projectId, { strandId });
+      useUi.getState().look(projectId, { strandId });
       // Floor and range follow the sound until the pointer is let go, so that the shaped trace always says something.
-      workbench.analysis.followTraces(gesture, (id, traces) => {
-        const strand = workbench.scene.strands.find((one) => one.id === strandId);
-        if (id === strandId && strand) fitStrand(workbench, strand, traces, gesture);
+      analysis.followTraces(gesture, (id, traces) => {
+        const strand = editing.scene.strands.find((one) => one.id === strandId);
+        if (id === strandId && strand) fitStrand(editing, strand, traces, gesture);
       });
       return;
     }
     const range = rangeBetween(hzAt(from), hzAt(to));
     editStrand(
-      workbench,
+      editing,
       current.strandId,
       "drag out a range",
       ({ measure }) => Object.assign(measure, range),
@@ -166,8 +167,8 @@ function DragArea({ axis, sound, chosen }: { axis: FrequencyAxis } & Props) {
     if (strandId === undefined) return;
     // The last trace of the drag may still be on its way; its fit belongs to the same step.
     const gesture = dragGesture.current;
-    workbench.analysis.afterTraces(() => {
-      if (dragGesture.current === gesture && !press.current) workbench.endGesture();
+    analysis.afterTraces(() => {
+      if (dragGesture.current === gesture && !press.current) editing.endGesture();
     });
   };
   return (
@@ -192,7 +193,7 @@ function DragArea({ axis, sound, chosen }: { axis: FrequencyAxis } & Props) {
     >
       <SpectrogramCanvas axis={axis} sound={sound} />
       <SpectrumCanvas axis={axis} sound={sound} />
-      {scene.strands.map((strand) => {
+      {strands.map((strand) => {
         if (
           !("lowHz" in strand.measure) ||
           !(strand.listensTo.kind === "sound" && strand.listensTo.id === sound.id)

@@ -19,12 +19,7 @@ import {
 import { Combine, Ellipsis, Rows3, SquarePen, VolumeX, Waves } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
-import { KindMenu } from "../../ui/KindMenu";
-import { LiveBar } from "../../ui/LiveBar";
-import { StrandMark } from "../../ui/StrandMark";
-import { strandColour } from "../../ui/strandLook";
-import { useResults, useScene, useWorkbench } from "../project/context";
-import { useUi } from "../project/uiState";
+import { useAudition, useEditing, useNumbers, useProjectId, useResult } from "../../session/context";
 import {
   addStrand,
   addStrandOf,
@@ -33,7 +28,13 @@ import {
   moveStrand,
   removeStrand,
   soundBeforeFader,
-} from "./edits";
+} from "../../session/edits/strands";
+import { type StrandFace, useStrands } from "../../session/strandHooks";
+import { useUi } from "../../session/viewState";
+import { KindMenu } from "../../ui/KindMenu";
+import { LiveBar } from "../../ui/LiveBar";
+import { StrandMark } from "../../ui/StrandMark";
+import { strandColour } from "../../ui/strandLook";
 import { Keeps } from "./Keeps";
 import { RemoveStrand, useDriven } from "./RemoveStrand";
 import { shownSound } from "./shownSound";
@@ -44,9 +45,9 @@ const FIRST_RANGE = { lowHz: 80, highHz: 160 };
 const DRAG_PX = 6;
 
 /** Every strand as a chip to choose, in an order of one's own; and what concerns all of them. */
-export function StrandChips({ chosen }: { chosen: Strand | undefined }) {
-  const workbench = useWorkbench();
-  const strands = useScene((scene) => scene.strands);
+export function StrandChips({ chosen }: { chosen: StrandFace | undefined }) {
+  const editing = useEditing();
+  const strands = useStrands();
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: DRAG_PX } }),
     useSensor(KeyboardSensor, {
@@ -58,7 +59,7 @@ export function StrandChips({ chosen }: { chosen: Strand | undefined }) {
   const drop = ({ active, over }: DragEndEvent) => {
     if (over)
       moveStrand(
-        workbench,
+        editing,
         String(active.id),
         strands.findIndex(({ id }) => id === over.id),
       );
@@ -84,17 +85,20 @@ export function StrandChips({ chosen }: { chosen: Strand | undefined }) {
   );
 }
 
-function Chip({ strand, isChosen }: { strand: Strand; isChosen: boolean }) {
-  const workbench = useWorkbench();
-  useResults();
-  const { look } = useUi();
+function Chip({ strand, isChosen }: { strand: StrandFace; isChosen: boolean }) {
+  const numbers = useNumbers();
+  const projectId = useProjectId();
+  const [isSolo, isAnySolo] = useResult(({ audition: { soloStrands } }) => [
+    soloStrands.has(strand.id),
+    soloStrands.size > 0,
+  ]);
+  const look = useUi((state) => state.look);
   const { setNodeRef, listeners, attributes, transform, isDragging } = useSortable({ id: strand.id });
   const chip = useRef<HTMLButtonElement>(null);
   useEffect(() => {
     if (isChosen) chip.current?.scrollIntoView({ block: "nearest", inline: "nearest" });
   }, [isChosen]);
-  const isSolo = workbench.audition.soloStrands.has(strand.id);
-  const isAside = strand.muted || (workbench.audition.soloStrands.size > 0 && !isSolo);
+  const isAside = strand.muted || (isAnySolo && !isSolo);
   return (
     <button
       ref={(node) => {
@@ -112,7 +116,7 @@ function Chip({ strand, isChosen }: { strand: Strand; isChosen: boolean }) {
         zIndex: isDragging ? 5 : undefined,
       }}
       onClick={() =>
-        look(workbench.projectId, {
+        look(projectId, {
           strandId: strand.id,
           soundId: strand.listensTo.kind === "sound" ? strand.listensTo.id : undefined,
         })
@@ -129,19 +133,18 @@ function Chip({ strand, isChosen }: { strand: Strand; isChosen: boolean }) {
       </span>
       <LiveBar
         colour={isAside ? "var(--mist)" : strandColour(strand.hue)}
-        value={(timeS) => workbench.shapedNow(strand.id, timeS)}
+        value={(timeS) => numbers.shapedNow(strand.id, timeS)}
       />
     </button>
   );
 }
 
-function NewStrand({ chosen }: { chosen: Strand | undefined }) {
-  const workbench = useWorkbench();
-  const scene = useScene();
-  useResults();
-  const { look, looking } = useUi();
-  const choose = (strandId: string) => look(workbench.projectId, { strandId });
-  const sound = shownSound(scene, looking[workbench.projectId] ?? {});
+function NewStrand({ chosen }: { chosen: StrandFace | undefined }) {
+  const projectId = useProjectId();
+  const editing = useEditing();
+  const { look } = useUi.getState();
+  const choose = (strandId: string) => look(projectId, { strandId });
+  const sound = () => shownSound(editing.scene, useUi.getState().looking[projectId] ?? {});
   return (
     <KindMenu
       words="New strand"
@@ -152,13 +155,12 @@ function NewStrand({ chosen }: { chosen: Strand | undefined }) {
           help: "One number from a range of frequencies",
           icon: Waves,
           onSelect: () => {
-            if (!sound) return;
-            const strandId = addStrand(workbench, soundBeforeFader(sound.id), FIRST_RANGE);
+            const shown = sound();
+            if (!shown) return;
+            const strandId = addStrand(editing, soundBeforeFader(shown.id), FIRST_RANGE);
             // A clock has beats rather than frequencies.
-            if (sound.kind === "clock") {
-              editStrand(workbench, strandId, "measure beat phase", (draft) =>
-                setMeasure(draft, "beatPhase"),
-              );
+            if (shown.kind === "clock") {
+              editStrand(editing, strandId, "measure beat phase", (draft) => setMeasure(draft, "beatPhase"));
             }
             choose(strandId);
           },
@@ -168,7 +170,8 @@ function NewStrand({ chosen }: { chosen: Strand | undefined }) {
           help: "A row of numbers, one a band",
           icon: Rows3,
           onSelect: () => {
-            if (sound) choose(addStrandOf(workbench, soundBeforeFader(sound.id), MEASURES.fan.defaults));
+            const shown = sound();
+            if (shown) choose(addStrandOf(editing, soundBeforeFader(shown.id), MEASURES.fan.defaults));
           },
         },
         {
@@ -179,7 +182,7 @@ function NewStrand({ chosen }: { chosen: Strand | undefined }) {
             const ids = chosen ? [chosen.id] : [];
             const isFan = chosen?.measure.kind === "fan";
             const measure = isFan ? MEASURES.bands.defaults : MEASURES.product.defaults;
-            choose(addStrandOf(workbench, { kind: "strands", ids }, measure));
+            choose(addStrandOf(editing, { kind: "strands", ids }, measure));
           },
         },
         {
@@ -188,7 +191,7 @@ function NewStrand({ chosen }: { chosen: Strand | undefined }) {
           icon: SquarePen,
           onSelect: () => {
             const listensTo = chosen?.listensTo ?? { kind: "nothing" as const };
-            choose(addStrandOf(workbench, listensTo, structuredClone(MEASURES.program.defaults)));
+            choose(addStrandOf(editing, listensTo, structuredClone(MEASURES.program.defaults)));
           },
         },
       ]}
@@ -200,17 +203,18 @@ const ITEM =
   "flex cursor-pointer items-center rounded px-3 py-1 text-sm outline-none data-[highlighted]:bg-raised";
 
 /** Actions on a strand as a whole. */
-function StrandMenu({ strand }: { strand: Strand }) {
-  const workbench = useWorkbench();
-  const strands = useScene((scene) => scene.strands);
-  useResults();
-  const { look } = useUi();
+function StrandMenu({ strand }: { strand: StrandFace }) {
+  const audition = useAudition();
+  const projectId = useProjectId();
+  const editing = useEditing();
+  const strands = useStrands();
+  const isSolo = useResult(({ audition: { soloStrands } }) => soloStrands.has(strand.id));
+  const look = useUi((state) => state.look);
   const at = strands.findIndex(({ id }) => id === strand.id);
-  const isSolo = workbench.audition.soloStrands.has(strand.id);
   const driven = useDriven(strand.id);
   const [isAsking, setAsking] = useState(false);
   const set = (label: string, change: (draft: Strand) => void) =>
-    editStrand(workbench, strand.id, `${label} ${strand.name}`, change);
+    editStrand(editing, strand.id, `${label} ${strand.name}`, change);
   return (
     <>
       {isAsking && <RemoveStrand strand={strand} onClose={() => setAsking(false)} />}
@@ -226,14 +230,11 @@ function StrandMenu({ strand }: { strand: Strand }) {
           <DropdownMenu.Content side="top" sideOffset={6} className="z-30 w-64 floating p-1">
             <DropdownMenu.Item
               className={ITEM}
-              onSelect={() => look(workbench.projectId, { strandId: duplicateStrand(workbench, strand) })}
+              onSelect={() => look(projectId, { strandId: duplicateStrand(editing, strand) })}
             >
               Duplicate
             </DropdownMenu.Item>
-            <DropdownMenu.Item
-              className={ITEM}
-              onSelect={() => workbench.audition.setSoloStrand(strand.id, !isSolo)}
-            >
+            <DropdownMenu.Item className={ITEM} onSelect={() => audition.setSoloStrand(strand.id, !isSolo)}>
               {isSolo ? "Let all drive the stage again" : "Let it alone drive the stage"}
             </DropdownMenu.Item>
             <DropdownMenu.Item
@@ -249,14 +250,14 @@ function StrandMenu({ strand }: { strand: Strand }) {
             <DropdownMenu.Item
               className={ITEM}
               disabled={at === 0}
-              onSelect={() => moveStrand(workbench, strand.id, at - 1)}
+              onSelect={() => moveStrand(editing, strand.id, at - 1)}
             >
               Move left
             </DropdownMenu.Item>
             <DropdownMenu.Item
               className={ITEM}
               disabled={at === strands.length - 1}
-              onSelect={() => moveStrand(workbench, strand.id, at + 1)}
+              onSelect={() => moveStrand(editing, strand.id, at + 1)}
             >
               Move right
             </DropdownMenu.Item>
@@ -300,7 +301,7 @@ function StrandMenu({ strand }: { strand: Strand }) {
               className={`${ITEM} text-alarm`}
               onSelect={() => {
                 if (driven.length > 0) setAsking(true);
-                else removeStrand(workbench, strand);
+                else removeStrand(editing, strand);
               }}
             >
               Remove

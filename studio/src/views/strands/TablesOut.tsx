@@ -1,22 +1,22 @@
-import type { Strand } from "@bumbrel/core/document/scene";
 import { cueTracks, writeCueMidi } from "@bumbrel/core/format/cueMidi";
 import { cueLabels, cueTable, strandTable } from "@bumbrel/core/strand/tables";
 import { Table2 } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
+import type { AnalysisClient } from "../../analysis/analysisClient";
+import { useAnalysis, useEditing, useScene } from "../../session/context";
+import type { StrandFace } from "../../session/strandHooks";
 import { Button } from "../../ui/Button";
 import { saveFile } from "../../ui/saveFile";
-import { useResults, useScene, useWorkbench } from "../project/context";
-import type { Workbench } from "../project/workbench";
 
 const fileName = (name: string) => name.replace(/[^\p{L}\p{N} _-]+/gu, " ").trim() || "strand";
 
 const save = (name: string, type: string, content: string | Uint8Array) =>
   saveFile(new File([content as BlobPart], name, { type }));
 
-function tableOf(workbench: Workbench, strands: readonly Strand[]): string {
+function tableOf({ traces: known }: AnalysisClient, strands: readonly StrandFace[]): string {
   return strandTable(
     strands.flatMap(({ id, name, measure }) => {
-      const traces = workbench.analysis.traces.get(id);
+      const traces = known.get(id);
       if (!traces) return [];
       const { raw, shaped } = traces;
       return [{ name, measure, raw, shaped: shaped.values, width: shaped.width }];
@@ -28,13 +28,16 @@ const ITEM =
   "cursor-pointer rounded px-3 py-1 text-sm outline-none data-[disabled]:opacity-40 data-[highlighted]:bg-raised";
 
 /** Strands and cues as files that other programs read. */
-export function TablesOut({ chosen }: { chosen: Strand | undefined }) {
-  const workbench = useWorkbench();
-  const scene = useScene();
-  useResults();
-  const withCues = scene.strands.filter(({ cues }) => cues.on);
-  const cuesOf = (id: string) => workbench.analysis.traces.get(id)?.cues ?? [];
-  const saveCues = chosen?.cues.on ?? false;
+export function TablesOut({ chosen }: { chosen: StrandFace | undefined }) {
+  const analysis = useAnalysis();
+  const editing = useEditing();
+  const withCues = () => editing.scene.strands.filter(({ cues }) => cues.on);
+  const { hasStrands, hasCues, saveCues } = useScene(({ strands }) => ({
+    hasStrands: strands.length > 0,
+    hasCues: strands.some(({ cues }) => cues.on),
+    saveCues: strands.some(({ id, cues }) => id === chosen?.id && cues.on),
+  }));
+  const cuesOf = (id: string) => analysis.traces.get(id)?.cues ?? [];
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
@@ -48,17 +51,18 @@ export function TablesOut({ chosen }: { chosen: Strand | undefined }) {
             className={ITEM}
             disabled={!chosen}
             onSelect={() =>
-              chosen && save(`${fileName(chosen.name)}.csv`, "text/csv", tableOf(workbench, [chosen]))
+              chosen && save(`${fileName(chosen.name)}.csv`, "text/csv", tableOf(analysis, [chosen]))
             }
           >
             This strand, raw and shaped, as CSV
           </DropdownMenu.Item>
           <DropdownMenu.Item
             className={ITEM}
-            disabled={scene.strands.length === 0}
-            onSelect={() =>
-              save(`${fileName(scene.name)}.csv`, "text/csv", tableOf(workbench, scene.strands))
-            }
+            disabled={!hasStrands}
+            onSelect={() => {
+              const { name, strands } = editing.scene;
+              save(`${fileName(name)}.csv`, "text/csv", tableOf(analysis, strands));
+            }}
           >
             All strands as CSV
           </DropdownMenu.Item>
@@ -88,10 +92,10 @@ export function TablesOut({ chosen }: { chosen: Strand | undefined }) {
           </DropdownMenu.Item>
           <DropdownMenu.Item
             className={ITEM}
-            disabled={withCues.length === 0}
+            disabled={!hasCues}
             onSelect={() => {
-              const tracks = cueTracks(withCues.map(({ id, name }) => ({ name, cues: cuesOf(id) })));
-              save(`${fileName(scene.name)} cues.mid`, "audio/midi", writeCueMidi(tracks));
+              const tracks = cueTracks(withCues().map(({ id, name }) => ({ name, cues: cuesOf(id) })));
+              save(`${fileName(editing.scene.name)} cues.mid`, "audio/midi", writeCueMidi(tracks));
             }}
           >
             All cues as a Standard MIDI File

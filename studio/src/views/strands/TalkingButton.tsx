@@ -1,19 +1,20 @@
-import type { Strand } from "@bumbrel/core/document/scene";
 import { changeShaping } from "@bumbrel/core/strand/shaping";
 import { talkingIn } from "@bumbrel/core/strand/talking";
 import { Mic } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
+import { useEditing, useNumbers, useScene } from "../../session/context";
+import { editStrand } from "../../session/edits/strands";
+import type { StrandFace } from "../../session/strandHooks";
 import { Button } from "../../ui/Button";
 import { formatDb } from "../../ui/format";
-import { useScene, useWorkbench } from "../project/context";
-import { editStrand } from "./edits";
 
 /** How long the room is listened to, s. */
 const ROOM_S = 3;
 
 /** Shapes a strand of a microphone for a talking voice, above the noise of the room as it is now. */
-export function TalkingButton({ strand }: { strand: Strand }) {
-  const workbench = useWorkbench();
+export function TalkingButton({ strand }: { strand: StrandFace }) {
+  const numbers = useNumbers();
+  const editing = useEditing();
   const { listensTo } = strand;
   const isInput = useScene((scene) =>
     scene.sounds.some(
@@ -28,7 +29,7 @@ export function TalkingButton({ strand }: { strand: Strand }) {
   const finish = () => {
     clearInterval(timer.current);
     setLeft(undefined);
-    const heard = workbench.recent(strand.id, ROOM_S);
+    const heard = numbers.recent(strand.id, ROOM_S);
     if (!heard || heard.framesHeard < ROOM_S * 50) {
       setSaid("Nothing has been heard: switch the input on in the Sounds view.");
       return;
@@ -36,7 +37,7 @@ export function TalkingButton({ strand }: { strand: Strand }) {
     const width = heard.shaped.width;
     const raw = heard.raw.filter((_level, i) => i % width === 0).slice(-heard.framesHeard);
     const { noiseDb, shaping } = talkingIn(raw);
-    editStrand(workbench, strand.id, `shape ${strand.name} for talking`, (draft) => {
+    editStrand(editing, strand.id, `shape ${strand.name} for talking`, (draft) => {
       changeShaping(draft.shaping, shaping);
     });
     setSaid(`The room is at ${formatDb(10 ** (noiseDb / 20))}; the mark lies above it.`);

@@ -1,22 +1,21 @@
 import { FRAME_RATE_HZ } from "@bumbrel/core/constants";
-import type { Strand } from "@bumbrel/core/document/scene";
-import { happensLive } from "@bumbrel/core/document/strands";
 import type { Cue } from "@bumbrel/core/sound/cue";
 import type { Catch } from "@bumbrel/core/strand/catch";
 import { SHAPING_STEPS } from "@bumbrel/core/strand/shaping";
 import { trackTimeAt } from "@bumbrel/core/strand/track";
 import { type PointerEvent, useRef } from "react";
 import type { Traces } from "../../analysis/analysisClient";
+import { useAnalysis, useEditing, useNumbers, usePlayer, useResult } from "../../session/context";
+import { editStrand } from "../../session/edits/strands";
+import { LIVE_S } from "../../session/numbersNow";
+import { type StrandFace, useHappensLive, useStrand } from "../../session/strandHooks";
+import { useUi } from "../../session/viewState";
 import { useFrame } from "../../ui/frames";
 import { levelColours } from "../../ui/levelColours";
 import { themeColour } from "../../ui/strandLook";
 import { useCanvas } from "../../ui/useCanvas";
-import { useResults, useScene, useWorkbench } from "../project/context";
-import { useUi } from "../project/uiState";
-import { LIVE_S } from "../project/workbench";
 import { toggleMark, useCatching } from "./catching";
-import { editStrand } from "./edits";
-import { type TraceScale, traceScale } from "./traceScale";
+import { type ScaledStrand, type TraceScale, traceScale } from "./traceScale";
 
 const RAW_HEIGHT = 76;
 const GAP = 6;
@@ -30,10 +29,19 @@ const MARK_REACH_PX = 5;
 const LIVE_WORDS = `Live: its last ${LIVE_S} seconds come here once its input is switched on.`;
 
 /** Raw and shaped over the whole sound, or over the last seconds of a live one, with floor and ceiling to take hold of, and cues where they fall. */
-export function TraceCanvas({ strand, isFan }: { strand: Strand; isFan: boolean }) {
-  const workbench = useWorkbench();
-  const scene = useScene();
-  useResults();
+export function TraceCanvas({ strand, isFan }: { strand: StrandFace; isFan: boolean }) {
+  const editing = useEditing();
+  const numbers = useNumbers();
+  const player = usePlayer();
+  const analysis = useAnalysis();
+  const ownWindow = useStrand(strand.id, ({ shaping }) => ({ gain: shaping.gain, window: shaping.window }));
+  const isLive = useHappensLive(strand.id);
+  // Other tunings are drawn while they are compared, and earlier states while they are looked at.
+  const otherWindow = useResult(({ audition }) => {
+    const scene = audition.played(editing.scene);
+    const other = scene !== editing.scene && scene.strands.find(({ id }) => id === strand.id);
+    return other ? { gain: other.shaping.gain, window: other.shaping.window } : undefined;
+  });
   const theme = useUi((state) => state.theme);
   const catching = useCatching();
   const isCatching = catching.strandId === strand.id;
@@ -45,25 +53,23 @@ export function TraceCanvas({ strand, isFan }: { strand: Strand; isFan: boolean 
     drawn.current = "";
   });
   const playhead = useRef<HTMLSpanElement>(null);
-  const { transport } = workbench.player;
-  const played =
-    workbench.audition.played(workbench.scene).strands.find(({ id }) => id === strand.id) ?? strand;
-  const { window } = played.shaping;
-  const isLive = happensLive(scene, strand);
+  const { transport } = player;
+  const { gain, window } = otherWindow ?? ownWindow;
+  const played = { ...strand, shaping: { gain, window } };
   const scale = useRef<TraceScale>(traceScale(played, 0));
   // The scale of what was drawn last is known to the marks; it changes with the sound, not with each drag.
   const highestShown = () =>
-    isLive ? highestNow(recent.current) : highestOf(workbench.analysis.traces.get(strand.id));
+    isLive ? highestNow(recent.current) : highestOf(analysis.traces.get(strand.id));
+  useResult(({ analysis: { traces } }) => highestOf(traces.get(strand.id)));
   scale.current = traceScale(played, highestShown());
 
   useFrame((timeS) => {
-    const heard = isLive ? (workbench.player.recordOf(strand.id)?.track.newest.count ?? 0) : 0;
-    const traces = isLive ? recent.current : workbench.analysis.traces.get(strand.id);
+    const heard = isLive ? (player.recordOf(strand.id)?.track.newest.count ?? 0) : 0;
+    const traces = isLive ? recent.current : analysis.traces.get(strand.id);
     const { width } = canvas.size.current;
-    const { gain } = played.shaping;
     const marks = isCatching ? catching.marksS : [];
     const caught = isCatching ? catching.result : undefined;
-    const key = `${theme} ${strand.hue} ${gain.on ? gain.db : 0} ${window.scale} ${window.high} ${workbench.analysis.failures.get(strand.id)} ${transport.durationS} ${traces?.framesReady} ${traces?.cues.length} ${heard} ${marks}`;
+    const key = `${theme} ${strand.hue} ${gain.on ? gain.db : 0} ${window.scale} ${window.high} ${analysis.failures.get(strand.id)} ${transport.durationS} ${traces?.framesReady} ${traces?.cues.length} ${heard} ${marks}`;
     const context = canvas.context();
     if (
       context &&
@@ -73,18 +79,18 @@ export function TraceCanvas({ strand, isFan }: { strand: Strand; isFan: boolean 
       drawnCatch.current = caught;
       drawn.current = key;
       if (isLive) {
-        recent.current = workbench.recent(strand.id, LIVE_S, recent.current);
+        recent.current = numbers.recent(strand.id, LIVE_S, recent.current);
         const highest = highestShown();
         drawTraces(context, width, recent.current, played, highest, LIVE_S, theme, LIVE_WORDS, undefined);
         if (recent.current) drawAgo(context);
       } else {
-        const words = workbench.analysis.failures.get(strand.id);
+        const words = analysis.failures.get(strand.id);
         const shown = isCatching ? catching : undefined;
         drawTraces(context, width, traces, played, highestShown(), shownS(traces), theme, words, shown);
       }
     }
     if (playhead.current && !isLive) {
-      const track = workbench.player.trackOf(strand.id);
+      const track = player.trackOf(strand.id);
       const ownS = track ? trackTimeAt(track, timeS) : timeS;
       const lengthS = shownS(traces);
       const share = lengthS > 0 ? Math.min(1, ownS / lengthS) : 0;
@@ -94,7 +100,7 @@ export function TraceCanvas({ strand, isFan }: { strand: Strand; isFan: boolean 
 
   /** All of the tape, or all of a sound that has a time of its own. */
   const shownS = (traces: Traces | undefined) => {
-    const track = workbench.player.trackOf(strand.id);
+    const track = player.trackOf(strand.id);
     const own = track?.positionS || track?.loopS;
     return traces && own ? traces.raw.length / traces.shaped.width / FRAME_RATE_HZ : transport.durationS;
   };
@@ -163,15 +169,15 @@ function Mark({
   label: string;
   at: number;
   scale: { current: TraceScale };
-  strand: Strand;
+  strand: StrandFace;
   apply(to: number): object;
 }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   const line = useRef<HTMLDivElement>(null);
   const { unit, shareOfMark, markAt, format, step } = scale.current;
   const set = (next: number, gesture?: string) =>
     editStrand(
-      workbench,
+      editing,
       strand.id,
       `move the ${label} of ${strand.name}`,
       ({ shaping }) => Object.assign(shaping.window, apply(next)),
@@ -193,7 +199,7 @@ function Mark({
         const { top } = line.current!.parentElement!.getBoundingClientRect();
         set(markAt(1 - (event.clientY - top) / RAW_HEIGHT), `${strand.id} ${label}`);
       }}
-      onPointerUp={() => workbench.endGesture()}
+      onPointerUp={() => editing.endGesture()}
       onKeyDown={(event) => {
         const by = { ArrowUp: 1, ArrowDown: -1 }[event.key];
         if (!by) return;
@@ -239,13 +245,14 @@ function drawAgo(context: CanvasRenderingContext2D): void {
   context.fillText(`${LIVE_S} s ago`, LEFT_PX + 6, RAW_HEIGHT - 5);
 }
 
+type DrawnStrand = ScaledStrand & Pick<StrandFace, "hue">;
 type CatchShown = ReturnType<typeof useCatching.getState>;
 
 function drawTraces(
   context: CanvasRenderingContext2D,
   fullWidth: number,
   traces: Traces | undefined,
-  strand: Strand,
+  strand: DrawnStrand,
   highest: number,
   durationS: number,
   theme: string,

@@ -1,13 +1,14 @@
 import { fanWidth } from "@bumbrel/core/document/listening";
-import type { ListensTo, Scene, Strand } from "@bumbrel/core/document/scene";
+import type { ListensTo, Scene } from "@bumbrel/core/document/scene";
 import { levelToDb } from "@bumbrel/core/dsp/decibel";
 import { propertiesOf } from "@bumbrel/core/kinds/table";
 import { SOUND_PARTS } from "@bumbrel/core/sound/parts";
 import { MEASURE_GROUPS as GROUP_LABELS } from "@bumbrel/core/strand/measures/declaration";
 import { declarationOf, MEASURE_KINDS, MEASURES } from "@bumbrel/core/strand/measures/table";
 import type { MeasureUnit } from "@bumbrel/core/strand/shaping";
+import type { NumbersNow } from "../../session/numbersNow";
+import type { StrandFace } from "../../session/strandHooks";
 import { formatDb, formatHz, formatLufs } from "../../ui/format";
-import type { Workbench } from "../project/workbench";
 
 /** A raw number in its measure's unit. */
 export function formatRaw(unit: MeasureUnit, raw: number): string {
@@ -24,16 +25,16 @@ export function formatRaw(unit: MeasureUnit, raw: number): string {
 }
 
 /** A strand's number before shaping, as it is now; of a fan, the loudest of its bands. */
-export function rawText(workbench: Workbench, strand: Strand, timeS: number): string {
+export function rawText(numbers: NumbersNow, strand: StrandFace, timeS: number): string {
   const { unit } = declarationOf(strand.measure.kind);
-  const width = workbench.player.trackOf(strand.id)?.width ?? 1;
+  const width = numbers.widthOf(strand.id);
   let most = 0;
-  for (let band = 0; band < width; band++) most = Math.max(most, workbench.rawNow(strand.id, timeS, band));
+  for (let band = 0; band < width; band++) most = Math.max(most, numbers.rawNow(strand.id, timeS, band));
   return formatRaw(unit, most);
 }
 
 /** Source of a strand in words. */
-export function sourceText(scene: Scene, { listensTo }: Strand): string {
+export function sourceText(scene: Scene, { listensTo }: StrandFace): string {
   const part = "part" in listensTo && listensTo.part ? `, ${SOUND_PARTS[listensTo.part]}` : "";
   return wholeSourceText(scene, listensTo) + part;
 }
@@ -57,7 +58,7 @@ function wholeSourceText(scene: Scene, listensTo: ListensTo): string {
 }
 
 /** Measure of a strand in words, with its range. */
-export function measureText({ measure }: Strand): string {
+export function measureText({ measure }: StrandFace): string {
   const { label } = MEASURES[measure.kind];
   if (measure.kind === "fan") return `${label} of ${fanWidth(measure)} bands`;
   return "lowHz" in measure ? `${label} ${formatHz(measure.lowHz)} to ${formatHz(measure.highHz)}` : label;

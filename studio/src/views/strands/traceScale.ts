@@ -23,10 +23,13 @@ export interface TraceScale {
 
 const clamp = (share: number) => Math.min(1, Math.max(0, share));
 
+/** The part of a strand that its scale depends on. */
+export type ScaledStrand = Pick<Strand, "measure"> & { shaping: Pick<Strand["shaping"], "gain" | "window"> };
+
 /**
  * @param highest  the largest raw number of the whole sound
  */
-export function traceScale({ measure, shaping }: Strand, highest: number): TraceScale {
+export function traceScale({ measure, shaping }: ScaledStrand, highest: number): TraceScale {
   const { gain, window } = shaping;
   const { unit } = declarationOf(measure.kind);
   const times = gain.on ? dbToLevel(gain.db) : 1;

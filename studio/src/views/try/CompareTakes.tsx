@@ -8,10 +8,10 @@ import type { Scene } from "@bumbrel/core/document/scene";
 import { TAPE_UNIT } from "@bumbrel/core/document/units";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo } from "react";
+import { useWholeScene } from "../../session/context";
+import { fetchTake, type TakeAsset } from "../../session/edits/takes";
+import { useTakeTicks } from "../../session/takeTicks";
 import { formatTime } from "../../ui/format";
-import { useScene } from "../project/context";
-import { useTakeTicks } from "../project/takeTicks";
-import { fetchTake, type TakeAsset } from "./takes";
 
 /** Differences that are listed at most. */
 const MOST_LISTED = 40;
@@ -21,7 +21,7 @@ const FAR_M = 4;
 
 /** Two takes against each other: where they differ on a strip of their time, on the tape, and as a list. */
 export function CompareTakes({ first, second }: { first: TakeAsset; second: TakeAsset }) {
-  const scene = useScene();
+  const scene = useWholeScene();
   const { data, error } = useQuery({
     queryKey: ["takes", first.storedId, second.storedId],
     queryFn: () => Promise.all([fetchTake(first), fetchTake(second)]),

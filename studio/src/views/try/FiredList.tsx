@@ -1,13 +1,13 @@
 import { CUE_SOURCES } from "@bumbrel/core/action/cueSources";
 import { useRef } from "react";
+import { usePlayer, useScene } from "../../session/context";
 import { useFrame } from "../../ui/frames";
-import { useScene, useWorkbench } from "../project/context";
 
 const LIT_S = 0.4;
 
 /** The scene's answers with a light and a count each: what has been answered during this try. */
 export function FiredList() {
-  const { player } = useWorkbench();
+  const player = usePlayer();
   const answers = useScene((scene) => scene.answers);
   const list = useRef<HTMLUListElement>(null);
   const shown = useRef("");

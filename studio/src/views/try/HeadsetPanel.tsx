@@ -1,11 +1,11 @@
 import { COMFORT_SETTINGS, type Comfort } from "@bumbrel/player/visit/comfort";
 import { HEADSET_MODES, type HeadsetMode } from "@bumbrel/player/visit/headsetVisit";
 import { Glasses, Hand, Joystick } from "lucide-react";
+import { usePlayer } from "../../session/context";
 import { Choice } from "../../ui/Choice";
 import { DeclaredField } from "../../ui/DeclaredField";
 import { LiveText } from "../../ui/LiveText";
 import { Toggle } from "../../ui/Toggle";
-import { useWorkbench } from "../project/context";
 
 /** How a scene is met in a headset. */
 export interface HeadsetState {
@@ -30,7 +30,7 @@ export function HeadsetPanel({
   problem: string | undefined;
   onChange(change: Partial<HeadsetState>): void;
 }) {
-  const { player } = useWorkbench();
+  const player = usePlayer();
   return (
     <div className="grid gap-2 text-sm text-mist">
       <div className="flex flex-wrap items-center gap-1.5">

@@ -5,19 +5,19 @@ import {
   type LookWay,
   type Meeting,
 } from "@bumbrel/core/document/scene";
+import { useEditing, useScene } from "../../session/context";
 import { Choice } from "../../ui/Choice";
 import { Toggle } from "../../ui/Toggle";
-import { useScene, useWorkbench } from "../project/context";
 
 /** How the scene is met where it is delivered: what a page offers beside its start. */
 export function MeetingPanel() {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   const { meeting, beginsAtOnce } = useScene((scene) => ({
     meeting: scene.meeting,
     beginsAtOnce: scene.beginsAtOnce,
   }));
   const set = (change: Partial<Meeting>) =>
-    workbench.edit("change how it is met", (scene) => {
+    editing.edit("change how it is met", (scene) => {
       Object.assign(scene.meeting, change);
     });
   return (
@@ -55,7 +55,7 @@ export function MeetingPanel() {
           title="Otherwise it waits for an answer to start it"
           on={beginsAtOnce}
           onChange={(on) =>
-            workbench.edit("change how it begins", (scene) => {
+            editing.edit("change how it begins", (scene) => {
               scene.beginsAtOnce = on;
             })
           }

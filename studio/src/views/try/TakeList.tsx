@@ -2,12 +2,7 @@ import { TAKE_USES, type TakeUse, TRY_OUTS } from "@bumbrel/core/document/scene"
 import type { Take } from "@bumbrel/core/document/take";
 import { Film, GitCompareArrows, Play, Scissors, Trash2 } from "lucide-react";
 import { useState } from "react";
-import { Button, IconButton } from "../../ui/Button";
-import { Choice } from "../../ui/Choice";
-import { NameField } from "../../ui/NameField";
-import { NumberField } from "../../ui/NumberField";
-import { useScene, useWorkbench } from "../project/context";
-import { CompareTakes } from "./CompareTakes";
+import { useEditing, useScene } from "../../session/context";
 import {
   chooseTake,
   fetchTake,
@@ -17,7 +12,12 @@ import {
   type TakeAsset,
   takesOf,
   trimTake,
-} from "./takes";
+} from "../../session/edits/takes";
+import { Button, IconButton } from "../../ui/Button";
+import { Choice } from "../../ui/Choice";
+import { NameField } from "../../ui/NameField";
+import { NumberField } from "../../ui/NumberField";
+import { CompareTakes } from "./CompareTakes";
 
 /** Takes: the last try, and those that the project keeps. */
 export function TakeList({
@@ -31,7 +31,7 @@ export function TakeList({
   /** @param id  of a take that is kept */
   onReplay(take: Take, id?: string): void;
 }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   const takes = useScene(takesOf);
   const { takeId, takeUse } = useScene((scene) => ({ takeId: scene.takeId, takeUse: scene.takeUse }));
   const [failure, setFailure] = useState<string>();
@@ -61,7 +61,7 @@ export function TakeList({
           <Button
             look="main"
             className="text-sm"
-            onClick={() => attempt(keepTake(workbench, last).then(onForget))}
+            onClick={() => attempt(keepTake(editing, last).then(onForget))}
           >
             Keep it
           </Button>
@@ -97,7 +97,7 @@ export function TakeList({
             value={takeUse}
             choices={(Object.keys(TAKE_USES) as TakeUse[]).map((use) => [use, TAKE_USES[use]] as const)}
             onChange={(use) =>
-              workbench.edit("use of the take", (scene) => {
+              editing.edit("use of the take", (scene) => {
                 scene.takeUse = use;
               })
             }
@@ -129,7 +129,7 @@ function TakeRow({
   onReplay(): void;
   attempt(what: Promise<unknown>): void;
 }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   const [isTrimming, setTrimming] = useState(false);
   const [[fromS, toS], setEnds] = useState([0, take.lengthS]);
   const field = { unit: "s", min: 0, max: take.lengthS, step: 0.1, chars: 6 };
@@ -143,7 +143,7 @@ function TakeRow({
           label="Take name"
           className="min-w-0 grow"
           value={take.name}
-          onRename={(name) => renameTake(workbench, take, name)}
+          onRename={(name) => renameTake(editing, take, name)}
         />
         <span className="figures whitespace-nowrap text-mist">{take.lengthS.toFixed(1)} s</span>
         <span className="text-xs text-mist">{TRY_OUTS[take.tryOut].toLowerCase()}</span>
@@ -155,7 +155,7 @@ function TakeRow({
           aria-pressed={isChosen}
           className={isChosen ? "text-brass" : "text-mist"}
           onClick={() => {
-            chooseTake(workbench, isChosen ? null : take.id);
+            chooseTake(editing, isChosen ? null : take.id);
             // The picture for the Shelf is taken on the way.
             if (!isChosen) onReplay();
           }}
@@ -181,7 +181,7 @@ function TakeRow({
         >
           <Scissors size={14} />
         </IconButton>
-        <IconButton small label={`Remove ${take.name}`} onClick={() => removeTake(workbench, take)}>
+        <IconButton small label={`Remove ${take.name}`} onClick={() => removeTake(editing, take)}>
           <Trash2 size={14} />
         </IconButton>
       </div>
@@ -196,7 +196,7 @@ function TakeRow({
             disabled={toS <= fromS}
             onClick={() => {
               setTrimming(false);
-              attempt(trimTake(workbench, take, fromS, toS));
+              attempt(trimTake(editing, take, fromS, toS));
             }}
           >
             Trim

@@ -14,14 +14,15 @@ import { KEY_HELP, VisitWords } from "@bumbrel/player/visit/visitWords";
 import { WindowVisit } from "@bumbrel/player/visit/windowVisit";
 import { Captions, Expand, Pause, Play, RectangleGoggles, Smartphone, Square, TvMinimal } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
+import { StageCanvas } from "../../liveStage/StageCanvas";
+import { stageThumbnail } from "../../liveStage/thumbnails";
+import { useEditing, usePlayer, useProjectId, useScene } from "../../session/context";
+import { keepThumbnail } from "../../session/thumbnail";
 import { Button, IconButton } from "../../ui/Button";
 import { formatTime } from "../../ui/format";
 import { useFrame } from "../../ui/frames";
 import { LiveText } from "../../ui/LiveText";
 import { Toggle } from "../../ui/Toggle";
-import { useScene, useWorkbench } from "../project/context";
-import { stageThumbnail } from "../stage/editing/thumbnails";
-import { StageCanvas } from "../stage/StageCanvas";
 import { FiredList } from "./FiredList";
 import { HeadsetPanel, type HeadsetState } from "./HeadsetPanel";
 import { MeetingPanel } from "./MeetingPanel";
@@ -53,12 +54,13 @@ export interface PhoneState {
 
 /** The stage as its audience meets it: by a window, a phone or a headset, with what they do kept as a take. */
 export function TryView() {
-  const workbench = useWorkbench();
-  const { player } = workbench;
+  const editing = useEditing();
+  const player = usePlayer();
+  const projectId = useProjectId();
   const [stage, setStage] = useState<Stage>();
   const [tryOut, setTryOut] = useState<TryOut>("window");
   const [running, setRunning] = useState<Running>("idle");
-  const [way, setWay] = useState<LookWay>(() => workbench.scene.meeting.look);
+  const [way, setWay] = useState<LookWay>(() => editing.scene.meeting.look);
   const [phone, setPhone] = useState<PhoneState>({ size: "common", isUpright: true, camera: "madeUp" });
   const [headset, setHeadset] = useState<HeadsetState>(() => ({
     mode: "immersive-vr",
@@ -213,7 +215,7 @@ export function TryView() {
   };
   const replay = async (take: Take, id?: string) => {
     end();
-    pictured.current = id === undefined || id !== workbench.scene.takeId;
+    pictured.current = id === undefined || id !== editing.scene.takeId;
     setTryOut(take.tryOut);
     await player.transport.whenReady();
     inWindow.current?.look("camera");
@@ -245,7 +247,7 @@ export function TryView() {
     const atS = player.run.positionS();
     if (!pictured.current && stage && atS > lengthS / 2) {
       pictured.current = true;
-      void stageThumbnail(stage).then((image) => image && workbench.keepThumbnail(image));
+      void stageThumbnail(stage).then((image) => image && keepThumbnail(projectId, image));
     }
     if (atS > lengthS + 0.5) end();
   });

@@ -1,7 +1,7 @@
 import { UNSEEN_PARTS, type UnseenPart } from "@bumbrel/player/visit/unseenParts";
+import { usePlayer, useScene } from "../../session/context";
 import { LiveText } from "../../ui/LiveText";
 import { Toggle } from "../../ui/Toggle";
-import { useScene, useWorkbench } from "../project/context";
 
 /** Switches for what cannot be seen in the scene, and who is in each zone. */
 export function UnseenPanel({
@@ -11,7 +11,7 @@ export function UnseenPanel({
   shown: ReadonlySet<UnseenPart>;
   onChange(shown: ReadonlySet<UnseenPart>): void;
 }) {
-  const { player } = useWorkbench();
+  const player = usePlayer();
   const objects = useScene((scene) => scene.objects);
   const zones = objects.filter(({ kind }) => kind === "zone");
   const nameOf = (key: string) =>

@@ -1,8 +1,8 @@
 import { Plus, Power, Radio, X } from "lucide-react";
 import { useEffect, useState } from "react";
+import { useSession } from "../../../session/context";
 import { Button, IconButton } from "../../../ui/Button";
 import { Choice } from "../../../ui/Choice";
-import { useWorkbench } from "../../project/context";
 import { chooseMidi, lookAtFeed, midiOutputs, midiSent, startFeed, stopFeed, useFeed } from "./liveFeed";
 import { FIRST_CONTROLLER, FIRST_NOTE } from "./midiOut";
 
@@ -11,23 +11,23 @@ const LOOK_MS = 1000;
 
 /** The live feed: on or off, where it goes, and how that fares. */
 export function FeedWay() {
-  const workbench = useWorkbench();
+  const session = useSession();
   const { state, osc, failure, projectId } = useFeed();
-  const isOn = state?.on === true && projectId === workbench.projectId;
+  const isOn = state?.on === true && projectId === session.projectId;
   useEffect(() => {
     if (!isOn) return;
-    const timer = setInterval(() => void lookAtFeed(workbench), LOOK_MS);
+    const timer = setInterval(() => void lookAtFeed(session), LOOK_MS);
     return () => clearInterval(timer);
-  }, [isOn, workbench]);
+  }, [isOn, session]);
   return (
     <div className="grid gap-3">
       <div className="flex flex-wrap items-center gap-3">
         {isOn ? (
-          <Button onClick={() => void stopFeed(workbench)}>
+          <Button onClick={() => void stopFeed(session)}>
             <Power size={16} aria-hidden /> Switch the feed off
           </Button>
         ) : (
-          <Button onClick={() => void startFeed(workbench, osc)}>
+          <Button onClick={() => void startFeed(session, osc)}>
             <Radio size={16} aria-hidden /> Switch the feed on
           </Button>
         )}
@@ -61,12 +61,12 @@ export function FeedWay() {
 
 /** Addresses that OSC goes to. */
 function OscTargets() {
-  const workbench = useWorkbench();
+  const session = useSession();
   const { osc, state } = useFeed();
   const [written, setWritten] = useState("");
   const change = (next: string[]) => {
     useFeed.setState({ osc: next });
-    if (state?.on) void startFeed(workbench, next);
+    if (state?.on) void startFeed(session, next);
   };
   return (
     <form

@@ -4,7 +4,7 @@ import { measureWidth } from "@bumbrel/core/strand/measures/table";
 import { trackValueAt } from "@bumbrel/core/strand/track";
 import { create } from "zustand";
 import { api } from "../../../api/client";
-import type { Workbench } from "../../project/workbench";
+import type { Session } from "../../../session/session";
 import { MidiOut } from "./midiOut";
 
 /** How often the clock is told while the tape plays, and with the numbers of live strands, ms. */
@@ -34,7 +34,7 @@ let link: FeedLink | undefined;
 
 /** Tells the server's feed where the tape is, and what is heard live. */
 class FeedLink {
-  private readonly workbench: Workbench;
+  private readonly session: Session;
   private readonly endings: (() => void)[] = [];
   private isTelling = false;
   private isStale = false;
@@ -43,9 +43,9 @@ class FeedLink {
   private editing: ReturnType<typeof setTimeout> | undefined;
   midi: MidiOut | undefined;
 
-  constructor(workbench: Workbench) {
-    this.workbench = workbench;
-    const { player, document } = workbench;
+  constructor(session: Session) {
+    this.session = session;
+    const { player, document } = session;
     this.endings.push(
       player.onFrame((timeS) => this.frame(timeS)),
       player.transport.onChange(() => void this.tell()),
@@ -59,13 +59,13 @@ class FeedLink {
           scene.programs === programs;
         if (isSame) return;
         clearTimeout(this.editing);
-        this.editing = setTimeout(() => void follow(this.workbench, useFeed.getState().osc), EDIT_MS);
+        this.editing = setTimeout(() => void follow(this.session, useFeed.getState().osc), EDIT_MS);
       }),
     );
   }
 
   private get liveStrands() {
-    const { scene } = this.workbench.player;
+    const { scene } = this.session.player;
     return scene.strands.filter((strand) => happensLive(scene, strand));
   }
 
@@ -73,13 +73,13 @@ class FeedLink {
     const live = this.liveStrands.map(({ id, name, measure }) => ({
       id,
       name,
-      width: this.workbench.player.trackOf(id)?.width ?? measureWidth(measure),
+      width: this.session.player.trackOf(id)?.width ?? measureWidth(measure),
     }));
     return { on: true, osc, live };
   }
 
   private frame(timeS: number): void {
-    const { player } = this.workbench;
+    const { player } = this.session;
     if (this.midi && player.transport.state === "playing") {
       this.midi.update(player.scene.strands, (id) => player.trackOf(id), timeS, performance.now());
     }
@@ -98,7 +98,7 @@ class FeedLink {
       do {
         this.isStale = false;
         this.toldMs = performance.now();
-        const { player, projectId } = this.workbench;
+        const { player, projectId } = this.session;
         const positionS = player.transport.positionS();
         const numbers: Record<string, number[]> = {};
         const cues: { id: string; strength: number }[] = [];
@@ -134,13 +134,13 @@ class FeedLink {
   }
 }
 
-async function follow(workbench: Workbench, osc: string[]): Promise<void> {
+async function follow(session: Session, osc: string[]): Promise<void> {
   useFeed.setState({ failure: undefined, osc });
   if (!link) return;
   try {
-    await workbench.document.flush();
-    const state = await api.setFeed(workbench.projectId, link.wishFor(osc));
-    useFeed.setState({ state, projectId: workbench.projectId });
+    await session.document.flush();
+    const state = await api.setFeed(session.projectId, link.wishFor(osc));
+    useFeed.setState({ state, projectId: session.projectId });
     await link.tell();
   } catch (error) {
     useFeed.setState({ failure: (error as Error).message });
@@ -148,22 +148,22 @@ async function follow(workbench: Workbench, osc: string[]): Promise<void> {
 }
 
 /** Switches the feed on, or gives it other places to send OSC to. */
-export async function startFeed(workbench: Workbench, osc: string[]): Promise<void> {
-  link ??= new FeedLink(workbench);
-  await follow(workbench, osc);
+export async function startFeed(session: Session, osc: string[]): Promise<void> {
+  link ??= new FeedLink(session);
+  await follow(session, osc);
 }
 
-export async function stopFeed(workbench: Workbench): Promise<void> {
+export async function stopFeed(session: Session): Promise<void> {
   link?.close();
   link = undefined;
   useFeed.setState({ state: undefined, projectId: undefined, failure: undefined, midiName: undefined });
-  await api.setFeed(workbench.projectId, { on: false, osc: [], live: [] }).catch(() => {});
+  await api.setFeed(session.projectId, { on: false, osc: [], live: [] }).catch(() => {});
 }
 
 /** How the feed is now. */
-export async function lookAtFeed(workbench: Workbench): Promise<void> {
-  const state = await api.feed(workbench.projectId).catch(() => undefined);
-  if (state && useFeed.getState().projectId === workbench.projectId) useFeed.setState({ state });
+export async function lookAtFeed(session: Session): Promise<void> {
+  const state = await api.feed(session.projectId).catch(() => undefined);
+  if (state && useFeed.getState().projectId === session.projectId) useFeed.setState({ state });
 }
 
 /** MIDI devices that take messages. @throws Error when the browser has none or is not allowed to */

@@ -3,10 +3,10 @@ import { FILM_FORMATS, sizeOf } from "@bumbrel/core/document/film";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Save, Trash2, X } from "lucide-react";
 import { api, filmUrl } from "../../../api/client";
+import { useProjectId } from "../../../session/context";
 import { Button } from "../../../ui/Button";
 import { formatTime } from "../../../ui/format";
 import { ShareBar } from "../../../ui/ShareBar";
-import { useWorkbench } from "../../project/context";
 
 /** How often films are looked at while workers make one, ms. */
 const LOOK_MS = 1000;
@@ -15,7 +15,7 @@ export const filmsKey = (projectId: string) => ["films", projectId];
 
 /** Films that workers make, and have made. */
 export function FilmJobList() {
-  const { projectId } = useWorkbench();
+  const projectId = useProjectId();
   const { data: films = [], error } = useQuery({
     queryKey: filmsKey(projectId),
     queryFn: () => api.films(projectId),
@@ -33,7 +33,7 @@ export function FilmJobList() {
 }
 
 function Row({ film }: { film: FilmJob }) {
-  const { projectId } = useWorkbench();
+  const projectId = useProjectId();
   const queries = useQueryClient();
   const onSettled = () => queries.invalidateQueries({ queryKey: filmsKey(projectId) });
   const cancel = useMutation({ mutationFn: () => api.cancelFilm(film.id), onSettled });

@@ -10,12 +10,12 @@ import { create } from "zustand";
 import { persist } from "zustand/middleware";
 import { api } from "../../../api/client";
 import { canKeepFilms } from "../../../library/filmStore";
+import { usePlayer, useProjectId, useScene, useSession, useTransport } from "../../../session/context";
+import { takesOf } from "../../../session/edits/takes";
 import { Button } from "../../../ui/Button";
 import { formatBytes, formatLength, formatTime } from "../../../ui/format";
 import { ShareBar } from "../../../ui/ShareBar";
 import { saveFile } from "../../../ui/saveFile";
-import { useResults, useScene, useWorkbench } from "../../project/context";
-import { takesOf } from "../../try/takes";
 import { WaySetting } from "../WaySettings";
 import { FilmJobList, filmsKey } from "./FilmJobList";
 import {
@@ -48,11 +48,11 @@ const KEYS = Object.keys(FILM_SETTINGS) as (keyof FilmSettings)[];
 
 /** Films of the scene: how they are to be, the one that is being made, and those that were begun. */
 export function FilmWay() {
-  const workbench = useWorkbench();
+  const session = useSession();
   const { making, begun } = useFilms();
   useEffect(() => {
-    if (canKeepFilms()) void findBegunFilms(workbench);
-  }, [workbench]);
+    if (canKeepFilms()) void findBegunFilms(session);
+  }, [session]);
   if (!canKeepFilms()) {
     return (
       <p className="text-mist">
@@ -73,11 +73,11 @@ export function FilmWay() {
               {!isOfThisScene && " The scene has changed since, so it cannot go on."}
             </span>
             {isOfThisScene && (
-              <Button onClick={() => void makeFilm(workbench, film.note.order, film)}>
+              <Button onClick={() => void makeFilm(session, film.note.order, film)}>
                 <Play size={14} aria-hidden /> Go on with it
               </Button>
             )}
-            <Button onClick={() => void removeBegunFilm(workbench, film)}>
+            <Button onClick={() => void removeBegunFilm(session, film)}>
               <Trash2 size={14} aria-hidden /> Remove it
             </Button>
           </div>
@@ -88,7 +88,9 @@ export function FilmWay() {
 }
 
 function FilmForm() {
-  const workbench = useWorkbench();
+  const session = useSession();
+  const player = usePlayer();
+  const projectId = useProjectId();
   const { settings } = useSettings();
   const scene = useScene(({ name, marks, stretch, takeId, assets, sounds }) => ({
     name,
@@ -98,30 +100,29 @@ function FilmForm() {
     assets,
     sounds,
   }));
-  // The length of the tape is known once its sounds have come.
-  useResults();
+  const { durationS } = useTransport();
   const [stillFailure, setStillFailure] = useState<string>();
   const take = takesOf(scene).find(({ id }) => id === scene.takeId);
-  const lengthS = take ? take.lengthS : workbench.player.transport.durationS;
+  const lengthS = take ? take.lengthS : durationS;
   const order = orderOf({ settings, title: scene.name }, scene, lengthS);
   const queries = useQueryClient();
   const ordering = useMutation({
     mutationFn: async () => {
       if (typeof order === "string") throw new Error(order);
       // Workers have what the server has: everything must be saved first.
-      await workbench.document.flush();
-      await api.orderFilm(workbench.projectId, { settings, stretch: order.stretch });
+      await session.document.flush();
+      await api.orderFilm(projectId, { settings, stretch: order.stretch });
     },
-    onSettled: () => queries.invalidateQueries({ queryKey: filmsKey(workbench.projectId) }),
+    onSettled: () => queries.invalidateQueries({ queryKey: filmsKey(projectId) }),
   });
   const live = scene.sounds.filter(({ kind }) => kind === "input");
   const still = async () => {
     setStillFailure(undefined);
-    const fromS = workbench.player.transport.positionS();
+    const fromS = player.transport.positionS();
     try {
       const stretch = { fromS, toS: fromS + 1 };
       saveFile(
-        await makeStill(workbench, { settings: { ...settings, subFrames: 1 }, stretch, title: scene.name }),
+        await makeStill(session, { settings: { ...settings, subFrames: 1 }, stretch, title: scene.name }),
       );
     } catch (error) {
       setStillFailure((error as Error).message);
@@ -149,14 +150,14 @@ function FilmForm() {
         <Button
           look="main"
           disabled={typeof order === "string"}
-          onClick={() => typeof order !== "string" && void makeFilm(workbench, order)}
+          onClick={() => typeof order !== "string" && void makeFilm(session, order)}
         >
           <Clapperboard size={16} aria-hidden /> {WAYS_OUT.film.action}
         </Button>
         {live.length > 0 && (
           <Button
             onClick={() =>
-              void recordFilm(workbench, { settings, stretch: { fromS: 0, toS: 1 }, title: scene.name })
+              void recordFilm(session, { settings, stretch: { fromS: 0, toS: 1 }, title: scene.name })
             }
           >
             <CircleDot size={16} aria-hidden /> Record what happens
@@ -206,7 +207,7 @@ const STATES: Record<Making["state"], string> = {
 };
 
 function FilmInMaking({ making }: { making: Making }) {
-  const workbench = useWorkbench();
+  const session = useSession();
   const { state, progress, leftS, saved, failure, order, recorded } = making;
   const { frames, ofFrames, sound } = progress;
   const { plan } = piecesOf(order);
@@ -281,7 +282,7 @@ function FilmInMaking({ making }: { making: Making }) {
             </a>
           )}
           {(state === "whole" || state === "failed") && (
-            <Button onClick={() => void forgetFilm(workbench)}>Another film</Button>
+            <Button onClick={() => void forgetFilm(session)}>Another film</Button>
           )}
         </div>
       </div>

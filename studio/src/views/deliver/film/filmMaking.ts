@@ -6,8 +6,8 @@ import { plainFileName } from "@bumbrel/core/format/fileName";
 import type { FilmProgress } from "@bumbrel/player/film/makePieces";
 import { create } from "zustand";
 import { type FilmNote, keptFilms, newFilm, type StoredFilm } from "../../../library/filmStore";
-import type { Workbench } from "../../project/workbench";
-import { fetchTake, takesOf } from "../../try/takes";
+import { fetchTake, takesOf } from "../../../session/edits/takes";
+import type { Session } from "../../../session/session";
 import { Cancelled, Pace } from "../pace";
 
 /** A film that is being made, or has been. */
@@ -48,7 +48,7 @@ async function keyOf(scene: Scene): Promise<string> {
 }
 
 /** Looks for films of a project that are not whole. */
-export async function findBegunFilms({ projectId, scene }: Workbench): Promise<void> {
+export async function findBegunFilms({ projectId, document: { scene } }: Session): Promise<void> {
   const key = await keyOf(scene);
   const begun: FilmState["begun"] = [];
   for (const film of await keptFilms(projectId)) {
@@ -60,13 +60,13 @@ export async function findBegunFilms({ projectId, scene }: Workbench): Promise<v
 }
 
 /** Removes a film that is not whole. */
-export async function removeBegunFilm(workbench: Workbench, film: StoredFilm): Promise<void> {
+export async function removeBegunFilm(session: Session, film: StoredFilm): Promise<void> {
   await film.remove();
-  await findBegunFilms(workbench);
+  await findBegunFilms(session);
 }
 
 /** Forgets the film that has been made, or could not be; what is kept of one that could not stays, to go on with. */
-export async function forgetFilm(workbench: Workbench): Promise<void> {
+export async function forgetFilm(session: Session): Promise<void> {
   const { making } = useFilms.getState();
   if (making?.saved) {
     URL.revokeObjectURL(making.saved.url);
@@ -74,7 +74,7 @@ export async function forgetFilm(workbench: Workbench): Promise<void> {
   }
   kept = undefined;
   useFilms.setState({ making: undefined });
-  await findBegunFilms(workbench);
+  await findBegunFilms(session);
 }
 
 /**
@@ -83,8 +83,9 @@ export async function forgetFilm(workbench: Workbench): Promise<void> {
  *
  * @param begun  a film to go on with
  */
-export async function makeFilm(workbench: Workbench, order: FilmOrder, begun?: StoredFilm): Promise<void> {
-  const { projectId, player, scene } = workbench;
+export async function makeFilm(session: Session, order: FilmOrder, begun?: StoredFilm): Promise<void> {
+  const { projectId, player, playback } = session;
+  const { scene } = session.document;
   const progress: FilmProgress = { frames: 0, ofFrames: piecesOf(order).plan.frames, sound: 0 };
   show({ order, state: "making", progress });
   useFilms.setState({ begun: useFilms.getState().begun.filter(({ film }) => film !== begun) });
@@ -101,7 +102,7 @@ export async function makeFilm(workbench: Workbench, order: FilmOrder, begun?: S
     const pieces = film;
     kept = film;
     const clock = new FilmTimeLeft();
-    await makePieces(workbench.filmSource(take), order, {
+    await makePieces(playback.filmSource(take), order, {
       made: await pieces.made(),
       put: (name, bytes) => pieces.put(name, bytes),
       pace,
@@ -149,8 +150,9 @@ const change = (part: Partial<Making>): void =>
 const TELL_MS = 500;
 
 /** Records what happens, by the clock, until it is stopped. */
-export async function recordFilm(workbench: Workbench, order: FilmOrder): Promise<void> {
-  const { projectId, player, scene } = workbench;
+export async function recordFilm(session: Session, order: FilmOrder): Promise<void> {
+  const { projectId, player, playback } = session;
+  const { scene } = session.document;
   const progress: FilmProgress = { frames: 0, ofFrames: 0, sound: 0 };
   show({ order, state: "recording", progress });
   const note: FilmNote = { order, sceneKey: await keyOf(scene), startedAt: new Date().toISOString() };
@@ -160,7 +162,7 @@ export async function recordFilm(workbench: Workbench, order: FilmOrder): Promis
   try {
     const { recordLive } = await import("@bumbrel/player/film/recordLive");
     const file = await film.write(async (writeAt) => {
-      const recording = await recordLive(player, order.settings, workbench.filmSource(undefined), writeAt);
+      const recording = await recordLive(player, order.settings, playback.filmSource(undefined), writeAt);
       change({ canvas: recording.canvas });
       const telling = setInterval(() => change({ recorded: recording.now() }), TELL_MS);
       await new Promise<void>((resolve) => {
@@ -193,13 +195,13 @@ export async function recordFilm(workbench: Workbench, order: FilmOrder): Promis
 }
 
 /** A still of the scene at a time on the tape, as large as the film would be. */
-export async function makeStill(workbench: Workbench, order: FilmOrder): Promise<File> {
+export async function makeStill({ player, playback }: Session, order: FilmOrder): Promise<File> {
   const [{ FilmScene }, { imageOf }] = await Promise.all([
     import("@bumbrel/player/film/filmScene"),
     import("@bumbrel/player/film/encode"),
   ]);
-  await workbench.player.whenLoaded();
-  const film = await FilmScene.open(workbench.filmSource(undefined), order);
+  await player.whenLoaded();
+  const film = await FilmScene.open(playback.filmSource(undefined), order);
   try {
     await film.draw(0);
     const { picture } = FILM_FORMATS[order.settings.format];

@@ -7,8 +7,8 @@ import { Eye, EyeOff, History, RotateCcw, X } from "lucide-react";
 import { Popover } from "radix-ui";
 import { useEffect, useState } from "react";
 import { api } from "../../../api/client";
+import { useAudition, useEditing, useLibrary, useProjectId, useWholeScene } from "../../../session/context";
 import { Button, IconButton } from "../../../ui/Button";
-import { useScene, useWorkbench } from "../context";
 
 /** Changes that are told of one comparison. */
 const MOST_CHANGES = 30;
@@ -18,16 +18,19 @@ const timeOf = (savedAt: string) =>
 
 /** The last saved states of a project: looked at, compared with now, and taken back. */
 export function EarlierStates() {
-  const workbench = useWorkbench();
+  const editing = useEditing();
+  const library = useLibrary();
+  const audition = useAudition();
+  const projectId = useProjectId();
   const [isOpen, setOpen] = useState(false);
   const [looked, setLooked] = useState<{ id: number; scene: Scene }>();
   const [failure, setFailure] = useState<string>();
-  useEffect(() => () => workbench.audition.lookAt(undefined), [workbench]);
+  useEffect(() => () => audition.lookAt(undefined), [audition]);
   const { data: states = [], error } = useQuery({
-    queryKey: ["states", workbench.projectId],
+    queryKey: ["states", projectId],
     queryFn: async () => {
-      await workbench.document.flush();
-      return api.states(workbench.projectId);
+      await editing.flush();
+      return api.states(projectId);
     },
     enabled: isOpen,
     staleTime: 0,
@@ -36,14 +39,14 @@ export function EarlierStates() {
   const lookAt = async (id: number | undefined): Promise<Scene | undefined> => {
     setFailure(undefined);
     if (id === undefined) {
-      workbench.audition.lookAt(undefined);
+      audition.lookAt(undefined);
       setLooked(undefined);
       return undefined;
     }
     try {
-      const { scene, facts } = await api.state(workbench.projectId, id);
-      workbench.library.know(facts);
-      workbench.audition.lookAt(scene);
+      const { scene, facts } = await api.state(projectId, id);
+      library.know(facts);
+      audition.lookAt(scene);
       setLooked({ id, scene });
       return scene;
     } catch (problem) {
@@ -54,9 +57,9 @@ export function EarlierStates() {
   const takeBack = async ({ id, savedAt }: SavedState) => {
     const scene = looked?.id === id ? looked.scene : await lookAt(id);
     if (!scene) return;
-    workbench.audition.lookAt(undefined);
+    audition.lookAt(undefined);
     setLooked(undefined);
-    workbench.edit(`take back the state of ${timeOf(savedAt)}`, (draft) => {
+    editing.edit(`take back the state of ${timeOf(savedAt)}`, (draft) => {
       for (const key of Object.keys(draft)) delete (draft as unknown as Record<string, unknown>)[key];
       Object.assign(draft, scene);
     });
@@ -161,7 +164,7 @@ function State({ state, isNewest, isFirst, looked, onLook, onTakeBack }: StatePr
 
 /** How an earlier state differs from the present one. */
 function Compared({ earlier }: { earlier: Scene }) {
-  const now = useScene();
+  const now = useWholeScene();
   const words = [
     ...new Set(changesBetween(earlier, now).map((change) => changeWords(change, [now, earlier]))),
   ];

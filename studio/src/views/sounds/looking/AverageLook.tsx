@@ -1,26 +1,23 @@
 import { samplesKey } from "@bumbrel/core/sound/key";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import { useEffect, useMemo } from "react";
+import { useAnalysis, useResult, useSamples } from "../../../session/context";
+import { useUi } from "../../../session/viewState";
 import { type Bar, BarChart } from "../../../ui/BarChart";
 import { formatHz } from "../../../ui/format";
-import { useResults, useWorkbench } from "../../project/context";
-import { useUi } from "../../project/uiState";
 
 const LOWEST_DB = -96;
 
 /** A sound's average spectrum: the mean level of each third octave over its whole length. */
 export function AverageLook({ sound }: { sound: Sound }) {
-  const workbench = useWorkbench();
-  const results = useResults();
-  const { theme } = useUi();
+  const analysis = useAnalysis();
+  const theme = useUi((state) => state.theme);
   const key = samplesKey(sound);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: asked again when the sound has been loaded
+  const { loaded } = useSamples(key);
   useEffect(() => {
-    if (key !== undefined && workbench.library.sounds.has(key)) {
-      workbench.analysis.request("averageSpectrum", key);
-    }
-  }, [workbench, key, results]);
-  const average = key === undefined ? undefined : workbench.analysis.averageSpectra.get(key);
+    if (key !== undefined && loaded) analysis.request("averageSpectrum", key);
+  }, [analysis, key, loaded]);
+  const average = useResult(({ analysis: { averageSpectra } }) => key && averageSpectra.get(key));
   const bars = useMemo((): Bar[] => {
     if (!average) return [];
     const loudest = Math.max(...average.levelsDb);

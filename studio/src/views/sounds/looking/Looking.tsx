@@ -2,12 +2,12 @@ import { runningOf } from "@bumbrel/core/document/running";
 import { isLive, type Sound } from "@bumbrel/core/sound/kinds";
 import { Maximize2, ZoomIn, ZoomOut } from "lucide-react";
 import { useRef, useState } from "react";
+import { useNumbers, usePlayer, useProjectId, useResult, useScene } from "../../../session/context";
+import { type LookTools, useLooking, useUi } from "../../../session/viewState";
 import { IconButton } from "../../../ui/Button";
 import { Choice } from "../../../ui/Choice";
 import { useFrame } from "../../../ui/frames";
 import { Toggle } from "../../../ui/Toggle";
-import { useResults, useScene, useWorkbench } from "../../project/context";
-import { type LookTools, useLooking, useUi } from "../../project/uiState";
 import { AverageLook } from "./AverageLook";
 import { LoudnessLook, SpectrogramLook, WaveformLook } from "./overTime";
 import { SpectrumLook } from "./SpectrumLook";
@@ -23,36 +23,39 @@ const TOOLS = [
 
 /** Ways to look at a sound; hidden ones are not drawn and cost nothing. */
 export function Looking({ sound }: { sound: Sound }) {
-  const workbench = useWorkbench();
-  const scene = useScene();
-  useResults();
-  const { projectId } = workbench;
+  const numbers = useNumbers();
+  const player = usePlayer();
+  const projectId = useProjectId();
+  const lengthS = useResult(({ library }) => library.lengthOf(sound));
+  const groups = useScene((scene) => scene.groups);
+  const others = useScene(({ sounds }) =>
+    sounds.filter(({ id, kind }) => id !== sound.id && kind !== "keys"),
+  );
   const looking = useLooking(projectId);
-  const { look } = useUi();
+  const look = useUi((state) => state.look);
   const { tools, axis } = looking;
   const [otherId, setOtherId] = useState("");
   const readout = useRef<HTMLSpanElement>(null);
-  const lengthS = workbench.library.lengthOf(sound);
   const view = useRef<TimeView>({ fromS: 0, toS: 0 });
   if (view.current.toS === 0 && lengthS > 0) view.current = { fromS: 0, toS: lengthS };
   const set = (change: Partial<LookTools>) => look(projectId, { tools: { ...tools, ...change } });
   const zoom = (by: number) => {
     const { fromS, toS } = view.current;
-    const at = (workbench.positionOf(sound, workbench.player.transport.positionS()) - fromS) / (toS - fromS);
+    const at = (numbers.positionOf(sound, player.transport.positionS()) - fromS) / (toS - fromS);
     view.current = zoomed(view.current, by, at >= 0 && at <= 1 ? at : 0.5, lengthS);
   };
   useFrame((timeS) => {
-    if (!tools.follow || workbench.player.transport.state !== "playing") return;
-    view.current = following(view.current, workbench.positionOf(sound, timeS), lengthS);
+    if (!tools.follow || player.transport.state !== "playing") return;
+    view.current = following(view.current, numbers.positionOf(sound, timeS), lengthS);
   });
   const read = (text: string | undefined) => {
     if (readout.current) readout.current.textContent = text ?? "";
   };
   const overTime = !isLive(sound);
-  const others = scene.sounds.filter(({ id, kind }) => id !== sound.id && kind !== "keys");
   const other = others.find(({ id }) => id === otherId);
   const props = { sound, view, read };
-  const onTape = runningOf(scene, sound).runs === "tape" && !runningOf(scene, sound).loops;
+  const { runs, loops } = runningOf({ groups }, sound);
+  const onTape = runs === "tape" && !loops;
   return (
     <div className="grid min-w-0 content-start gap-2">
       <div className="flex flex-wrap items-center gap-1">

@@ -4,14 +4,14 @@ import { axisBands, axisToHz, type FrequencyAxis, hzToAxis } from "@bumbrel/core
 import { PowerSpectrum } from "@bumbrel/core/dsp/spectrum";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import { useMemo, useRef, useState } from "react";
+import { useNumbers } from "../../../session/context";
+import { type LookTools, useUi } from "../../../session/viewState";
+import { AXIS_TICKS, SPINE_AXES } from "../../../ui/axis";
 import { formatDb, formatHz, noteName } from "../../../ui/format";
 import { useFrame } from "../../../ui/frames";
 import { Layer } from "../../../ui/layer";
 import { themeColour } from "../../../ui/strandLook";
 import { useCanvas } from "../../../ui/useCanvas";
-import { useWorkbench } from "../../project/context";
-import { type LookTools, useUi } from "../../project/uiState";
-import { AXIS_TICKS, SPINE_AXES } from "../../strands/axis";
 
 const FFT_SIZE = 4096;
 const COLUMNS = 220;
@@ -31,7 +31,7 @@ interface Props {
 
 /** The spectrum at this instant, of one sound or of two over each other. */
 export function SpectrumLook({ sound, other, axis: kind, tools, read }: Props) {
-  const workbench = useWorkbench();
+  const numbers = useNumbers();
   const canvas = useCanvas();
   const axis = SPINE_AXES[kind];
   const measuring = useMemo(() => {
@@ -48,7 +48,7 @@ export function SpectrumLook({ sound, other, axis: kind, tools, read }: Props) {
   const [grid] = useState(() => new Layer());
   const pointer = useRef<number>(undefined);
   const measure = (one: Sound, timeS: number, levels: Float32Array) => {
-    const now = workbench.samplesAt(one, timeS, FFT_SIZE);
+    const now = numbers.samplesAt(one, timeS, FFT_SIZE);
     if (!now) return levels.fill(0);
     const { spectrum, powers, bands } = measuring;
     spectrum.at(now.samples, now.centre, powers);

@@ -9,15 +9,22 @@ import {
 import { samplesKey } from "@bumbrel/core/sound/key";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import { type PointerEvent, type RefObject, useEffect, useRef, useState } from "react";
+import {
+  useAnalysis,
+  useEditing,
+  useLibrary,
+  useNumbers,
+  usePlayer,
+  useSamples,
+} from "../../../session/context";
+import { useUi } from "../../../session/viewState";
+import { SPINE_AXES } from "../../../ui/axis";
 import { drawSamples, drawWaveform } from "../../../ui/drawWaveform";
 import { formatDb, formatHz, formatTenths, noteName } from "../../../ui/format";
 import { useFrame } from "../../../ui/frames";
 import { SpectrogramTiles } from "../../../ui/spectrogramTiles";
 import { themeColour } from "../../../ui/strandLook";
 import { useCanvas } from "../../../ui/useCanvas";
-import { useResults, useWorkbench } from "../../project/context";
-import { useUi } from "../../project/uiState";
-import { SPINE_AXES } from "../../strands/axis";
 import { hopsOf } from "../RowFace";
 import { moved, type TimeView, zoomed } from "./timeView";
 
@@ -61,7 +68,9 @@ function TimePanel({
   onClick,
   drawnFrom,
 }: PanelProps) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
+  const numbers = useNumbers();
+  const library = useLibrary();
   const theme = useUi((state) => state.theme);
   const drawn = useRef("");
   const canvas = useCanvas(() => {
@@ -74,7 +83,7 @@ function TimePanel({
     const { width } = canvas.size.current;
     const { fromS, toS } = view.current;
     if (!context || width === 0 || toS <= fromS) return;
-    const share = (workbench.positionOf(sound, timeS) - fromS) / (toS - fromS);
+    const share = (numbers.positionOf(sound, timeS) - fromS) / (toS - fromS);
     if (playhead.current) {
       playhead.current.style.opacity = share >= 0 && share <= 1 ? "1" : "0";
       playhead.current.style.transform = `translateX(${Math.min(1, Math.max(0, share)) * 100}%)`;
@@ -97,7 +106,7 @@ function TimePanel({
     const onWheel = (event: WheelEvent) => {
       event.preventDefault();
       const { left, width } = element.getBoundingClientRect();
-      const lengthS = workbench.library.lengthOf(sound);
+      const lengthS = library.lengthOf(sound);
       const sideways = Math.abs(event.deltaX) > Math.abs(event.deltaY) || event.shiftKey;
       const travel = event.deltaX + event.deltaY;
       view.current = sideways
@@ -106,7 +115,7 @@ function TimePanel({
     };
     element.addEventListener("wheel", onWheel, { passive: false });
     return () => element.removeEventListener("wheel", onWheel);
-  }, [canvas.ref, view, workbench, sound]);
+  }, [canvas.ref, view, library, sound]);
   return (
     <div className="relative overflow-hidden rounded">
       <canvas
@@ -134,7 +143,7 @@ function TimePanel({
           const timeS = timeAt(event);
           const from = pressedS.current;
           pressedS.current = undefined;
-          workbench.endGesture();
+          editing.endGesture();
           if (from === undefined) return;
           if (!onDrag || Math.abs(timeS - from) <= (toS - fromS) * 0.01) onClick(timeS);
           else onDragged?.();
@@ -149,18 +158,21 @@ function TimePanel({
 /** The waveform, down to single samples; a drag loops a stretch of the tape. */
 export function WaveformLook({ canLoop, ...props }: Props & { canLoop: boolean }) {
   const { sound, view } = props;
-  const workbench = useWorkbench();
+  const editing = useEditing();
+  const numbers = useNumbers();
+  const player = usePlayer();
+  const library = useLibrary();
   const key = samplesKey(sound)!;
   return (
     <TimePanel
       {...props}
       label={canLoop ? "Waveform, drag to loop a stretch," : "Waveform"}
       height={110}
-      onClick={(timeS) => workbench.seekSound(sound, timeS)}
+      onClick={(timeS) => numbers.seekSound(sound, timeS)}
       onDrag={
         canLoop
           ? (fromS, toS) =>
-              workbench.edit(
+              editing.edit(
                 "loop a stretch",
                 (scene) => {
                   scene.loop = true;
@@ -171,17 +183,17 @@ export function WaveformLook({ canLoop, ...props }: Props & { canLoop: boolean }
           : undefined
       }
       onDragged={() => {
-        const { stretch } = workbench.scene;
-        const positionS = workbench.player.transport.positionS();
+        const { stretch } = editing.scene;
+        const positionS = player.transport.positionS();
         if (stretch && (positionS < stretch.fromS || positionS > stretch.toS))
-          workbench.seekSound(sound, stretch.fromS);
+          numbers.seekSound(sound, stretch.fromS);
       }}
       drawnFrom={() =>
-        `${workbench.library.waveforms.get(key)?.hopsReady} ${workbench.library.sounds.has(key)} ${JSON.stringify(workbench.scene.stretch)}`
+        `${library.waveforms.get(key)?.hopsReady} ${library.sounds.has(key)} ${JSON.stringify(editing.scene.stretch)}`
       }
       draw={(context, width, height) => {
         const { fromS, toS } = view.current;
-        const { stretch } = workbench.scene;
+        const { stretch } = editing.scene;
         if (canLoop && stretch) {
           context.fillStyle = themeColour("raised");
           const x = ((stretch.fromS - fromS) / (toS - fromS)) * width;
@@ -190,8 +202,8 @@ export function WaveformLook({ canLoop, ...props }: Props & { canLoop: boolean }
         context.fillStyle = themeColour("rule");
         context.fillRect(0, height / 2, width, 1);
         context.fillStyle = context.strokeStyle = themeColour("mist");
-        const loaded = workbench.library.sounds.get(key);
-        const waveform = workbench.library.waveforms.get(key);
+        const loaded = library.sounds.get(key);
+        const waveform = library.waveforms.get(key);
         if (loaded && toS - fromS < SAMPLES_BELOW_S) {
           drawSamples(context, loaded.mono, fromS * SAMPLE_RATE_HZ, toS * SAMPLE_RATE_HZ, width, height);
         } else if (waveform) {
@@ -199,7 +211,7 @@ export function WaveformLook({ canLoop, ...props }: Props & { canLoop: boolean }
         }
       }}
       valueAt={(timeS) => {
-        const loaded = workbench.library.sounds.get(key);
+        const loaded = library.sounds.get(key);
         const sample = loaded ? sampleOf(loaded.mono, Math.round(timeS * SAMPLE_RATE_HZ)) : 0;
         return `sample ${sample.toFixed(4).replace("-", "−")} · ${formatDb(Math.abs(sample))}`;
       }}
@@ -210,35 +222,28 @@ export function WaveformLook({ canLoop, ...props }: Props & { canLoop: boolean }
 /** Level over frequency and time. */
 export function SpectrogramLook({ axis: kind, ...props }: Props & { axis: FrequencyAxis["kind"] }) {
   const { sound, view } = props;
-  const workbench = useWorkbench();
-  const dataVersion = useResults();
+  const numbers = useNumbers();
+  const analysis = useAnalysis();
   const theme = useUi((state) => state.theme);
   const [tiles] = useState(() => new SpectrogramTiles());
   const key = samplesKey(sound)!;
   const viewer = `look ${sound.id}`;
   const axis = SPINE_AXES[kind];
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a sound that arrives is asked for again
+  const samples = useSamples(key).loaded?.mono.length ?? 0;
   useEffect(
-    () =>
-      workbench.analysis.showSpectrogram(
-        viewer,
-        key,
-        workbench.library.sounds.get(key)?.mono.length ?? 0,
-        axis,
-        2048,
-      ),
-    [workbench, viewer, key, axis, dataVersion],
+    () => analysis.showSpectrogram(viewer, key, samples, axis, 2048),
+    [analysis, viewer, key, axis, samples],
   );
-  useEffect(() => () => workbench.analysis.hideSpectrogram(viewer), [workbench, viewer]);
+  useEffect(() => () => analysis.hideSpectrogram(viewer), [analysis, viewer]);
   return (
     <TimePanel
       {...props}
       label="Spectrogram"
       height={130}
-      onClick={(timeS) => workbench.seekSound(sound, timeS)}
-      drawnFrom={() => `${kind} ${workbench.analysis.spectrograms.get(viewer)?.framesReady}`}
+      onClick={(timeS) => numbers.seekSound(sound, timeS)}
+      drawnFrom={() => `${kind} ${analysis.spectrograms.get(viewer)?.framesReady}`}
       draw={(context, width, height) => {
-        const spectrogram = workbench.analysis.spectrograms.get(viewer);
+        const spectrogram = analysis.spectrograms.get(viewer);
         if (!spectrogram) return;
         const { fromS, toS } = view.current;
         const pxPerFrame = width / ((toS - fromS) * FRAME_RATE_HZ);
@@ -246,7 +251,7 @@ export function SpectrogramLook({ axis: kind, ...props }: Props & { axis: Freque
       }}
       valueAt={(timeS, top) => {
         const hz = axisToHz(axis, 1 - Math.min(1, Math.max(0, top)));
-        const spectrogram = workbench.analysis.spectrograms.get(viewer);
+        const spectrogram = analysis.spectrograms.get(viewer);
         const row = Math.min(SPECTROGRAM_ROWS - 1, Math.floor((1 - top) * SPECTROGRAM_ROWS));
         const value = spectrogram?.levels[Math.round(timeS * FRAME_RATE_HZ) * SPECTROGRAM_ROWS + row] ?? 0;
         const db = SPECTROGRAM_FLOOR_DB * (1 - value / 255);
@@ -263,11 +268,14 @@ const QUIETEST_LUFS = -60;
 /** Momentary and short-term loudness, and the integrated one as a line. */
 export function LoudnessLook(props: Props) {
   const { sound, view } = props;
-  const workbench = useWorkbench();
-  const dataVersion = useResults();
+  const numbers = useNumbers();
+  const library = useLibrary();
+  const analysis = useAnalysis();
   const key = samplesKey(sound)!;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a sound that arrives is asked for again
-  useEffect(() => workbench.analysis.request("loudness", key), [workbench, key, dataVersion]);
+  const { loaded } = useSamples(key);
+  useEffect(() => {
+    if (loaded) analysis.request("loudness", key);
+  }, [analysis, key, loaded]);
   const yOf = (lufs: number, height: number) =>
     ((LOUDEST_LUFS - Math.max(QUIETEST_LUFS, lufs)) / (LOUDEST_LUFS - QUIETEST_LUFS)) * height;
   return (
@@ -275,8 +283,8 @@ export function LoudnessLook(props: Props) {
       {...props}
       label="Loudness"
       height={100}
-      onClick={(timeS) => workbench.seekSound(sound, timeS)}
-      drawnFrom={() => workbench.analysis.loudness.has(key)}
+      onClick={(timeS) => numbers.seekSound(sound, timeS)}
+      drawnFrom={() => analysis.loudness.has(key)}
       draw={(context, width, height) => {
         context.font = FONT;
         for (const lufs of [-20, -40]) {
@@ -285,7 +293,7 @@ export function LoudnessLook(props: Props) {
           context.fillStyle = themeColour("mist");
           context.fillText(`−${-lufs} LUFS`, 4, yOf(lufs, height) - 3);
         }
-        const curves = workbench.analysis.loudness.get(key);
+        const curves = analysis.loudness.get(key);
         if (!curves) {
           context.fillText("Measuring the loudness …", width / 2 - 70, height / 2);
           return;
@@ -304,14 +312,14 @@ export function LoudnessLook(props: Props) {
           context.lineWidth = thick;
           context.stroke();
         }
-        const integrated = workbench.library.facts.get(key)?.integratedLufs;
+        const integrated = library.facts.get(key)?.integratedLufs;
         if (typeof integrated !== "number") return;
         context.fillStyle = themeColour("brass");
         context.fillRect(0, yOf(integrated, height), width, 1);
         context.fillText(`integrated ${formatTenths(integrated)}`, width - 110, yOf(integrated, height) - 3);
       }}
       valueAt={(timeS) => {
-        const curves = workbench.analysis.loudness.get(key);
+        const curves = analysis.loudness.get(key);
         const frame = Math.round(timeS * FRAME_RATE_HZ);
         return `momentary ${formatTenths(curves?.momentary[frame])} · short-term ${formatTenths(curves?.shortTerm[frame])} LUFS`;
       }}

@@ -1,13 +1,14 @@
 import type { RestValue } from "@bumbrel/core/document/scene";
 import { propertyOf } from "@bumbrel/core/kinds/table";
 import type { ColourStop, ReferenceSetting, Setting, SettingValue } from "@bumbrel/core/setting/descriptor";
+import isEqual from "fast-deep-equal";
 import { Plus, X } from "lucide-react";
+import { useScene } from "../../../session/context";
+import { changeable, choicesFor, objectNamed, type Values, valueFor } from "../../../session/edits/answers";
 import { Choice, SELECT_LOOK } from "../../../ui/Choice";
 import { DeclaredField } from "../../../ui/DeclaredField";
 import { NumberField } from "../../../ui/NumberField";
-import { useScene } from "../../project/context";
 import { RestField, StopsField } from "../fields";
-import { changeable, choicesFor, objectNamed, type Values, valueFor } from "./answerEdits";
 
 /** One setting in a sentence about an answer, as its kind of value wants it. */
 export function AnswerField({
@@ -24,7 +25,6 @@ export function AnswerField({
   onChange(values: Values): void;
   onDone(): void;
 }) {
-  const scene = useScene();
   const value = values[settingKey];
   const commit = (next: unknown, also: Values = {}) => {
     onChange({ [settingKey]: next, ...also });
@@ -77,39 +77,15 @@ export function AnswerField({
       return <ReferenceChoice {...{ setting, value: value as string | null, commit }} />;
     case "references":
       return <ReferencesChoice {...{ setting, values: value as string[], commit }} />;
-    case "property": {
-      const object = objectNamed(scene, values, setting.of);
-      const choices = object ? changeable(object, setting.types) : [];
+    case "property":
+      return <PropertyChoice {...{ setting, value: value as string, values, commit }} />;
+    case "rest":
       return (
-        <Choice
-          label={setting.label}
-          title={setting.help}
-          className="max-w-40"
-          value={value as string}
-          choices={choices.length > 0 ? choices : [["", "nothing"]]}
-          onChange={(next) => commit(next, object && "to" in values ? { to: valueFor(object, next) } : {})}
-        />
-      );
-    }
-    case "rest": {
-      const object = objectNamed(scene, values, "objectId");
-      const property = object && propertyOf(object, values[setting.of] as string);
-      if (!property) return <span className="text-mist">nothing</span>;
-      const fits =
-        property.type === "colour"
-          ? typeof value === "string"
-          : property.type === "vector"
-            ? Array.isArray(value)
-            : typeof value === "number";
-      return (
-        <RestField
-          property={property}
-          rest={(fits ? value : valueFor(object, values[setting.of] as string)) as RestValue}
+        <TargetField
+          {...{ setting, value, values, onDone }}
           onChange={(next) => onChange({ [settingKey]: next })}
-          onDone={onDone}
         />
       );
-    }
     case "stops":
       return (
         <StopsField
@@ -122,6 +98,69 @@ export function AnswerField({
     default:
       return null;
   }
+}
+
+/** The names and ids that a reference can be chosen from. */
+const useChoices = (setting: Parameters<typeof choicesFor>[1]) =>
+  useScene((scene) => choicesFor(scene, setting).map(({ id, name }) => ({ id, name })), isEqual);
+
+/** Chooses a property of the object that another setting names. */
+function PropertyChoice({
+  setting,
+  value,
+  values,
+  commit,
+}: {
+  setting: Extract<Setting, { type: "property" }>;
+  value: string;
+  values: Values;
+  commit(next: string, also?: Values): void;
+}) {
+  const object = useScene((scene) => objectNamed(scene, values, setting.of));
+  const choices = object ? changeable(object, setting.types) : [];
+  return (
+    <Choice
+      label={setting.label}
+      title={setting.help}
+      className="max-w-40"
+      value={value}
+      choices={choices.length > 0 ? choices : [["", "nothing"]]}
+      onChange={(next) => commit(next, object && "to" in values ? { to: valueFor(object, next) } : {})}
+    />
+  );
+}
+
+/** The value that a property of the object is to have. */
+function TargetField({
+  setting,
+  value,
+  values,
+  onChange,
+  onDone,
+}: {
+  setting: Extract<Setting, { type: "rest" }>;
+  value: unknown;
+  values: Values;
+  onChange(next: RestValue): void;
+  onDone(): void;
+}) {
+  const object = useScene((scene) => objectNamed(scene, values, "objectId"));
+  const property = object && propertyOf(object, values[setting.of] as string);
+  if (!property) return <span className="text-mist">nothing</span>;
+  const fits =
+    property.type === "colour"
+      ? typeof value === "string"
+      : property.type === "vector"
+        ? Array.isArray(value)
+        : typeof value === "number";
+  return (
+    <RestField
+      property={property}
+      rest={(fits ? value : valueFor(object, values[setting.of] as string)) as RestValue}
+      onChange={onChange}
+      onDone={onDone}
+    />
+  );
 }
 
 /** Says that there is nothing of the kind to choose. */
@@ -140,8 +179,7 @@ function ReferenceChoice({
   value: string | null;
   commit(next: string | null, also?: Values): void;
 }) {
-  const scene = useScene();
-  const choices = choicesFor(scene, setting);
+  const choices = useChoices(setting);
   const isLost = value !== null && !choices.some(({ id }) => id === value) && value !== "camera";
   return (
     <Choice
@@ -174,8 +212,7 @@ function ReferencesChoice({
   values: readonly string[];
   commit(next: string[]): void;
 }) {
-  const scene = useScene();
-  const choices = choicesFor(scene, setting);
+  const choices = useChoices(setting);
   const rest = choices.filter(({ id }) => !values.includes(id));
   return (
     <span className="inline-flex flex-wrap items-center gap-1">

@@ -6,12 +6,7 @@ import type { StageObject } from "@bumbrel/core/document/scene";
 import type { Setting, Settings, When } from "@bumbrel/core/setting/descriptor";
 import { ArrowDown, ArrowUp, Filter, Hand, Timer, Trash2 } from "lucide-react";
 import { Fragment, useEffect, useRef, useState } from "react";
-import { Button, IconButton } from "../../../ui/Button";
-import { Choice } from "../../../ui/Choice";
-import { useFrame } from "../../../ui/frames";
-import { NameField } from "../../../ui/NameField";
-import { useScene, useWorkbench } from "../../project/context";
-import { AnswerField } from "./AnswerField";
+import { useEditing, usePlayer, useScene } from "../../../session/context";
 import {
   addAction,
   changeCue,
@@ -21,19 +16,25 @@ import {
   settingsOfCue,
   switchCuesOn,
   type Values,
-} from "./answerEdits";
+} from "../../../session/edits/answers";
+import { Button, IconButton } from "../../../ui/Button";
+import { Choice } from "../../../ui/Choice";
+import { useFrame } from "../../../ui/frames";
+import { NameField } from "../../../ui/NameField";
+import { AnswerField } from "./AnswerField";
 
 /** How long an answer that has just fired is lit, s. */
 const LIT_S = 0.35;
 
 /** One answer as sentences: what happens, what holds it back, and what is done then, in order. */
 export function AnswerLine({ answer, object }: { answer: Answer; object?: StageObject | undefined }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
+  const player = usePlayer();
   const { id, name, on, cue, only, actions } = answer;
   const [isHeldOpen, setHeldOpen] = useState(false);
-  const done = () => workbench.endGesture();
+  const done = () => editing.endGesture();
   const change = (what: string, apply: (draft: Answer) => void) =>
-    editAnswer(workbench, id, `change ${name}`, apply, `answer ${id} ${what}`);
+    editAnswer(editing, id, `change ${name}`, apply, `answer ${id} ${what}`);
   const held = Object.entries(CONDITION_SETTINGS).filter(
     ([key, setting]) => only[key as keyof typeof only] !== setting.default,
   );
@@ -84,11 +85,11 @@ export function AnswerLine({ answer, object }: { answer: Answer; object?: StageO
           label={`Try ${name}`}
           title="Does it now, as if it had happened"
           disabled={!on}
-          onClick={() => workbench.player.tryAnswer(id)}
+          onClick={() => player.tryAnswer(id)}
         >
           <Hand size={14} />
         </IconButton>
-        <IconButton small label={`Remove ${name}`} onClick={() => removeAnswer(workbench, answer)}>
+        <IconButton small label={`Remove ${name}`} onClick={() => removeAnswer(editing, answer)}>
           <Trash2 size={14} />
         </IconButton>
       </div>
@@ -97,7 +98,7 @@ export function AnswerLine({ answer, object }: { answer: Answer; object?: StageO
           label="What is answered"
           value={cue.kind}
           choices={CUE_SOURCE_KINDS.map((kind) => [kind, CUE_SOURCES[kind].label] as const)}
-          onChange={(kind) => changeCue(workbench, answer, kind)}
+          onChange={(kind) => changeCue(editing, answer, kind)}
         />
         <Sentence
           sentence={CUE_SOURCES[cue.kind].sentence}
@@ -133,7 +134,7 @@ export function AnswerLine({ answer, object }: { answer: Answer; object?: StageO
               ["", actions.length === 0 ? "then … choose what happens" : "and then …"],
               ...ACTION_KINDS.map((kind) => [kind, ACTIONS[kind].label] as const),
             ]}
-            onChange={(kind) => kind !== "" && addAction(workbench, answer, kind, object)}
+            onChange={(kind) => kind !== "" && addAction(editing, answer, kind, object)}
           />
         </li>
       </ol>
@@ -143,20 +144,20 @@ export function AnswerLine({ answer, object }: { answer: Answer; object?: StageO
 
 /** Says that a strand gives no cues, which the answer waits for, and switches them on. */
 function CuesOff({ strandId }: { strandId: string | null }) {
-  const workbench = useWorkbench();
+  const editing = useEditing();
   const strand = useScene(({ strands }) => strands.find(({ id }) => id === strandId));
   if (!strand || strand.cues.on) return null;
   return (
     <p className="flex flex-wrap items-center gap-2 text-brass">
       {strand.name} gives no cues.
-      <Button onClick={() => switchCuesOn(workbench, strand.id)}>Switch them on</Button>
+      <Button onClick={() => switchCuesOn(editing, strand.id)}>Switch them on</Button>
     </p>
   );
 }
 
 /** Lights up shortly each time the answer fires. */
 function FiredLight({ answerId }: { answerId: string }) {
-  const { player } = useWorkbench();
+  const player = usePlayer();
   const light = useRef<HTMLSpanElement>(null);
   const isLit = useRef(false);
   useFrame((timeS) => {

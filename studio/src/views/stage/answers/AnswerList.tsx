@@ -20,11 +20,11 @@ import {
   Zap,
 } from "lucide-react";
 import { useState } from "react";
+import { useAudition, useEditing, useResult, useScene } from "../../../session/context";
+import { addAnswer, isAbout } from "../../../session/edits/answers";
 import { KindMenu } from "../../../ui/KindMenu";
 import { Toggle } from "../../../ui/Toggle";
-import { useResults, useScene, useWorkbench } from "../../project/context";
 import { AnswerLine, useScrollTo } from "./AnswerLine";
-import { addAnswer, isAbout } from "./answerEdits";
 
 const ICONS: Record<CueSourceKind, LucideIcon> = {
   strand: AudioLines,
@@ -46,14 +46,14 @@ const ICONS: Record<CueSourceKind, LucideIcon> = {
 
 /** The answers that an object takes part in, or all of the scene. */
 export function AnswerList({ object }: { object?: StageObject }) {
-  const workbench = useWorkbench();
+  const audition = useAudition();
+  const editing = useEditing();
   const answers = useScene((scene) =>
     object ? scene.answers.filter((answer) => isAbout(answer, object.id)) : scene.answers,
   );
   const [made, setMade] = useState<string>();
   const list = useScrollTo(made);
-  useResults();
-  const { hearsAnswers } = workbench.audition;
+  const hearsAnswers = useResult((sources) => sources.audition.hearsAnswers);
   return (
     <div>
       <div ref={list}>
@@ -75,14 +75,14 @@ export function AnswerList({ object }: { object?: StageObject }) {
             label: CUE_SOURCES[kind].label,
             help: CUE_SOURCES[kind].help,
             icon: ICONS[kind],
-            onSelect: () => setMade(addAnswer(workbench, kind, object)),
+            onSelect: () => setMade(addAnswer(editing, kind, object)),
           }))}
         />
         {answers.length > 0 && (
           <Toggle
             label="Hear each as a click"
             on={hearsAnswers}
-            onChange={(hears) => workbench.audition.setHearsAnswers(hears)}
+            onChange={(hears) => audition.setHearsAnswers(hears)}
           >
             <Volume2 size={14} aria-hidden /> each as a click
           </Toggle>

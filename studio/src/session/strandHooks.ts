@@ -1,0 +1,44 @@
+import type { Scene, Strand } from "@bumbrel/core/document/scene";
+import { happensLive } from "@bumbrel/core/document/strands";
+import { useRef } from "react";
+import { shallow } from "zustand/shallow";
+import { useScene } from "./context";
+
+/** A strand without its tuning: the same object until its source, measure, name or look changes. */
+export type StrandFace = Omit<Strand, "shaping" | "cues">;
+
+function faceOf({ shaping: _shaping, cues: _cues, ...face }: Strand): StrandFace {
+  return face;
+}
+
+/** All strands without their tuning, in order; tuning one renders nothing again. */
+export function useStrands(): readonly StrandFace[] {
+  const last = useRef<readonly StrandFace[]>([]);
+  return useScene(({ strands }) => {
+    const faces = strands.map((strand, i) => {
+      const face = faceOf(strand);
+      const before = last.current[i];
+      return before && shallow(before, face) ? before : face;
+    });
+    if (!shallow(last.current, faces)) last.current = faces;
+    return last.current;
+  });
+}
+
+/** A strand without its tuning; nothing once it has been removed. */
+export const useStrandFace = (strandId: string): StrandFace | undefined =>
+  useStrands().find(({ id }) => id === strandId);
+
+/** A part of a strand. A component of a strand that has been removed keeps showing its last state until it goes. */
+export function useStrand<T>(strandId: string, select: (strand: Strand, scene: Scene) => T): T {
+  const last = useRef<T>(undefined);
+  return useScene((scene) => {
+    const strand = scene.strands.find(({ id }) => id === strandId);
+    if (strand) last.current = select(strand, scene);
+    return last.current as T;
+  });
+}
+
+/** True if a strand hears an input or a visitor rather than a sound that is known beforehand. */
+export const useHappensLive = (strandId: string): boolean =>
+  useStrand(strandId, (strand, scene) => happensLive(scene, strand));
