@@ -1,6 +1,6 @@
 import { defineConfig } from "@playwright/test";
-import { isFull } from "./e2e/full";
-import { MICROPHONE_WAV } from "./e2e/microphoneFile";
+import { isFull } from "./e2e/support/full";
+import { MICROPHONE_WAV } from "./e2e/support/microphoneFile";
 import { AUTOPLAY_FLAG, CHROMIUM_FLAGS, HELD_BACK_FLAG } from "./tools/browse.mjs";
 import { CHROMIUM } from "./tools/setup.mjs";
 
@@ -15,7 +15,7 @@ const WATCHING = /whole-way\.spec/;
 export default defineConfig({
   testDir: "e2e",
   ...(isFull ? {} : { grepInvert: /@full/ }),
-  globalSetup: "./e2e/firstStart.ts",
+  globalSetup: "./e2e/support/firstStart.ts",
   timeout: 180_000,
   expect: { timeout: 20_000 },
   // The stage is drawn in software: more at a time would only make each slower.

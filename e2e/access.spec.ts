@@ -1,8 +1,8 @@
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { expect, type Page, test } from "@playwright/test";
-import { addSound, nextFrames, openDemo } from "./helpers";
-import { TestServer } from "./server";
+import { addSound, nextFrames, openDemo } from "./support/helpers";
+import { TestServer } from "./support/server";
 
 const server = new TestServer();
 test.beforeAll(() => server.start());

@@ -3,9 +3,9 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { expect, test } from "@playwright/test";
-import { sleepUntil } from "./helpers";
-import "./helpers";
-import { TestServer } from "./server";
+import { sleepUntil } from "./support/helpers";
+import "./support/helpers";
+import { TestServer } from "./support/server";
 
 const server = new TestServer();
 test.beforeAll(() => server.start());

@@ -1,5 +1,5 @@
-import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { ObjectKind, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
+import { newStrand } from "@bumbrel/core/document/strands/newStrand";
 import { newBinding, newObject, newProject } from "@bumbrel/core/kinds/create";
 import { changePalette, paintNew } from "@bumbrel/core/kinds/palette";
 import { placeNew } from "@bumbrel/core/kinds/placeNew";
@@ -8,8 +8,8 @@ import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { PALETTE_IDS } from "@bumbrel/core/setting/palettes";
 import { settingsThatUse } from "@bumbrel/core/testing/settings";
 import { expect, type Page, test } from "@playwright/test";
-import { isFull } from "./full";
-import { openStagePage } from "./stageFixture";
+import { isFull } from "./support/full";
+import { openStagePage } from "./support/stageFixture";
 
 /** Pixels of the images that are looked at. */
 const SMALL = [96, 72] as const;

@@ -1,7 +1,7 @@
 import type { Scene } from "@bumbrel/core/document/scene";
 import { expect, test } from "@playwright/test";
-import { complaintsOf, dragRange, openDemo, waitUntilSaved } from "./helpers";
-import { TestServer } from "./server";
+import { complaintsOf, dragRange, openDemo, waitUntilSaved } from "./support/helpers";
+import { TestServer } from "./support/server";
 
 const server = new TestServer();
 test.beforeAll(() => server.start());

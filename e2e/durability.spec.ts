@@ -1,7 +1,7 @@
 import { newScene } from "@bumbrel/core/kinds/create";
 import { expect, test } from "@playwright/test";
-import { FULL } from "./full";
-import { TestServer } from "./server";
+import { FULL } from "./support/full";
+import { TestServer } from "./support/server";
 
 const server = new TestServer();
 test.beforeAll(() => server.start());

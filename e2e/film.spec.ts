@@ -2,16 +2,16 @@ import { type ChildProcess, type SpawnSyncReturns, spawn, spawnSync } from "node
 import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { FILM_SETTINGS, FILM_SIZES } from "@bumbrel/core/document/film";
-import { readWav } from "@bumbrel/core/format/wav";
+import { FILM_SETTINGS, FILM_SIZES } from "@bumbrel/core/document/film/film";
+import { readWav } from "@bumbrel/core/format/samples/wav";
 import { defaultsOf } from "@bumbrel/core/setting/descriptor";
 import { expect, test } from "@playwright/test";
 import { unzipSync } from "fflate";
 import { startPostgres } from "../server/src/testing/postgres";
 import { FFPROBE } from "../tools/setup.mjs";
-import { FULL } from "./full";
-import { TestServer } from "./server";
-import { storeProject, wallScene } from "./storing";
+import { FULL } from "./support/full";
+import { TestServer } from "./support/server";
+import { storeProject, wallScene } from "./support/storing";
 
 // Later tests look at what the first one has rendered.
 test.describe.configure({ mode: "serial" });

@@ -1,11 +1,11 @@
 import { pathToFileURL } from "node:url";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { seededRandom } from "@bumbrel/core/dsp/random";
+import { seededRandom } from "@bumbrel/core/dsp/maths/random";
 import { newScene } from "@bumbrel/core/kinds/create";
 import { expect, type Page, test } from "@playwright/test";
-import { TestServer } from "./server";
-import { openStagePage } from "./stageFixture";
-import { storeProject, wallScene } from "./storing";
+import { TestServer } from "./support/server";
+import { openStagePage } from "./support/stageFixture";
+import { storeProject, wallScene } from "./support/storing";
 
 let page: Page;
 let close: () => Promise<void>;

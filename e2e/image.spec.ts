@@ -1,11 +1,11 @@
 import type { ExampleId } from "@bumbrel/api/exampleList";
-import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
+import { newStrand } from "@bumbrel/core/document/strands/newStrand";
 import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
 import { EXAMPLES } from "@bumbrel/demo/examples";
 import { expect, type Page, test } from "@playwright/test";
-import { FULL } from "./full";
-import { openStagePage } from "./stageFixture";
+import { FULL } from "./support/full";
+import { openStagePage } from "./support/stageFixture";
 
 /** Pixels of a side of the images that are looked at. */
 const SIDE = 64;

@@ -1,12 +1,12 @@
 import { spawnSync } from "node:child_process";
 import { existsSync, writeFileSync } from "node:fs";
-import { makeTone } from "@bumbrel/core/dsp/tone";
-import { writeWav } from "@bumbrel/core/format/wav";
+import { makeTone } from "@bumbrel/core/dsp/tone/tone";
+import { writeWav } from "@bumbrel/core/format/samples/wav";
 import { expect, type Page, test } from "@playwright/test";
 import { FFPROBE } from "../tools/setup.mjs";
-import { addSound, complaintsOf, dragRange, newProject } from "./helpers";
-import { MICROPHONE_DB, MICROPHONE_HZ, MICROPHONE_WAV } from "./microphoneFile";
-import { TestServer } from "./server";
+import { addSound, complaintsOf, dragRange, newProject } from "./support/helpers";
+import { MICROPHONE_DB, MICROPHONE_HZ, MICROPHONE_WAV } from "./support/microphoneFile";
+import { TestServer } from "./support/server";
 
 const server = new TestServer();
 test.beforeAll(async () => {

@@ -5,8 +5,8 @@ import { pathToFileURL } from "node:url";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { giveProgram } from "@bumbrel/core/kinds/programs";
 import { expect, type Page, test } from "@playwright/test";
-import { complaintsOf } from "./helpers";
-import { TestServer } from "./server";
+import { complaintsOf } from "./support/helpers";
+import { TestServer } from "./support/server";
 
 const server = new TestServer();
 test.beforeAll(() => server.start());

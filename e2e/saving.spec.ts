@@ -1,7 +1,7 @@
-import { writeWav } from "@bumbrel/core/format/wav";
+import { writeWav } from "@bumbrel/core/format/samples/wav";
 import { expect, type Page, test } from "@playwright/test";
-import { complaintsOf, openDemo, waitUntilSaved } from "./helpers";
-import { TestServer } from "./server";
+import { complaintsOf, openDemo, waitUntilSaved } from "./support/helpers";
+import { TestServer } from "./support/server";
 
 const server = new TestServer();
 test.beforeAll(() => server.start());

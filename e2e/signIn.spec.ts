@@ -3,8 +3,8 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { expect, test } from "@playwright/test";
 import { generate } from "selfsigned";
-import { waitUntilSaved } from "./helpers";
-import { TestServer } from "./server";
+import { waitUntilSaved } from "./support/helpers";
+import { TestServer } from "./support/server";
 
 const folder = mkdtempSync(join(tmpdir(), "bumbrel-tls-"));
 const [certFile, keyFile] = [join(folder, "cert.pem"), join(folder, "key.pem")];

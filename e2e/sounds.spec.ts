@@ -1,8 +1,8 @@
 import { closeSync, openSync, readFileSync, writeFileSync, writeSync } from "node:fs";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
-import { makeNoise, makeTone } from "@bumbrel/core/dsp/tone";
-import { wavHeader, writeWav } from "@bumbrel/core/format/wav";
+import { makeNoise, makeTone } from "@bumbrel/core/dsp/tone/tone";
+import { wavHeader, writeWav } from "@bumbrel/core/format/samples/wav";
 import { expect, type Page, test } from "@playwright/test";
 import { type MidiEvent, writeMidi } from "midi-file";
 import {
@@ -14,8 +14,8 @@ import {
   openDemo,
   sleepUntil,
   waitUntilSaved,
-} from "./helpers";
-import { TestServer } from "./server";
+} from "./support/helpers";
+import { TestServer } from "./support/server";
 
 const server = new TestServer();
 test.beforeAll(() => server.start());

@@ -2,8 +2,14 @@ import { closeSync, ftruncateSync, mkdtempSync, openSync, rmSync, writeFileSync 
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { expect, type Locator, type Page, test } from "@playwright/test";
-import { complaintsOf, nextFrames, openDemo, openEmptyStage as openEmpty, waitUntilSaved } from "./helpers";
-import { TestServer } from "./server";
+import {
+  complaintsOf,
+  nextFrames,
+  openDemo,
+  openEmptyStage as openEmpty,
+  waitUntilSaved,
+} from "./support/helpers";
+import { TestServer } from "./support/server";
 
 const server = new TestServer();
 const folder = mkdtempSync(join(tmpdir(), "bumbrel-files-"));

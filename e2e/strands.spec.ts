@@ -1,8 +1,16 @@
 import { readFileSync } from "node:fs";
-import { readMidi } from "@bumbrel/core/format/midi";
+import { readMidi } from "@bumbrel/core/format/samples/midi";
 import { expect, type Page, test } from "@playwright/test";
-import { addSound, complaintsOf, demoHits, dragRange, newProject, openDemo, waitUntilSaved } from "./helpers";
-import { TestServer } from "./server";
+import {
+  addSound,
+  complaintsOf,
+  demoHits,
+  dragRange,
+  newProject,
+  openDemo,
+  waitUntilSaved,
+} from "./support/helpers";
+import { TestServer } from "./support/server";
 
 const server = new TestServer();
 test.beforeAll(() => server.start());

@@ -2,7 +2,7 @@ import { writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { EXAMPLE_LIST } from "@bumbrel/api/exampleList";
-import { writeWav } from "@bumbrel/core/format/wav";
+import { writeWav } from "@bumbrel/core/format/samples/wav";
 import { expect, type Page, test } from "@playwright/test";
 import {
   addSound,
@@ -13,8 +13,8 @@ import {
   nextFrames,
   openDemo,
   waitUntilSaved,
-} from "./helpers";
-import { TestServer } from "./server";
+} from "./support/helpers";
+import { TestServer } from "./support/server";
 
 const server = new TestServer();
 test.beforeAll(() => server.start());

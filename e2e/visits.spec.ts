@@ -1,16 +1,16 @@
 import { readFileSync } from "node:fs";
 import { join } from "node:path";
-import { restingPose } from "@bumbrel/core/document/poses";
-import { posesFromText } from "@bumbrel/core/document/poseText";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { Take } from "@bumbrel/core/document/take";
-import { takeToFile } from "@bumbrel/core/document/takeFile";
+import { restingPose } from "@bumbrel/core/document/take/poses";
+import { posesFromText } from "@bumbrel/core/document/take/poseText";
+import { Take } from "@bumbrel/core/document/take/take";
+import { takeToFile } from "@bumbrel/core/document/take/takeFile";
 import type { MadeUpHeadset } from "@bumbrel/player/headset/madeUpHeadset";
 import { expect, type Locator, type Page, test } from "@playwright/test";
-import { complaintsOf, nextFrames, waitUntilSaved } from "./helpers";
-import { TestServer } from "./server";
-import { openStagePage } from "./stageFixture";
-import { visitScene } from "./visitScene";
+import { complaintsOf, nextFrames, waitUntilSaved } from "./support/helpers";
+import { TestServer } from "./support/server";
+import { openStagePage } from "./support/stageFixture";
+import { visitScene } from "./support/visitScene";
 
 const server = new TestServer();
 test.beforeAll(() => server.start());

@@ -4,12 +4,12 @@ import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { analyseStrand } from "@bumbrel/core/analyse/strandAnalysis";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { mixToMono } from "@bumbrel/core/dsp/mix";
-import { readProjectSound } from "@bumbrel/core/format/sound";
+import { mixToMono } from "@bumbrel/core/dsp/level/mix";
+import { readProjectSound } from "@bumbrel/core/format/samples/sound";
 import { evaluateScene } from "@bumbrel/core/simulate/sceneState";
-import { DirectSpectra } from "@bumbrel/core/strand/spectra";
+import { DirectSpectra } from "@bumbrel/core/strand/hearing/spectra";
 import type { Track } from "@bumbrel/core/strand/track";
-import { REGATTA_SOUNDS } from "@bumbrel/demo/regattaScene";
+import { REGATTA_SOUNDS } from "@bumbrel/demo/scenes/regattaScene";
 import { expect, type Page, test } from "@playwright/test";
 import {
   complaintsOf,
@@ -20,8 +20,8 @@ import {
   valuesAt,
   waitUntilSaved,
   watchStage,
-} from "./helpers";
-import { TestServer } from "./server";
+} from "./support/helpers";
+import { TestServer } from "./support/server";
 
 const server = new TestServer();
 test.beforeAll(() => server.start());

@@ -3,15 +3,15 @@
  * `npm run bench -- 10` plays the Sounds view for ten minutes and tells whether its memory grows.
  */
 import { copyFileSync, mkdirSync } from "node:fs";
-import { join } from "node:path";
+import { basename, join } from "node:path";
 import { gzipSync } from "node:zlib";
-import { measureFans } from "../bench/fans.mjs";
-import { measureLookThrough } from "../bench/lookThrough.mjs";
-import { measureRenders } from "../bench/renders.mjs";
-import { measureVisits } from "../bench/visits.mjs";
+import { measureLookThrough } from "../bench/pages/lookThrough.mjs";
+import { measureRenders } from "../bench/pages/renders.mjs";
+import { measureVisits } from "../bench/pages/visits.mjs";
+import { measureFans } from "../bench/sound/fans.mjs";
 import { launchChromium, startServer } from "./browse.mjs";
-import { buildAll } from "./build.mjs";
-import { scriptsForPage } from "./scriptsCode.mjs";
+import { buildAll } from "./build/build.mjs";
+import { scriptsForPage } from "./build/scriptsCode.mjs";
 import { ensureChromium, ensureInstalled, ROOT, run } from "./setup.mjs";
 
 const line = (what, figure) => console.log(`${what.padEnd(46)} ${figure}`);
@@ -23,9 +23,10 @@ const out = join(ROOT, "test-results/bench");
 mkdirSync(out, { recursive: true });
 
 /** Bundles a measurement for Node and runs it. */
-async function runInNode(name) {
+async function runInNode(path) {
+  const name = basename(path);
   await build({
-    entryPoints: [join(ROOT, `bench/${name}.ts`)],
+    entryPoints: [join(ROOT, `bench/${path}.ts`)],
     outfile: join(out, `${name}.mjs`),
     bundle: true,
     platform: "node",
@@ -38,11 +39,13 @@ async function runInNode(name) {
   });
   if (run(process.execPath, ["--expose-gc", join(out, `${name}.mjs`)]) !== 0) process.exit(1);
 }
-for (const name of ["core", "catch", "beats", "pitches", "sections", "parts", "saves", "bodies", "runtime"])
-  await runInNode(name);
+for (const name of ["core", "catch", "beats", "pitches", "sections", "parts", "runtime"])
+  await runInNode(`sound/${name}`);
+await runInNode("safety/saves");
+await runInNode("pages/bodies");
 
 const page = await build({
-  entryPoints: [join(ROOT, "bench/framePage.ts")],
+  entryPoints: [join(ROOT, "bench/pages/framePage.ts")],
   bundle: true,
   minify: true,
   platform: "browser",
@@ -68,7 +71,7 @@ for (const [step, ms] of Object.entries(await tab.evaluate(() => window.qualityC
   line(`Regatta Night, 320 × 200, quality ${step}`, `${ms.toFixed(0)} ms a frame in software`);
 }
 const [strandsPage, measurer] = await Promise.all(
-  ["bench/strandsPage.ts", "studio/src/analysis/measure.worker.ts"].map(async (entry) => {
+  ["bench/pages/strandsPage.ts", "studio/src/analysis/measure.worker.ts"].map(async (entry) => {
     const { outputFiles } = await build({
       entryPoints: [join(ROOT, entry)],
       bundle: true,
@@ -106,8 +109,8 @@ await browser.close();
 await buildAll();
 measureFans(out, line);
 // Films are rendered by a process of its own, which is looked for beside the code.
-copyFileSync(join(ROOT, "server/src/film/chromiumDriver.mjs"), join(out, "chromiumDriver.mjs"));
-await runInNode("films");
+copyFileSync(join(ROOT, "server/src/chromium/chromiumDriver.mjs"), join(out, "chromiumDriver.mjs"));
+await runInNode("pages/films");
 await measureFirstPictures();
 await measureSoundsView(Number(process.argv[2] ?? 0.4));
 await measureDrags();
@@ -127,7 +130,7 @@ line(
   `${(gzipSync(player.outputFiles[0].contents).length / 1024).toFixed(1)} kB`,
 );
 
-await runInNode("pages");
+await runInNode("pages/pages");
 
 /** What a frame costs in a headset, and how well and how fast somebody is found in a picture. */
 async function measureTries() {

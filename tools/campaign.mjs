@@ -6,9 +6,9 @@ import { spawn, spawnSync } from "node:child_process";
 import { createHash, randomBytes } from "node:crypto";
 import { mkdirSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
-import { join } from "node:path";
+import { basename, join } from "node:path";
 import { createInterface } from "node:readline";
-import { buildAll } from "./build.mjs";
+import { buildAll } from "./build/build.mjs";
 import { ensureInstalled, ROOT, run } from "./setup.mjs";
 
 const share = Number(process.argv[2] ?? 1);
@@ -401,9 +401,10 @@ async function requests(times) {
 }
 
 /** Runs a program of `bench/` with arguments; its faults are counted here. */
-async function runBuilt(name, ...args) {
+async function runBuilt(path, ...args) {
+  const name = basename(path);
   await build({
-    entryPoints: [join(ROOT, `bench/${name}.ts`)],
+    entryPoints: [join(ROOT, `bench/${path}.ts`)],
     outfile: join(out, `${name}.mjs`),
     bundle: true,
     platform: "node",
@@ -420,7 +421,7 @@ async function doors() {
   const dataDir = mkdtempSync(join(tmpdir(), "bumbrel-campaign-"));
   const server = start(dataDir);
   const { address, said } = await server.ready;
-  if (address) await runBuilt("doors", address, String(server.pid), String(share));
+  if (address) await runBuilt("safety/doors", address, String(server.pid), String(share));
   else fault(`the server did not start: ${said}`);
   await server.kill("SIGTERM");
   rmSync(dataDir, { recursive: true, force: true });
@@ -434,8 +435,8 @@ await postgres.stop();
 await together(count(10));
 await fullDisk();
 await requests(count(1000));
-await runBuilt("hostile", String(count(1000)));
+await runBuilt("safety/hostile", String(count(1000)));
 await doors();
-await runBuilt("walks", String(10 * share));
+await runBuilt("pages/walks", String(10 * share));
 console.log(faults.length === 0 ? "\nno faults" : `\n${faults.length} faults`);
 process.exitCode = faults.length > 0 ? 1 : 0;

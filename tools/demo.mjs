@@ -4,7 +4,7 @@ import { join } from "node:path";
 import { ensureInstalled, ROOT } from "./setup.mjs";
 
 ensureInstalled();
-const { buildAll } = await import("./build.mjs");
+const { buildAll } = await import("./build/build.mjs");
 console.log("Building …");
 await buildAll();
 console.log("Starting …");

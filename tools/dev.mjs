@@ -1,7 +1,7 @@
 /** `npm run dev`: the server with its data, and the workbench rebuilt as files change. */
 import { spawn } from "node:child_process";
 import { join } from "node:path";
-import { buildCli, buildPage } from "./build.mjs";
+import { buildCli, buildPage } from "./build/build.mjs";
 import { ROOT } from "./setup.mjs";
 
 await buildCli();

@@ -1,4 +1,4 @@
-import { FILM_SETTINGS, type FilmSettings } from "@bumbrel/core/document/film";
+import { FILM_SETTINGS, type FilmSettings } from "@bumbrel/core/document/film/film";
 import { ASSET_KINDS, type Asset, type Scene } from "@bumbrel/core/document/scene";
 import { settingSchemas } from "@bumbrel/core/setting/schema";
 import { type Static, Type } from "@sinclair/typebox";

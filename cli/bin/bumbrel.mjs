@@ -4,7 +4,7 @@ import { fileURLToPath } from "node:url";
 
 const built = new URL("../dist/cli.mjs", import.meta.url);
 if (!existsSync(fileURLToPath(built))) {
-  const { buildCli } = await import("../../tools/build.mjs");
+  const { buildCli } = await import("../../tools/build/build.mjs");
   await buildCli();
 }
 const { main } = await import(built);

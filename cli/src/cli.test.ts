@@ -2,13 +2,13 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync, symlinkSync, writeFileS
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { SceneAnalysis } from "@bumbrel/core/analyse/sceneAnalysis";
-import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { ListensTo } from "@bumbrel/core/document/scene";
-import { type WavEncoding, writeWav } from "@bumbrel/core/format/wav";
+import { newStrand } from "@bumbrel/core/document/strands/newStrand";
+import { type WavEncoding, writeWav } from "@bumbrel/core/format/samples/wav";
 import { newScene } from "@bumbrel/core/kinds/create";
 import { newPlace, newSoundBasics, type Sound } from "@bumbrel/core/sound/kinds";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
-import { bumbrel } from "./testing";
+import { bumbrel } from "./testing/testing";
 
 let folder: string;
 beforeAll(() => {

@@ -3,7 +3,7 @@ import { dirname, join, resolve } from "node:path";
 import { fileURLToPath } from "node:url";
 import { restoreData } from "@bumbrel/server/restore";
 import { verifyData } from "@bumbrel/server/verify";
-import { type Command, parsed, UsageError } from "./command";
+import { type Command, parsed, UsageError } from "./support/command";
 
 /** Root of the checkout. */
 export const ROOT = dirname(dirname(dirname(fileURLToPath(import.meta.url))));

@@ -1,6 +1,6 @@
 import { fileURLToPath } from "node:url";
 import { runScriptsInThreads } from "@bumbrel/server/scripts/nodeScripts";
-import { type Command, type Console, type ExitCode, runCommand } from "./command";
+import { type Command, type Console, type ExitCode, runCommand } from "./support/command";
 
 /** A command as the list of them shows it; its code is loaded when it is called. */
 interface ListedCommand {
@@ -12,35 +12,35 @@ interface ListedCommand {
 const COMMANDS: Record<string, ListedCommand> = {
   trace: {
     summary: "prints a measure of a sound, or a scene's strands on it, 100 rows a second",
-    load: async () => (await import("./trace")).trace,
+    load: async () => (await import("./sounds/trace")).trace,
   },
   cues: {
     summary: "prints the hits in a range of frequencies",
-    load: async () => (await import("./cues")).cues,
+    load: async () => (await import("./sounds/cues")).cues,
   },
   catch: {
     summary: "finds the band and mark that best pick out marked hits",
-    load: async () => (await import("./catch")).catchCommand,
+    load: async () => (await import("./sounds/catch")).catchCommand,
   },
   sections: {
     summary: "prints where the sections of a sound begin",
-    load: async () => (await import("./sections")).sections,
+    load: async () => (await import("./sounds/sections")).sections,
   },
   facts: {
     summary: "prints what is known of a sound file, as JSON",
-    load: async () => (await import("./facts")).facts,
+    load: async () => (await import("./projects/facts")).facts,
   },
   tone: {
     summary: "writes a tone, a sweep or noise as a WAV file",
-    load: async () => (await import("./tone")).tone,
+    load: async () => (await import("./sounds/tone")).tone,
   },
   check: {
     summary: "validates a scene document",
-    load: async () => (await import("./check")).check,
+    load: async () => (await import("./projects/check")).check,
   },
   edit: {
     summary: "carries out named edits on a scene or a project",
-    load: async () => (await import("./edit")).edit,
+    load: async () => (await import("./projects/edit")).edit,
   },
   serve: {
     summary: "runs the workbench",
@@ -48,27 +48,27 @@ const COMMANDS: Record<string, ListedCommand> = {
   },
   export: {
     summary: "writes a project with all it is made of",
-    load: async () => (await import("./archive")).exportCommand,
+    load: async () => (await import("./projects/archive")).exportCommand,
   },
   import: {
     summary: "brings the projects of an archive in",
-    load: async () => (await import("./archive")).importCommand,
+    load: async () => (await import("./projects/archive")).importCommand,
   },
   deliver: {
     summary: "delivers a project: page, curves, tables and the like",
-    load: async () => (await import("./deliver")).deliver,
+    load: async () => (await import("./projects/deliver")).deliver,
   },
   listen: {
     summary: "feeds a project's numbers to games and other programs",
-    load: async () => (await import("./listen")).listen,
+    load: async () => (await import("./sounds/listen")).listen,
   },
   render: {
     summary: "renders a film, or a part of one",
-    load: async () => (await import("./film")).render,
+    load: async () => (await import("./projects/film")).render,
   },
   join: {
     summary: "puts the parts of a film together",
-    load: async () => (await import("./film")).joinCommand,
+    load: async () => (await import("./projects/film")).joinCommand,
   },
   worker: {
     summary: "makes films that others have ordered",

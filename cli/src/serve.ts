@@ -1,6 +1,6 @@
 import { serve as startServer } from "@bumbrel/server/serve";
-import { type Command, numberFlag, parsed, UsageError } from "./command";
 import { dataFolder, ROOT } from "./data";
+import { type Command, numberFlag, parsed, UsageError } from "./support/command";
 
 export const serve: Command = {
   help: `bumbrel serve [options]

@@ -2,10 +2,10 @@ import { pageParts } from "@bumbrel/server/deliver/pageParts";
 import { FilmJobs } from "@bumbrel/server/film/filmJobs";
 import { BlobStore } from "@bumbrel/server/store/blobs";
 import { FilmStore } from "@bumbrel/server/store/films";
-import type { Command } from "./command";
-import { parsed } from "./command";
 import { ROOT } from "./data";
-import { DATA_HELP, withProjects } from "./stores";
+import { DATA_HELP, withProjects } from "./projects/stores";
+import type { Command } from "./support/command";
+import { parsed } from "./support/command";
 
 export const worker: Command = {
   help: `bumbrel worker [--data DIR]

@@ -1,6 +1,6 @@
 /**
  * The transform at the bottom of every spectrum, four numbers at a time. Written in AssemblyScript, which is
- * compiled to WebAssembly: `npm run wasm` writes `core/src/dsp/fftModule.ts`.
+ * compiled to WebAssembly: `npm run wasm` writes `core/src/dsp/spectrum/fftModule.ts`.
  *
  * Pointers are bytes into the module's memory, which `RealFft` lays out. For a transform of `size` real points,
  * `half = size / 2` complex points z[m] = x[2m] + i·x[2m + 1] are seen as four interleaved rows of

@@ -1,8 +1,8 @@
-import { restingPose } from "@bumbrel/core/document/poses";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { Take } from "@bumbrel/core/document/take";
-import { TAPE_UNIT } from "@bumbrel/core/document/units";
-import { loadPartsFor } from "@bumbrel/core/simulate/laterParts";
+import { restingPose } from "@bumbrel/core/document/take/poses";
+import { Take } from "@bumbrel/core/document/take/take";
+import { TAPE_UNIT } from "@bumbrel/core/document/take/units";
+import { loadPartsFor } from "@bumbrel/core/simulate/bodies/laterParts";
 import { newInstances } from "@bumbrel/core/simulate/placing";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
 import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";

@@ -1,13 +1,13 @@
 import type { ExampleId } from "@bumbrel/api/exampleList";
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { writeWav } from "@bumbrel/core/format/wav";
-import { FERRY_CARD_SOUNDS, ferryCardScene } from "./ferryCardScene";
+import { writeWav } from "@bumbrel/core/format/samples/wav";
 import { REGATTA_SEED, regattaFiles } from "./files";
-import { FOG_BELL_SOUNDS, fogBellScene } from "./fogBellScene";
-import { makeQuaySound, type QuaySound } from "./quayMusic";
-import { REGATTA_SOUNDS, regattaScene } from "./regattaScene";
-import { SLIPWAY_SOUNDS, slipwayScene } from "./slipwayScene";
+import { makeQuaySound, type QuaySound } from "./music/quayMusic";
+import { FERRY_CARD_SOUNDS, ferryCardScene } from "./scenes/ferryCardScene";
+import { FOG_BELL_SOUNDS, fogBellScene } from "./scenes/fogBellScene";
+import { REGATTA_SOUNDS, regattaScene } from "./scenes/regattaScene";
+import { SLIPWAY_SOUNDS, slipwayScene } from "./scenes/slipwayScene";
 import { tuningShedScene } from "./tuningShed";
 
 /** The parts of a worked example. */

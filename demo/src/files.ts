@@ -1,8 +1,8 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { makeVoice } from "@bumbrel/core/dsp/voice";
-import { writeWav } from "@bumbrel/core/format/wav";
-import { type DrumHit, makeRegattaNight, STEM_NAMES } from "./regattaNight";
-import { bell } from "./voices";
+import { makeVoice } from "@bumbrel/core/dsp/tone/voice";
+import { writeWav } from "@bumbrel/core/format/samples/wav";
+import { bell } from "./music/voices";
+import { type DrumHit, makeRegattaNight, STEM_NAMES } from "./scenes/regattaNight";
 
 /** Length of what is heard around the music: four bars, so that the bell keeps out of the silent one. */
 const AROUND_S = 9.6;

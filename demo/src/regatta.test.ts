@@ -2,11 +2,11 @@ import { createHash } from "node:crypto";
 import { parseScene } from "@bumbrel/core/check/readScene";
 import { checkReferences } from "@bumbrel/core/check/references";
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { readWav } from "@bumbrel/core/format/wav";
+import { readWav } from "@bumbrel/core/format/samples/wav";
 import { beforeAll, describe, expect, it } from "@jest/globals";
 import { hitsCsv, REGATTA_SEED, regattaFiles } from "./files";
-import { DURATION_S, makeRegattaNight, type Piece, SILENT_BAR, STEM_NAMES } from "./regattaNight";
-import { REGATTA_SOUNDS, regattaScene } from "./regattaScene";
+import { DURATION_S, makeRegattaNight, type Piece, SILENT_BAR, STEM_NAMES } from "./scenes/regattaNight";
+import { REGATTA_SOUNDS, regattaScene } from "./scenes/regattaScene";
 
 const sha = (bytes: Uint8Array) => createHash("sha256").update(bytes).digest("hex");
 const rms = (samples: Float32Array, fromS: number, toS: number) => {

@@ -1,10 +1,10 @@
-import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { ObjectKind, RestValue, Scene } from "@bumbrel/core/document/scene";
+import { newStrand } from "@bumbrel/core/document/strands/newStrand";
 import { newScene } from "@bumbrel/core/kinds/create";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { newSoundBasics } from "@bumbrel/core/sound/kinds";
 import { MEASURES, type Measure } from "@bumbrel/core/strand/measures/table";
-import { range, sceneBuilder } from "./sceneBuilder";
+import { range, sceneBuilder } from "./scenes/sceneBuilder";
 
 const SECONDS = 24;
 

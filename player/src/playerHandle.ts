@@ -1,4 +1,4 @@
-import { type TakeFile, takeToFile } from "@bumbrel/core/document/takeFile";
+import { type TakeFile, takeToFile } from "@bumbrel/core/document/take/takeFile";
 import type { PropertyValues } from "@bumbrel/core/evaluate/plan";
 import type { ScenePlayer } from "./scenePlayer";
 import type { DrawnParts } from "./stage/renderedObject";

@@ -1,4 +1,4 @@
-import { newStrand } from "@bumbrel/core/document/newStrand";
+import { newStrand } from "@bumbrel/core/document/strands/newStrand";
 import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
 import { evaluateScene } from "@bumbrel/core/simulate/sceneState";
 import { newSoundBasics } from "@bumbrel/core/sound/kinds";

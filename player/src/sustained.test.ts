@@ -1,5 +1,5 @@
 import { describe, expect, it } from "@jest/globals";
-import { AutomaticQuality } from "./stage/quality";
+import { AutomaticQuality } from "./stage/image/quality";
 import { SustainedCost } from "./sustained";
 
 describe("a sustained cost", () => {

@@ -1,8 +1,8 @@
 import { analysePlan, type PlannedSound } from "@bumbrel/core/analyse/planned";
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { mixToMono } from "@bumbrel/core/dsp/mix";
+import { mixToMono } from "@bumbrel/core/dsp/level/mix";
 import type { SoundData } from "@bumbrel/core/sound/signal";
-import { loadLater } from "@bumbrel/core/strand/measures/later";
+import { loadLater } from "@bumbrel/core/strand/measures/later/later";
 import { fullPlan } from "./fullPlan";
 import { numbersOf } from "./trackNumbers";
 import type { Numbers, NumbersPlan, SoundSamples } from "./types";

@@ -1,6 +1,6 @@
 import { LiveFeed as Strands } from "@bumbrel/core/analyse/liveFeed";
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { loadLater } from "@bumbrel/core/strand/measures/later";
+import { loadLater } from "@bumbrel/core/strand/measures/later/later";
 import { fullPlan } from "./fullPlan";
 import { byName } from "./trackNumbers";
 import type { LiveFeed, LiveNumbers, NumbersPlan } from "./types";

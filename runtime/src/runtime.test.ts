@@ -1,10 +1,10 @@
 import { planNumbers } from "@bumbrel/core/analyse/numbersPlan";
-import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Scene } from "@bumbrel/core/document/scene";
+import { newStrand } from "@bumbrel/core/document/strands/newStrand";
 import { writeCurves } from "@bumbrel/core/format/curves";
 import { newScene } from "@bumbrel/core/kinds/create";
 import { newSoundBasics } from "@bumbrel/core/sound/kinds";
-import { LiveListening, LiveStrand } from "@bumbrel/core/strand/live";
+import { LiveListening, LiveStrand } from "@bumbrel/core/strand/hearing/live";
 import { MEASURES, windowLatencyS } from "@bumbrel/core/strand/measures/table";
 import { describe, expect, it } from "@jest/globals";
 import { computeNumbers } from "./compute";

@@ -1,7 +1,7 @@
 import { mkdir, readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { EXAMPLE_LIST, type ExampleId } from "@bumbrel/api/exampleList";
-import { describeSound, readProjectSound } from "@bumbrel/core/format/sound";
+import { describeSound, readProjectSound } from "@bumbrel/core/format/samples/sound";
 import { EXAMPLES } from "@bumbrel/demo/examples";
 import type { ProjectStore } from "./store/projects";
 import type { SoundStore } from "./store/sounds";

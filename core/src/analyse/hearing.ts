@@ -1,7 +1,7 @@
 import { FRAME_RATE_HZ, SAMPLE_RATE_HZ } from "../constants";
-import { LongSamples, type Samples, SumSamples } from "../dsp/samples";
-import { finish, type Sliced } from "../dsp/slices";
-import type { Signal } from "../strand/signal";
+import { LongSamples, type Samples, SumSamples } from "../dsp/maths/samples";
+import { finish, type Sliced } from "../dsp/maths/slices";
+import type { Signal } from "../strand/hearing/signal";
 import type { Track } from "../strand/track";
 
 /** One sound of what a strand hears. */

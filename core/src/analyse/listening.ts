@@ -1,7 +1,7 @@
-import { loopLengthS, runningOf, runsWithTape } from "../document/running";
 import type { ListensTo, Scene } from "../document/scene";
-import { faderGain } from "../dsp/decibel";
-import { distanceGain } from "../dsp/distance";
+import { loopLengthS, runningOf, runsWithTape } from "../document/strands/running";
+import { faderGain } from "../dsp/level/decibel";
+import { distanceGain } from "../dsp/level/distance";
 import { withSingletons } from "../kinds/create";
 import { kindOf } from "../kinds/table";
 import { isLive, type Place, type Sound } from "../sound/kinds";

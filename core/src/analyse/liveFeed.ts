@@ -1,5 +1,5 @@
 import { FRAME_RATE_HZ } from "../constants";
-import { CombinedLive, LiveListening, LiveStrand as Reader } from "../strand/live";
+import { CombinedLive, LiveListening, LiveStrand as Reader } from "../strand/hearing/live";
 import { windowLatencyS } from "../strand/measures/table";
 import type { NumbersPlan, PlannedStrand } from "./planned";
 

@@ -1,13 +1,13 @@
 import { describe, expect, it } from "@jest/globals";
-import { writeHitModel } from "../dsp/hitModel";
-import { mixToMono } from "../dsp/mix";
-import { resample } from "../dsp/resample";
-import { MeanSamples, PcmSamples } from "../dsp/samples";
-import { finish } from "../dsp/slices";
-import { learnHits, readBeginnings } from "../strand/hitLearning";
+import { writeHitModel } from "../dsp/hits/hitModel";
+import { mixToMono } from "../dsp/level/mix";
+import { resample } from "../dsp/maths/resample";
+import { MeanSamples, PcmSamples } from "../dsp/maths/samples";
+import { finish } from "../dsp/maths/slices";
+import type { Signal } from "../strand/hearing/signal";
+import { DirectSpectra } from "../strand/hearing/spectra";
+import { learnHits, readBeginnings } from "../strand/hits/hitLearning";
 import { declarationOf, MEASURE_KINDS, MEASURES, measureSound } from "../strand/measures/table";
-import type { Signal } from "../strand/signal";
-import { DirectSpectra } from "../strand/spectra";
 
 /** 30 s of two channels with beats and a moving tone at 44.1 kHz: long enough for two blocks. */
 function song(): Int16Array {

@@ -1,5 +1,5 @@
+import type { Signal } from "../strand/hearing/signal";
 import type { Measure } from "../strand/measures/table";
-import type { Signal } from "../strand/signal";
 
 /** A measure that is being read elsewhere. */
 export interface ReadElsewhere {

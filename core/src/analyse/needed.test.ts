@@ -1,5 +1,5 @@
 import { describe, expect, it } from "@jest/globals";
-import { newStrand } from "../document/newStrand";
+import { newStrand } from "../document/strands/newStrand";
 import { newBinding, newObject, newScene } from "../kinds/create";
 import { drivingStrands, neededParts, neededReaders } from "./needed";
 

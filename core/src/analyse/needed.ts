@@ -1,14 +1,14 @@
 import type { Asset, Scene, StageObject, Strand } from "../document/scene";
-import { inMakingOrder } from "../document/strands";
+import { inMakingOrder } from "../document/strands/strands";
 import { LENS_NEUTRAL } from "../kinds/always";
 import { withSingletons } from "../kinds/create";
 import { isLayer, programKindOf } from "../kinds/programKinds";
 import { linkedIn } from "../kinds/programs";
 import { hasBodies, propertyOf, settingOf } from "../kinds/table";
 import type { NumberProperty, VectorProperty } from "../setting/property";
-import { needsAnswering } from "../simulate/laterParts";
+import { needsAnswering } from "../simulate/bodies/laterParts";
 import { isLive, isMade, type Sound } from "../sound/kinds";
-import { laterPartsOf } from "../strand/measures/later";
+import { laterPartsOf } from "../strand/measures/later/later";
 import { resolveListening } from "./listening";
 
 /**

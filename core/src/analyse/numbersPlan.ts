@@ -1,6 +1,13 @@
-import { runsWithTape, soundsOfLoop } from "../document/running";
 import type { Scene, Strand } from "../document/scene";
-import { happensLive, inMakingOrder, isMadeOf, readsZone, sourcesOf, tuningOf } from "../document/strands";
+import { runsWithTape, soundsOfLoop } from "../document/strands/running";
+import {
+  happensLive,
+  inMakingOrder,
+  isMadeOf,
+  readsZone,
+  sourcesOf,
+  tuningOf,
+} from "../document/strands/strands";
 import { isLive } from "../sound/kinds";
 import { resolveListening } from "./listening";
 import { drivingStrands } from "./needed";

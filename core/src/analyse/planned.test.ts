@@ -1,8 +1,8 @@
 import { describe, expect, it } from "@jest/globals";
-import { newStrand } from "../document/newStrand";
 import type { ListensTo, Scene } from "../document/scene";
-import { seededRandom } from "../dsp/random";
-import { finish } from "../dsp/slices";
+import { newStrand } from "../document/strands/newStrand";
+import { seededRandom } from "../dsp/maths/random";
+import { finish } from "../dsp/maths/slices";
 import { newScene } from "../kinds/create";
 import { newClock } from "../sound/clock";
 import { newPlace, newSoundBasics, type Sound } from "../sound/kinds";

@@ -1,12 +1,12 @@
 import { SAMPLE_RATE_HZ } from "../constants";
-import type { Sliced } from "../dsp/slices";
-import type { NoteFile } from "../format/midi";
+import type { Sliced } from "../dsp/maths/slices";
+import type { NoteFile } from "../format/samples/midi";
 import type { Table } from "../format/table";
 import type { SoundData } from "../sound/signal";
 import { type SignalSource, signalOf } from "../sound/soundSignal";
+import type { Signal } from "../strand/hearing/signal";
+import { DirectSpectra } from "../strand/hearing/spectra";
 import { measureWidth } from "../strand/measures/table";
-import type { Signal } from "../strand/signal";
-import { DirectSpectra } from "../strand/spectra";
 import type { Track } from "../strand/track";
 import type { Tuning } from "../strand/tuning";
 import { hearSliced, type Listening, strandsSignal } from "./hearing";

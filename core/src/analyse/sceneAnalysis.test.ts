@@ -1,13 +1,13 @@
 import { beforeEach, describe, expect, it } from "@jest/globals";
-import { newStrand } from "../document/newStrand";
 import type { ListensTo, Scene } from "../document/scene";
-import { makeNoise } from "../dsp/tone";
+import { newStrand } from "../document/strands/newStrand";
+import { makeNoise } from "../dsp/tone/tone";
 import { newScene } from "../kinds/create";
 import { newSoundBasics, type Sound } from "../sound/kinds";
 import type { Advice, Health } from "../strand/health";
+import type { Signal } from "../strand/hearing/signal";
+import { DirectSpectra } from "../strand/hearing/spectra";
 import { MEASURES, type Measure, measureSound } from "../strand/measures/table";
-import type { Signal } from "../strand/signal";
-import { DirectSpectra } from "../strand/spectra";
 import type { Measurers, ReadElsewhere } from "./measurers";
 import { type NoNumbers, SceneAnalysis, type StrandNumbers } from "./sceneAnalysis";
 import { analyseStrand } from "./strandAnalysis";

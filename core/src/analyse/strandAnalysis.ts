@@ -1,15 +1,15 @@
-import type { Sliced } from "../dsp/slices";
+import type { Sliced } from "../dsp/maths/slices";
 import type { Cue } from "../sound/cue";
 import type { SoundPart } from "../sound/parts";
 import { type CueSettings, pickCues } from "../strand/cues";
-import { WholeCursor } from "../strand/cursor";
-import { timedCues } from "../strand/hitTime";
+import { WholeCursor } from "../strand/hearing/cursor";
+import { partSignalSliced } from "../strand/hearing/partSignal";
+import { framesOf, type Signal } from "../strand/hearing/signal";
+import type { SpectrumSource } from "../strand/hearing/spectra";
+import { timedCues } from "../strand/hits/hitTime";
 import type { MeasureReader } from "../strand/measures/declaration";
 import { type Measure, readsSamples, startMeasure } from "../strand/measures/table";
-import { partSignalSliced } from "../strand/partSignal";
-import { type FrameStep, shaper } from "../strand/shaping";
-import { framesOf, type Signal } from "../strand/signal";
-import type { SpectrumSource } from "../strand/spectra";
+import { type FrameStep, shaper } from "../strand/shape/shaping";
 import type { Track } from "../strand/track";
 import type { Tuning } from "../strand/tuning";
 

@@ -1,10 +1,10 @@
 import { describe, expect, it } from "@jest/globals";
-import { newStrand } from "../document/newStrand";
 import type { Scene } from "../document/scene";
+import { newStrand } from "../document/strands/newStrand";
 import { newBinding, newObject, newScene } from "../kinds/create";
 import { newSoundBasics } from "../sound/kinds";
 import type { SoundData } from "../sound/signal";
-import { DirectSpectra } from "../strand/spectra";
+import { DirectSpectra } from "../strand/hearing/spectra";
 import { analyseStrand } from "./strandAnalysis";
 import { analyseScene, trackOf } from "./tracks";
 

@@ -3,7 +3,7 @@ import { samplesKey } from "../sound/key";
 import { isMade, type Sound } from "../sound/kinds";
 import { madeSoundData } from "../sound/made";
 import type { SoundData } from "../sound/signal";
-import { DirectSpectra } from "../strand/spectra";
+import { DirectSpectra } from "../strand/hearing/spectra";
 import type { Track } from "../strand/track";
 import { drivingStrands } from "./needed";
 import { SceneAnalysis, type StrandNumbers } from "./sceneAnalysis";

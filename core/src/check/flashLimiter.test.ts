@@ -1,6 +1,6 @@
 import { describe, expect, it } from "@jest/globals";
 import * as fc from "fast-check";
-import { seededRandom } from "../dsp/random";
+import { seededRandom } from "../dsp/maths/random";
 import { FlashMeter, type FlashReading, isTooMuch } from "./flash";
 import { FlashLimiter } from "./flashLimiter";
 

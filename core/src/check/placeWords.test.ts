@@ -1,8 +1,8 @@
 import { describe, expect, it } from "@jest/globals";
 import * as fc from "fast-check";
-import { changesBetween } from "../document/changes";
-import { newStrand } from "../document/newStrand";
 import type { Scene } from "../document/scene";
+import { newStrand } from "../document/strands/newStrand";
+import { changesBetween } from "../document/versions/changes";
 import { newBinding, newObject, newScene } from "../kinds/create";
 import { changeWords } from "./placeWords";
 

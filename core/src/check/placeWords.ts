@@ -1,6 +1,6 @@
-import type { Change } from "../document/changes";
 import type { Scene, StageObject } from "../document/scene";
 import type { SceneList } from "../document/sceneLimits";
+import type { Change } from "../document/versions/changes";
 import { propertyOf, settingsOfKind } from "../kinds/table";
 
 const ONE: Record<SceneList, string> = {

@@ -1,5 +1,7 @@
 import { PROGRAM_EXAMPLES, type ProgramExample } from "../program/examples";
 import { EXPOSED_TYPES } from "../program/exposedTypes";
+import { PROGRAM_KIND_NAMES, PROGRAM_KINDS, type ProgramKind } from "../program/kinds";
+import { MAX_LOOP_STEPS } from "../program/loops";
 import {
   GLSL_OFFERS,
   type Member,
@@ -9,11 +11,9 @@ import {
   POINT_MEMBERS,
   SURFACE_FUNCTIONS,
   SURFACE_MEMBERS,
-} from "../program/glslOffers";
-import { PROGRAM_KIND_NAMES, PROGRAM_KINDS, type ProgramKind } from "../program/kinds";
-import { MAX_LOOP_STEPS } from "../program/loops";
-import { SCRIPT_LIMITS, SCRIPT_PAST_S } from "../program/scriptLimits";
-import { SCRIPT_FUNCTIONS, SCRIPT_OFFERS, SCRIPT_TYPES } from "../program/scriptOffers";
+} from "../program/offers/glslOffers";
+import { SCRIPT_FUNCTIONS, SCRIPT_OFFERS, SCRIPT_TYPES } from "../program/offers/scriptOffers";
+import { SCRIPT_LIMITS, SCRIPT_PAST_S } from "../program/scripts/scriptLimits";
 
 const table = (head: readonly string[], rows: readonly (readonly string[])[]) =>
   [head, head.map(() => "---"), ...rows].map((row) => `| ${row.join(" | ")} |`).join("\n");

@@ -1,7 +1,7 @@
 import { readFileSync } from "node:fs";
 import { describe, expect, it } from "@jest/globals";
 import Ajv from "ajv";
-import { migrate } from "../document/migrate";
+import { migrate } from "../document/versions/migrate";
 import { SceneFormatError } from "../errors";
 import { SceneSchema } from "../kinds/sceneSchema";
 import { bind, lanternScene } from "../testing/lanternScene";

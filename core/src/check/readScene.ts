@@ -1,6 +1,6 @@
 import Ajv, { type ErrorObject, type ValidateFunction } from "ajv";
-import { migrate } from "../document/migrate";
 import type { Scene } from "../document/scene";
+import { migrate } from "../document/versions/migrate";
 import { type Finding, SceneFormatError } from "../errors";
 import { SceneSchema } from "../kinds/sceneSchema";
 import { checkBudget, checkSize } from "./budget";

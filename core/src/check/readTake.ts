@@ -1,6 +1,6 @@
 import Ajv, { type ValidateFunction } from "ajv";
-import type { Take } from "../document/take";
-import { type TakeFile, TakeFileSchema, takeFromFile } from "../document/takeFile";
+import type { Take } from "../document/take/take";
+import { type TakeFile, TakeFileSchema, takeFromFile } from "../document/take/takeFile";
 import { TakeFormatError } from "../errors";
 
 let validator: ValidateFunction<TakeFile> | undefined;

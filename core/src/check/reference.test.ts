@@ -5,7 +5,7 @@ import { CUE_SOURCE_KINDS } from "../action/cueSources";
 import { OBJECT_KIND_NAMES } from "../kinds/table";
 import { SOUND_KIND_NAMES } from "../sound/kinds";
 import { MEASURE_KINDS } from "../strand/measures/table";
-import { STEP_NAMES } from "../strand/shaping";
+import { STEP_NAMES } from "../strand/shape/shaping";
 import { reference } from "./reference";
 
 describe("docs/reference.md", () => {

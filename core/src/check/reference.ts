@@ -1,7 +1,7 @@
 import { ACTION_KINDS, ACTIONS } from "../action/actions";
 import { CONDITION_SETTINGS } from "../action/conditions";
 import { CUE_SOURCE_KINDS, CUE_SOURCES } from "../action/cueSources";
-import { FAN_LAYOUTS } from "../dsp/fanBands";
+import { FAN_LAYOUTS } from "../dsp/spectrum/fanBands";
 import { type ObjectKindDeclaration, SHELVES } from "../kinds/declaration";
 import { kindOf, OBJECT_KIND_NAMES } from "../kinds/table";
 import type { ReferenceSetting, Setting, Settings } from "../setting/descriptor";
@@ -10,7 +10,7 @@ import { SOUND_KIND_NAMES, soundKind } from "../sound/kinds";
 import { CUE_SETTINGS } from "../strand/cues";
 import { MEASURE_GROUPS } from "../strand/measures/declaration";
 import { declarationOf, MEASURE_KINDS } from "../strand/measures/table";
-import { SHAPING_STEPS, STEP_NAMES, stepSettings } from "../strand/shaping";
+import { SHAPING_STEPS, STEP_NAMES, stepSettings } from "../strand/shape/shaping";
 
 /** Words for the thing that a reference names. */
 const WORDS_OF: Record<ReferenceSetting["to"], string> = {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "@jest/globals";
-import { newStrand } from "../document/newStrand";
 import type { Binding, Scene } from "../document/scene";
+import { newStrand } from "../document/strands/newStrand";
 import { newBinding, newObject, newScene } from "../kinds/create";
 import { SceneState } from "../simulate/sceneState";
 import { newSoundBasics } from "../sound/kinds";

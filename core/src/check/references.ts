@@ -4,7 +4,7 @@ import { CONDITION_SETTINGS } from "../action/conditions";
 import { CUE_SOURCES } from "../action/cueSources";
 import type { Scene } from "../document/scene";
 import type { SceneList } from "../document/sceneLimits";
-import { isMadeOf } from "../document/strands";
+import { isMadeOf } from "../document/strands/strands";
 import type { Finding } from "../errors";
 import { withSingletons } from "../kinds/create";
 import { can, propertiesInUse, propertiesOf, propertyOf, settingOf, settingsOfKind } from "../kinds/table";

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "@jest/globals";
 import { newAction, newAnswer, newCueSource } from "../action/answer";
-import { newStrand } from "../document/newStrand";
 import type { ObjectKind, RestValue, Scene } from "../document/scene";
+import { newStrand } from "../document/strands/newStrand";
 import { newBinding, newObject, newScene } from "../kinds/create";
 import { newSoundBasics } from "../sound/kinds";
 import { checkMix, checkScene, checkSounds } from "./sceneChecks";

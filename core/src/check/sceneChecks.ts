@@ -1,7 +1,7 @@
 import { drivingStrands } from "../analyse/needed";
-import { runningOf } from "../document/running";
 import type { Scene, StageObject } from "../document/scene";
-import { levelToDb } from "../dsp/decibel";
+import { runningOf } from "../document/strands/running";
+import { levelToDb } from "../dsp/level/decibel";
 import type { Finding } from "../errors";
 import type { ObjectPlan } from "../evaluate/plan";
 import { propertyOf } from "../kinds/table";
@@ -9,7 +9,7 @@ import { newInstances } from "../simulate/placing";
 import { SceneState } from "../simulate/sceneState";
 import type { Sound } from "../sound/kinds";
 import type { Advice } from "../strand/health";
-import type { ShapingChange } from "../strand/shaping";
+import type { ShapingChange } from "../strand/shape/shaping";
 import { checkReferences } from "./references";
 
 /** Something noticed about a scene: what, where, and how to mend it. */

@@ -23,13 +23,13 @@ import { TAPS } from "../sound/mix";
 import { SOUND_PART_NAMES } from "../sound/parts";
 import { CueSettingsSchema } from "../strand/cues";
 import { MeasureSchema } from "../strand/measures/table";
-import { ShapingSchema } from "../strand/shaping";
+import { ShapingSchema } from "../strand/shape/shaping";
 import { AXES } from "./axes";
 import { MAX_ITEMS, SCENE_FORMAT, SCENE_VERSION, type SceneList } from "./sceneLimits";
-import { TRY_OUT_NAMES } from "./tryOuts";
+import { TRY_OUT_NAMES } from "./take/tryOuts";
 
 export { AXES, type Axis } from "./axes";
-export { TRY_OUT_NAMES, TRY_OUTS, type TryOut } from "./tryOuts";
+export { TRY_OUT_NAMES, TRY_OUTS, type TryOut } from "./take/tryOuts";
 
 /** Hues a strand can own: numbers of a colour-blind-safe set that the interface defines. */
 export const HUE_COUNT = 8;

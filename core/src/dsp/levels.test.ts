@@ -1,9 +1,15 @@
 import { describe, expect, it } from "@jest/globals";
 import { SAMPLE_RATE_HZ } from "../constants";
-import { dbToLevel, FADER_OFF_DB, faderGain } from "./decibel";
-import { mixToMono } from "./mix";
-import { BAND_PRINT_COLUMNS, bandPrint, waveformPairs } from "./overview";
-import { axisToHz, type FrequencyAxis, hzToAxis, SPECTROGRAM_FLOOR_DB, spectrogram } from "./spectrogram";
+import { dbToLevel, FADER_OFF_DB, faderGain } from "./level/decibel";
+import { mixToMono } from "./level/mix";
+import { BAND_PRINT_COLUMNS, bandPrint, waveformPairs } from "./level/overview";
+import {
+  axisToHz,
+  type FrequencyAxis,
+  hzToAxis,
+  SPECTROGRAM_FLOOR_DB,
+  spectrogram,
+} from "./spectrum/spectrogram";
 
 describe("faderGain", () => {
   it("follows dB down to −60 and falls straight to true zero", () => {

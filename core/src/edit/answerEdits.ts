@@ -1,6 +1,6 @@
 import { Type } from "@sinclair/typebox";
 import type { Action, Answer, CueSource } from "../action/answer";
-import { copyOf } from "../document/copyOf";
+import { copyOf } from "../document/versions/copyOf";
 import { known, merge, namedEdit, nameOf, part, withId } from "./namedEdit";
 
 /** Edits of answers. */

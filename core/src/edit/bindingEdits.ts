@@ -1,6 +1,6 @@
 import { Type } from "@sinclair/typebox";
-import { copyOf } from "../document/copyOf";
 import type { Binding, Scene } from "../document/scene";
+import { copyOf } from "../document/versions/copyOf";
 import { newBinding } from "../kinds/create";
 import { propertiesInUse, propertiesOf } from "../kinds/table";
 import { fresh, known, knownMany, merge, namedEdit, part, withId } from "./namedEdit";

@@ -1,6 +1,6 @@
 import { Type } from "@sinclair/typebox";
-import { copyOf } from "../document/copyOf";
 import type { Scene, StageObject } from "../document/scene";
+import { copyOf } from "../document/versions/copyOf";
 import { newObject } from "../kinds/create";
 import { giveProgram } from "../kinds/programs";
 import { can, OBJECT_KINDS, propertiesOf } from "../kinds/table";

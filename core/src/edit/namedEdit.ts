@@ -1,6 +1,6 @@
 import { type Static, type TObject, type TProperties, Type } from "@sinclair/typebox";
-import { copyOf } from "../document/copyOf";
 import type { Scene } from "../document/scene";
+import { copyOf } from "../document/versions/copyOf";
 import { Id } from "../setting/schema";
 
 /** The lists of a scene whose entries edits name by their ids. */

@@ -1,6 +1,6 @@
 import { Type } from "@sinclair/typebox";
-import { copyOf } from "../document/copyOf";
 import type { Asset, RestValue, Scene, StageObject } from "../document/scene";
+import { copyOf } from "../document/versions/copyOf";
 import { newObject, withSingletons } from "../kinds/create";
 import { modelPartProperties } from "../kinds/modelParts";
 import { paintNew } from "../kinds/palette";

@@ -1,5 +1,5 @@
-import { copyOf } from "../document/copyOf";
 import type { Asset, Binding, Program, Scene, StageObject } from "../document/scene";
+import { copyOf } from "../document/versions/copyOf";
 import { linkedIn } from "../kinds/programs";
 import { restingPlace } from "./groupEdits";
 import { freeName, namedEdit, part } from "./namedEdit";

@@ -1,7 +1,7 @@
 import { Type } from "@sinclair/typebox";
-import { runningOf } from "../document/running";
 import type { Scene } from "../document/scene";
-import { FADER_FLOOR_DB, FADER_TOP_DB } from "../dsp/decibel";
+import { runningOf } from "../document/strands/running";
+import { FADER_FLOOR_DB, FADER_TOP_DB } from "../dsp/level/decibel";
 import { Name, oneOf, orNull } from "../setting/schema";
 import { ADDED_KINDS, newSound } from "../sound/create";
 import {

@@ -1,11 +1,11 @@
 import { Type } from "@sinclair/typebox";
-import { copyOf } from "../document/copyOf";
-import { takeKeep, withKeep } from "../document/keeps";
-import { fanWidth, partsListenedTo } from "../document/listening";
-import { newStrand } from "../document/newStrand";
 import type { ListensTo, Scene, Strand } from "../document/scene";
-import { PITCH_CLASS_RANGE } from "../dsp/fanBands";
-import { rangeBetween } from "../dsp/frequencyRange";
+import { fanWidth, partsListenedTo } from "../document/strands/listening";
+import { newStrand } from "../document/strands/newStrand";
+import { copyOf } from "../document/versions/copyOf";
+import { takeKeep, withKeep } from "../document/versions/keeps";
+import { PITCH_CLASS_RANGE } from "../dsp/spectrum/fanBands";
+import { rangeBetween } from "../dsp/spectrum/frequencyRange";
 import { changeProgram, giveStrandProgram, unlink } from "../kinds/programs";
 import type { SettingValue } from "../setting/descriptor";
 import { MAX_NAME_LENGTH, Name, oneOf, orNull } from "../setting/schema";
@@ -17,8 +17,8 @@ import {
   type MeasureKind,
   rangeLimits,
 } from "../strand/measures/table";
-import { changeShaping, defaultShaping, type ShapingChange } from "../strand/shaping";
-import { STARTING_POINTS, type StartingPoint, type StartingPointName } from "../strand/startingPoints";
+import { changeShaping, defaultShaping, type ShapingChange } from "../strand/shape/shaping";
+import { STARTING_POINTS, type StartingPoint, type StartingPointName } from "../strand/shape/startingPoints";
 import { freeName, fresh, known, merge, namedEdit, nameOf, numberedName, part, withId } from "./namedEdit";
 
 const ListensToArg = part<ListensTo>("What it listens to, as the scene has it");

@@ -1,6 +1,6 @@
 import { AXES, type Axis } from "../document/axes";
 import type { Binding } from "../document/scene";
-import { drawnCurve } from "../dsp/curve";
+import { drawnCurve } from "../dsp/maths/curve";
 import { type ColourBlend, colourRamp } from "../setting/colour";
 import type { Cue } from "../sound/cue";
 import type { Track } from "../strand/track";

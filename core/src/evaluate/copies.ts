@@ -1,5 +1,5 @@
 import type { StageObject } from "../document/scene";
-import { hashed } from "../dsp/hash";
+import { hashed } from "../dsp/maths/hash";
 import { type FormationKind, MAX_COPIES } from "../kinds/shared";
 import { hasCopies, propertyOf, settingOf } from "../kinds/table";
 import type { PathPoint } from "../setting/descriptor";

@@ -1,5 +1,5 @@
 import type { Binding } from "../document/scene";
-import { hashed, smoothNoise } from "../dsp/hash";
+import { hashed, smoothNoise } from "../dsp/maths/hash";
 
 export type Deal = Binding["deal"];
 

@@ -1,4 +1,4 @@
-import { hashed } from "../dsp/hash";
+import { hashed } from "../dsp/maths/hash";
 import type { FormationKind } from "../kinds/shared";
 import type { PathPoint } from "../setting/descriptor";
 

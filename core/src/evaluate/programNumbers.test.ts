@@ -1,9 +1,9 @@
 import { describe, expect, it } from "@jest/globals";
-import { newStrand } from "../document/newStrand";
 import type { Scene } from "../document/scene";
+import { newStrand } from "../document/strands/newStrand";
 import { newObject, newScene } from "../kinds/create";
 import { giveProgram } from "../kinds/programs";
-import { MEMORY_COLUMNS, MEMORY_ROWS, WAVE_SAMPLES } from "../program/memory";
+import { MEMORY_COLUMNS, MEMORY_ROWS, WAVE_SAMPLES } from "../program/offers/memory";
 
 import { type Track, trackValueAt } from "../strand/track";
 import { type NumberSource, ProgramNumbers } from "./programNumbers";

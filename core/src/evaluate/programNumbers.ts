@@ -1,10 +1,10 @@
 import { FRAME_RATE_HZ } from "../constants";
 import type { Scene } from "../document/scene";
-import { fanBands } from "../dsp/fanBands";
-import { StretchReader } from "../dsp/samples";
-import { PowerSpectrum } from "../dsp/spectrum";
+import { StretchReader } from "../dsp/maths/samples";
+import { fanBands } from "../dsp/spectrum/fanBands";
+import { PowerSpectrum } from "../dsp/spectrum/spectrum";
 import { linkedIn } from "../kinds/programs";
-import { bandLevels } from "../program/levels";
+import { bandLevels } from "../program/offers/levels";
 import {
   MEMORY_COLUMNS,
   MEMORY_ROWS,
@@ -12,7 +12,7 @@ import {
   REMEMBERED_S,
   SPECTRUM_FFT_SIZE,
   WAVE_SAMPLES,
-} from "../program/memory";
+} from "../program/offers/memory";
 import { type Track, trackValueAt } from "../strand/track";
 import type { Waves } from "./wave";
 

@@ -1,8 +1,8 @@
 import { SAMPLE_RATE_HZ } from "../constants";
-import { loopLengthS, runningOf } from "../document/running";
 import type { Scene } from "../document/scene";
-import { TAPE_UNIT, type UnitTimes } from "../document/units";
-import { type Samples, sampleOf } from "../dsp/samples";
+import { loopLengthS, runningOf } from "../document/strands/running";
+import { TAPE_UNIT, type UnitTimes } from "../document/take/units";
+import { type Samples, sampleOf } from "../dsp/maths/samples";
 import { settingOf } from "../kinds/table";
 import type { Sound } from "../sound/kinds";
 import type { ObjectPlan } from "./plan";

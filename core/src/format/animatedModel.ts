@@ -13,7 +13,7 @@ import {
   KHRMaterialsUnlit,
   type Light,
 } from "@gltf-transform/extensions";
-import type { Keys } from "../dsp/keyframes";
+import type { Keys } from "../dsp/spectrum/keyframes";
 import { platform } from "../platform";
 
 /** Numbers over time; seconds are its frames divided by the rate. */

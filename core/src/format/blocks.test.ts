@@ -1,11 +1,11 @@
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
-import { integratedLoudness, WeightedEnergy } from "../dsp/loudness";
-import { Resampler, resample } from "../dsp/resample";
-import { makeNoise } from "../dsp/tone";
+import { integratedLoudness, WeightedEnergy } from "../dsp/level/loudness";
+import { Resampler, resample } from "../dsp/maths/resample";
+import { makeNoise } from "../dsp/tone/tone";
 import { SoundFormatError } from "../errors";
-import { describeSound, SoundDescriber } from "./sound";
-import { openWav, readWav, WAV_ENCODINGS, wavData, wavHeader, writeWav } from "./wav";
+import { describeSound, SoundDescriber } from "./samples/sound";
+import { openWav, readWav, WAV_ENCODINGS, wavData, wavHeader, writeWav } from "./samples/wav";
 
 /** Cuts a sound into blocks of any sizes. */
 const cuts = fc.array(fc.integer({ min: 1, max: 9000 }), { minLength: 1, maxLength: 12 });

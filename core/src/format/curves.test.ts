@@ -2,7 +2,7 @@ import { readFileSync } from "node:fs";
 import { gzipSync, crc32 as zlibCrc32 } from "node:zlib";
 import { describe, expect, it } from "@jest/globals";
 import * as fc from "fast-check";
-import { crc32 } from "./crc32";
+import { crc32 } from "./bytes/crc32";
 import { CURVES_HEAD_BYTES, type Curve, CurvesError, readCurves, writeCurves } from "./curves";
 
 const curveOf = (values: ArrayLike<number>, changes: Partial<Curve> = {}): Curve => ({

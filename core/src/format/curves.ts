@@ -1,7 +1,7 @@
 import { FRAME_RATE_HZ } from "../constants";
 import { BumbrelError } from "../errors";
 import { platform } from "../platform";
-import { crc32 } from "./crc32";
+import { crc32 } from "./bytes/crc32";
 
 /** Numbers of one strand over time, as curves hold them. */
 export interface Curve {

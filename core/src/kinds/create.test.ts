@@ -1,7 +1,7 @@
 import { describe, expect, it } from "@jest/globals";
 import { parseScene } from "../check/readScene";
 import { checkReferences } from "../check/references";
-import { newStrand } from "../document/newStrand";
+import { newStrand } from "../document/strands/newStrand";
 import { MEASURE_KINDS, MEASURES } from "../strand/measures/table";
 import { newBinding, newObject, newProject, newScene } from "./create";
 import { OBJECT_KIND_NAMES, propertiesOf } from "./table";

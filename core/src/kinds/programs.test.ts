@@ -2,8 +2,8 @@ import { describe, expect, it } from "@jest/globals";
 import { drivingStrands, neededParts } from "../analyse/needed";
 import { parseScene } from "../check/readScene";
 import { checkReferences } from "../check/references";
-import { newStrand } from "../document/newStrand";
 import type { Scene } from "../document/scene";
+import { newStrand } from "../document/strands/newStrand";
 import { newBinding, newObject, newScene } from "./create";
 import {
   changeProgram,

@@ -3,14 +3,14 @@ import type { SettingValue } from "../setting/descriptor";
 import type { ObjectSetting, Property } from "../setting/property";
 import { ALWAYS, ARRANGING } from "./always";
 import type { BodySize, Capabilities, ObjectKindDeclaration, Simulated } from "./declaration";
-import { DRAWINGS } from "./drawings";
-import { LIGHTS } from "./lights";
-import { MOVING } from "./moving";
-import { PROGRAMMED_KINDS } from "./programmed";
-import { SHAPES } from "./shapes";
 import { surface } from "./shared";
-import { SURROUNDINGS } from "./surroundings";
-import { VISITING, WORLD } from "./visiting";
+import { DRAWINGS } from "./shelves/drawings";
+import { LIGHTS } from "./shelves/lights";
+import { MOVING } from "./shelves/moving";
+import { PROGRAMMED_KINDS } from "./shelves/programmed";
+import { SHAPES } from "./shelves/shapes";
+import { SURROUNDINGS } from "./shelves/surroundings";
+import { VISITING, WORLD } from "./shelves/visiting";
 
 /**
  * Every kind of object, a file a shelf, with its bindable properties, its settings and what it can do: the one table

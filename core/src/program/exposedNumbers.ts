@@ -1,7 +1,7 @@
 import type { NumberProperty } from "../setting/property";
 import { type Exposed, readExposed } from "./exposed";
 import { PROGRAM_KINDS } from "./kinds";
-import { MOST_SCRIPT_BANDS } from "./scriptLimits";
+import { MOST_SCRIPT_BANDS } from "./scripts/scriptLimits";
 
 /** A value that a number program lets its users set. */
 export type ExposedNumber = Exposed & { property: NumberProperty };

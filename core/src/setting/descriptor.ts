@@ -2,7 +2,7 @@
  * How everything that can be set is declared: the settings of sounds, measures, shaping steps, cues and objects, and
  * the properties that bindings move. The schema, the interface, the command line and the docs read these declarations.
  */
-import type { CurvePoint } from "../dsp/curve";
+import type { CurvePoint } from "../dsp/maths/curve";
 
 export const UNITS = [
   "",

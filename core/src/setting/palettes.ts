@@ -1,4 +1,4 @@
-import { hashed } from "../dsp/hash";
+import { hashed } from "../dsp/maths/hash";
 import { type HexColour, hexToLinear, linearToOklch } from "./colour";
 
 /** Colours that go together: a sky, a floor, the light of lamps, and inks for whatever stands before them. */

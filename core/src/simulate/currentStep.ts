@@ -1,12 +1,12 @@
 import type { Who } from "../action/cueSources";
-import { type Pose, restingPose } from "../document/poses";
-import type { By, Take, VisitorEvent } from "../document/take";
+import { type Pose, restingPose } from "../document/take/poses";
+import type { By, Take, VisitorEvent } from "../document/take/take";
 import type { ObjectPlan, ScenePlan } from "../evaluate/plan";
 import { settingOf } from "../kinds/table";
-import type { Bodies, Point, Presence } from "./bodies";
+import { nearness, nearnessOfStanding } from "./answers/zones";
+import type { Bodies, Point, Presence } from "./bodies/bodies";
 import type { StepPlaces } from "./stepPlaces";
 import { STEP_S } from "./stepper";
-import { nearness, nearnessOfStanding } from "./zones";
 
 /** One cue that an answer has taken. */
 export interface Firing {

@@ -1,4 +1,4 @@
-import { hashed } from "../dsp/hash";
+import { hashed } from "../dsp/maths/hash";
 import { largestValue, type ObjectPlan } from "../evaluate/plan";
 import type { ValueSource } from "../evaluate/values";
 import { sampleAt, type Wave, type Waves, waveOf } from "../evaluate/wave";

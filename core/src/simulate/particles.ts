@@ -1,4 +1,4 @@
-import { hashed } from "../dsp/hash";
+import { hashed } from "../dsp/maths/hash";
 import { type ActiveBinding, cuesUpTo, outputFor } from "../evaluate/activeBinding";
 import { largestValue, numberOf, type ObjectPlan } from "../evaluate/plan";
 import type { ValueSource } from "../evaluate/values";

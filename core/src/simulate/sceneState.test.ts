@@ -3,7 +3,7 @@ import fc from "fast-check";
 import { parseScene } from "../check/readScene";
 import { checkReferences } from "../check/references";
 import { BINDING_MODES, type Binding, type Scene } from "../document/scene";
-import { Take } from "../document/take";
+import { Take } from "../document/take/take";
 import { inputShare } from "../evaluate/activeBinding";
 import { newBinding, newObject } from "../kinds/create";
 import { OBJECT_KIND_NAMES, propertiesOf } from "../kinds/table";

@@ -1,12 +1,12 @@
-import { runningOf } from "../document/running";
 import type { Scene } from "../document/scene";
-import type { Take } from "../document/take";
-import { TAPE_UNIT, type UnitTimes } from "../document/units";
+import { runningOf } from "../document/strands/running";
+import type { Take } from "../document/take/take";
+import { TAPE_UNIT, type UnitTimes } from "../document/take/units";
 import { type ObjectPlan, type PropertyValues, ScenePlan } from "../evaluate/plan";
 import type { Tracks } from "../evaluate/values";
 import type { Waves } from "../evaluate/wave";
 import type { Track } from "../strand/track";
-import type { UnitLength } from "./answeredSounds";
+import type { UnitLength } from "./answers/answeredSounds";
 import { Placing } from "./placing";
 import { MAX_TIME_S, Simulation } from "./simulation";
 

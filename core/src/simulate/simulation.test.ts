@@ -1,7 +1,7 @@
 import { describe, expect, it } from "@jest/globals";
 import { produce } from "immer";
-import { newStrand } from "../document/newStrand";
 import type { Binding, ObjectKind, RestValue, Scene, StageObject } from "../document/scene";
+import { newStrand } from "../document/strands/newStrand";
 import type { Tracks } from "../evaluate/values";
 import { newBinding, newObject, newScene } from "../kinds/create";
 import type { SettingValue } from "../setting/descriptor";

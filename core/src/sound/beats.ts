@@ -1,4 +1,4 @@
-import type { NoteFile } from "../format/midi";
+import type { NoteFile } from "../format/samples/midi";
 import type { Cue } from "./cue";
 
 /** Beats and bars over time, wherever they come from: a clock, a note file, or found in a sound. */

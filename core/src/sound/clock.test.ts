@@ -1,6 +1,6 @@
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
-import { drawnCurve } from "../dsp/curve";
+import { drawnCurve } from "../dsp/maths/curve";
 import { TICK_STRENGTHS } from "./beats";
 import { beatAt, type Clock, clockBeats, clockCurve, newClock, tappedTempo, withTempo } from "./clock";
 

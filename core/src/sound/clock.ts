@@ -1,4 +1,4 @@
-import { drawnCurve } from "../dsp/curve";
+import { drawnCurve } from "../dsp/maths/curve";
 import { defaultsOf, number, type Settings, type ValuesOf, whole } from "../setting/descriptor";
 import { type Beats, fraction, TICK_STRENGTHS } from "./beats";
 import type { Cue } from "./cue";

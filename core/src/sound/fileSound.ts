@@ -1,9 +1,9 @@
-import { mixToMono } from "../dsp/mix";
-import { MeanSamples } from "../dsp/samples";
-import { speakerWeights } from "../dsp/speakers";
-import { readProjectSound } from "../format/sound";
-import type { WavFile } from "../format/wav";
-import { WavSamples } from "../format/wavSamples";
+import { mixToMono } from "../dsp/level/mix";
+import { speakerWeights } from "../dsp/level/speakers";
+import { MeanSamples } from "../dsp/maths/samples";
+import { readProjectSound } from "../format/samples/sound";
+import type { WavFile } from "../format/samples/wav";
+import { WavSamples } from "../format/samples/wavSamples";
 import type { SoundData } from "./signal";
 
 /**

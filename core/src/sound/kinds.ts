@@ -1,6 +1,6 @@
 import { type Static, type TSchema, Type } from "@sinclair/typebox";
-import { NOISE_KINDS, SWEEP_KINDS, TONE_KINDS } from "../dsp/tone";
-import { ENCODED_FORMATS } from "../format/encoded";
+import { NOISE_KINDS, SWEEP_KINDS, TONE_KINDS } from "../dsp/tone/tone";
+import { ENCODED_FORMATS } from "../format/samples/encoded";
 import {
   choice,
   defaultsOf,

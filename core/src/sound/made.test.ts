@@ -1,8 +1,8 @@
 import { describe, expect, it } from "@jest/globals";
 import { parseScene } from "../check/readScene";
 import { newScene } from "../kinds/create";
+import { DirectSpectra } from "../strand/hearing/spectra";
 import { measureSound } from "../strand/measures/table";
-import { DirectSpectra } from "../strand/spectra";
 import { isMadeKey, samplesKey } from "./key";
 import { type MadeSound, newSoundBasics } from "./kinds";
 import { makeSound } from "./made";

@@ -1,7 +1,7 @@
 import { SAMPLE_RATE_HZ } from "../constants";
-import { CLICK_LEVEL, makeClicks, type Strike } from "../dsp/click";
-import { dbToLevel } from "../dsp/decibel";
-import { makeNoise, makeTone } from "../dsp/tone";
+import { dbToLevel } from "../dsp/level/decibel";
+import { CLICK_LEVEL, makeClicks, type Strike } from "../dsp/rhythm/click";
+import { makeNoise, makeTone } from "../dsp/tone/tone";
 import { TICK_STRENGTHS } from "./beats";
 import { clockBeats } from "./clock";
 import type { ClockSound, MadeSound } from "./kinds";

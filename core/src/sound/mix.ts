@@ -1,4 +1,4 @@
-import { FADER_OFF_DB, FADER_TOP_DB } from "../dsp/decibel";
+import { FADER_OFF_DB, FADER_TOP_DB } from "../dsp/level/decibel";
 import { number, objectOf, toggle, vector } from "../setting/descriptor";
 
 /** Settings of a fader strip, of a sound or a bus. */

@@ -1,7 +1,7 @@
 import { SAMPLE_RATE_HZ } from "../constants";
-import { CLICK_LEVEL, makeClicks } from "../dsp/click";
-import { noteHz } from "../dsp/note";
-import { type NoteFile, readMidi } from "../format/midi";
+import { CLICK_LEVEL, makeClicks } from "../dsp/rhythm/click";
+import { noteHz } from "../dsp/tone/note";
+import { type NoteFile, readMidi } from "../format/samples/midi";
 import type { SoundData } from "./signal";
 
 /** The sound of a note file: a short tone on each note, as long as the file and the tail of its last note. */

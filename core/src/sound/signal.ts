@@ -1,5 +1,5 @@
-import type { Samples } from "../dsp/samples";
-import type { Note, NoteFile } from "../format/midi";
+import type { Samples } from "../dsp/maths/samples";
+import type { Note, NoteFile } from "../format/samples/midi";
 import type { Table, TableColumn } from "../format/table";
 import type { Beats } from "./beats";
 

@@ -1,8 +1,8 @@
 import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { parseMidi } from "midi-file";
-import { writeCueMidi } from "../format/cueMidi";
-import { readMidi } from "../format/midi";
+import { writeCueMidi } from "../format/samples/cueMidi";
+import { readMidi } from "../format/samples/midi";
 import { readTable } from "../format/table";
 import type { Cue } from "../sound/cue";
 import { CuePicker, type CueSettings, defaultCues, pickCues } from "./cues";

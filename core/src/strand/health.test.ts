@@ -1,7 +1,7 @@
 import { describe, expect, it } from "@jest/globals";
 import { adviseOn, healthOf, levelsOf } from "./health";
 import { MEASURES } from "./measures/table";
-import { changeShaping, defaultShaping, type ShapingChange, shape } from "./shaping";
+import { changeShaping, defaultShaping, type ShapingChange, shape } from "./shape/shaping";
 
 const measure = MEASURES.band.defaults;
 const level = (db: number) => 10 ** (db / 20);

@@ -1,8 +1,8 @@
 import { FRAME_RATE_HZ } from "../constants";
-import { levelToDb } from "../dsp/decibel";
-import { AUDIBLE_DB, countedFrames, percentile, tenth, within } from "./fit";
+import { levelToDb } from "../dsp/level/decibel";
 import { declarationOf, type Measure, rangeLimits } from "./measures/table";
-import { SHAPING_STEPS, type Shaping, type ShapingChange, shape } from "./shaping";
+import { AUDIBLE_DB, countedFrames, percentile, tenth, within } from "./shape/fit";
+import { SHAPING_STEPS, type Shaping, type ShapingChange, shape } from "./shape/shaping";
 
 /** How often each level occurs before shaping. */
 export interface Levels {

@@ -1,15 +1,15 @@
 import { DEFAULT_FFT_SIZE, FRAME_RATE_HZ, HOP_SAMPLES } from "../constants";
-import { brightnessHz } from "../dsp/brightness";
-import { PITCH_CLASS_RANGE, PITCH_CLASSES } from "../dsp/fanBands";
-import { type FeatureRows, noveltyOf, similarity } from "../dsp/selfSimilarity";
-import type { Sliced } from "../dsp/slices";
-import { DEFAULT_WINDOW } from "../dsp/window";
+import type { Sliced } from "../dsp/maths/slices";
+import { type FeatureRows, noveltyOf, similarity } from "../dsp/rhythm/selfSimilarity";
+import { PITCH_CLASS_RANGE, PITCH_CLASSES } from "../dsp/spectrum/fanBands";
+import { DEFAULT_WINDOW } from "../dsp/spectrum/window";
+import { brightnessHz } from "../dsp/tone/brightness";
 import { TICK_STRENGTHS } from "../sound/beats";
-import { WholeCursor } from "./cursor";
+import { WholeCursor } from "./hearing/cursor";
+import { framesOf, type Signal } from "./hearing/signal";
+import { DirectSpectra } from "./hearing/spectra";
 import { soundBeatsSliced } from "./measures/heardBeats";
 import { MEASURES, startMeasure } from "./measures/table";
-import { framesOf, type Signal } from "./signal";
-import { DirectSpectra } from "./spectra";
 
 /** A section of a sound. */
 export interface Section {

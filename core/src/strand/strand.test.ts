@@ -2,12 +2,12 @@ import { describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { analyseStrand } from "../analyse/strandAnalysis";
 import { FFT_SIZES, frameCount, SAMPLE_RATE_HZ } from "../constants";
-import { mixToMono } from "../dsp/mix";
-import { fitWindow } from "./fit";
-import { follower } from "./follow";
+import { mixToMono } from "../dsp/level/mix";
+import { CachedSpectra, DirectSpectra } from "./hearing/spectra";
 import { MEASURES, type Measure, measureSound } from "./measures/table";
-import { changeShaping, defaultShaping, type Shaping, type ShapingChange, shape } from "./shaping";
-import { CachedSpectra, DirectSpectra } from "./spectra";
+import { fitWindow } from "./shape/fit";
+import { follower } from "./shape/follow";
+import { changeShaping, defaultShaping, type Shaping, type ShapingChange, shape } from "./shape/shaping";
 import { trackValueAt } from "./track";
 
 const only = (changes: ShapingChange): Shaping => {

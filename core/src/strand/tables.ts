@@ -1,7 +1,7 @@
 import { FRAME_RATE_HZ } from "../constants";
-import { levelToDb, SILENCE_DB } from "../dsp/decibel";
-import { fanBands, PITCH_CLASSES } from "../dsp/fanBands";
-import { figure } from "../format/figure";
+import { levelToDb, SILENCE_DB } from "../dsp/level/decibel";
+import { fanBands, PITCH_CLASSES } from "../dsp/spectrum/fanBands";
+import { figure } from "../format/bytes/figure";
 import { csvField } from "../format/table";
 import type { Cue } from "../sound/cue";
 import { declarationOf, type Measure } from "./measures/table";

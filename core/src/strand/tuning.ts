@@ -1,7 +1,7 @@
 import type { SoundPart } from "../sound/parts";
 import type { CueSettings } from "./cues";
 import type { Measure } from "./measures/table";
-import type { Shaping } from "./shaping";
+import type { Shaping } from "./shape/shaping";
 
 /** Everything a strand's numbers depend on, beside what it listens to. */
 export interface Tuning {

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import type { Setting } from "../setting/descriptor";
-import { type Shaping, STEP_NAMES, stepSettings } from "../strand/shaping";
+import { type Shaping, STEP_NAMES, stepSettings } from "../strand/shape/shaping";
 
 const settingValue = (setting: Setting) => {
   if (setting.type === "curve") return fc.constant([...setting.default]);

@@ -1,4 +1,4 @@
-import { seededRandom } from "../dsp/random";
+import { seededRandom } from "../dsp/maths/random";
 
 const ODD = [
   "(",

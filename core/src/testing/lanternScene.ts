@@ -1,5 +1,5 @@
-import { newStrand } from "../document/newStrand";
 import type { Binding, Scene } from "../document/scene";
+import { newStrand } from "../document/strands/newStrand";
 import { newBinding, newObject, newScene } from "../kinds/create";
 import { newSoundBasics } from "../sound/kinds";
 

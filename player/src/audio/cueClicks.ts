@@ -1,5 +1,5 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { makeClicks } from "@bumbrel/core/dsp/click";
+import { makeClicks } from "@bumbrel/core/dsp/rhythm/click";
 import { type Track, trackTimeAt } from "@bumbrel/core/strand/track";
 import type { Transport } from "./transport";
 

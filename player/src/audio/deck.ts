@@ -1,5 +1,5 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { copySamples, type Samples } from "@bumbrel/core/dsp/samples";
+import { copySamples, type Samples } from "@bumbrel/core/dsp/maths/samples";
 
 /** A sound on a deck. */
 export interface DeckSound {

@@ -1,4 +1,4 @@
-import { toLufs } from "@bumbrel/core/dsp/loudness";
+import { toLufs } from "@bumbrel/core/dsp/level/loudness";
 import { METER_FIELDS, type MeterOptions } from "./meterLayout";
 import type { Mixer } from "./mixer";
 import type { Transport } from "./transport";

@@ -1,4 +1,4 @@
-import { faderGain } from "@bumbrel/core/dsp/decibel";
+import { faderGain } from "@bumbrel/core/dsp/level/decibel";
 import { describe, expect, it } from "@jest/globals";
 import { FakeAudioContext, type FakeGain } from "../testing/fakeAudio";
 import { audible, Mixer, type MixSound, OUTPUT_ID } from "./mixer";

@@ -1,4 +1,4 @@
-import { faderGain } from "@bumbrel/core/dsp/decibel";
+import { faderGain } from "@bumbrel/core/dsp/level/decibel";
 
 /** Fader, pan and mute of a sound or a bus. */
 interface Strip {

@@ -1,5 +1,5 @@
-import { integratedLoudness, toLufs } from "@bumbrel/core/dsp/loudness";
-import { makeTone } from "@bumbrel/core/dsp/tone";
+import { integratedLoudness, toLufs } from "@bumbrel/core/dsp/level/loudness";
+import { makeTone } from "@bumbrel/core/dsp/tone/tone";
 import { beforeAll, describe, expect, it } from "@jest/globals";
 import { METER_FIELDS } from "./meterLayout";
 

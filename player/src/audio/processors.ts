@@ -1,6 +1,6 @@
 import { HOP_SAMPLES, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { energy } from "@bumbrel/core/dsp/loudness";
-import { SHORT_TERM_S } from "@bumbrel/core/dsp/measureWindows";
+import { energy } from "@bumbrel/core/dsp/level/loudness";
+import { SHORT_TERM_S } from "@bumbrel/core/dsp/maths/measureWindows";
 import { METER_FIELDS, type MeterOptions } from "./meterLayout";
 
 /**

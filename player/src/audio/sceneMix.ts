@@ -1,6 +1,6 @@
-import { runningOf } from "@bumbrel/core/document/running";
 import type { Scene } from "@bumbrel/core/document/scene";
-import type { Samples } from "@bumbrel/core/dsp/samples";
+import { runningOf } from "@bumbrel/core/document/strands/running";
+import type { Samples } from "@bumbrel/core/dsp/maths/samples";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import type { PlayableSound } from "./transport";
 

@@ -1,4 +1,4 @@
-import { seededRandom } from "@bumbrel/core/dsp/random";
+import { seededRandom } from "@bumbrel/core/dsp/maths/random";
 import { afterEach, beforeEach, describe, expect, it, jest } from "@jest/globals";
 import { FakeAudioContext, playable } from "../testing/fakeAudio";
 import { type PlayableSound, Transport } from "./transport";

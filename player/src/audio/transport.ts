@@ -1,5 +1,5 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import type { Samples } from "@bumbrel/core/dsp/samples";
+import type { Samples } from "@bumbrel/core/dsp/maths/samples";
 import type { Runs } from "@bumbrel/core/sound/mix";
 import { Deck, type DeckSound, type Stretch } from "./deck";
 import { type MixBus, Mixer, type MixSound } from "./mixer";

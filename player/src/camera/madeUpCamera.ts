@@ -1,4 +1,4 @@
-import { hashed } from "@bumbrel/core/dsp/hash";
+import { hashed } from "@bumbrel/core/dsp/maths/hash";
 
 /** A camera's picture, and where the person in it is. */
 export interface CameraPicture {

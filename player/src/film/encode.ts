@@ -1,8 +1,8 @@
-import { FILM_FORMATS, type FrameRange, pictureBitsASecond, rateOf } from "@bumbrel/core/document/film";
-import { FILM_WAV } from "@bumbrel/core/document/filmPieces";
-import { containerFormat, type FilmContainer } from "@bumbrel/core/format/filmFile";
-import { framesFile } from "@bumbrel/core/format/framesFile";
-import { wavData } from "@bumbrel/core/format/wav";
+import { FILM_FORMATS, type FrameRange, pictureBitsASecond, rateOf } from "@bumbrel/core/document/film/film";
+import { FILM_WAV } from "@bumbrel/core/document/film/filmPieces";
+import { containerFormat, type FilmContainer } from "@bumbrel/core/format/film/filmFile";
+import { framesFile } from "@bumbrel/core/format/film/framesFile";
+import { wavData } from "@bumbrel/core/format/samples/wav";
 import { BufferTarget, canEncodeVideo, Output, VideoSample, VideoSampleSource } from "mediabunny";
 import { NoEncoder, soundEncoder } from "../sound/encodeSound";
 import type { FilmScene } from "./filmScene";

@@ -1,6 +1,6 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { SOUND_PIECE } from "@bumbrel/core/document/filmPieces";
-import { TAPE_UNIT, type UnitEvent } from "@bumbrel/core/document/units";
+import { SOUND_PIECE } from "@bumbrel/core/document/film/filmPieces";
+import { TAPE_UNIT, type UnitEvent } from "@bumbrel/core/document/take/units";
 import { Deck } from "../audio/deck";
 import { Mixer } from "../audio/mixer";
 import { deckSounds, type PlayableSound } from "../audio/transport";

@@ -1,11 +1,11 @@
 import { FlashMeter, type FlashReading } from "@bumbrel/core/check/flash";
 import type { StageWeight } from "@bumbrel/core/check/weight";
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { FILM_SETTINGS, type FilmStretch } from "@bumbrel/core/document/film";
-import type { FilmOrder } from "@bumbrel/core/document/filmPieces";
+import { FILM_SETTINGS, type FilmStretch } from "@bumbrel/core/document/film/film";
+import type { FilmOrder } from "@bumbrel/core/document/film/filmPieces";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { gatedLoudness, WeightedEnergy } from "@bumbrel/core/dsp/loudness";
-import { truePeak } from "@bumbrel/core/dsp/truePeak";
+import { gatedLoudness, WeightedEnergy } from "@bumbrel/core/dsp/level/loudness";
+import { truePeak } from "@bumbrel/core/dsp/level/truePeak";
 import { defaultsOf } from "@bumbrel/core/setting/descriptor";
 import type { Pace } from "./encode";
 import { FilmScene, type FilmSource } from "./filmScene";

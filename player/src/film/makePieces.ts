@@ -1,5 +1,5 @@
-import type { FilmOrder } from "@bumbrel/core/document/filmPieces";
-import { piecesOf, segmentOf } from "@bumbrel/core/document/filmPieces";
+import type { FilmOrder } from "@bumbrel/core/document/film/filmPieces";
+import { piecesOf, segmentOf } from "@bumbrel/core/document/film/filmPieces";
 import { encodeFrames, encodeSound, type Pace } from "./encode";
 import { FilmScene, type FilmSource } from "./filmScene";
 

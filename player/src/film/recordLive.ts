@@ -5,8 +5,8 @@ import {
   rateOf,
   SOUND_BITS_A_SECOND,
   sizeOf,
-} from "@bumbrel/core/document/film";
-import { containerFormat, type FilmContainer, type WriteAt } from "@bumbrel/core/format/filmFile";
+} from "@bumbrel/core/document/film/film";
+import { containerFormat, type FilmContainer, type WriteAt } from "@bumbrel/core/format/film/filmFile";
 import { registerAacEncoder } from "@mediabunny/aac-encoder";
 import {
   CanvasSource,

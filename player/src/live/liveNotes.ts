@@ -1,4 +1,4 @@
-import type { NotesNow } from "@bumbrel/core/strand/live";
+import type { NotesNow } from "@bumbrel/core/strand/hearing/live";
 
 /** A keyboard or knob box, real or on the screen: what is held, struck and turned. */
 export class LiveNotes implements NotesNow {

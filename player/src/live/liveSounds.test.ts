@@ -1,5 +1,5 @@
-import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Scene } from "@bumbrel/core/document/scene";
+import { newStrand } from "@bumbrel/core/document/strands/newStrand";
 import { newScene } from "@bumbrel/core/kinds/create";
 import { type InputSound, newSoundBasics } from "@bumbrel/core/sound/kinds";
 import { MEASURES } from "@bumbrel/core/strand/measures/table";

@@ -1,9 +1,9 @@
 import { FRAME_RATE_HZ } from "@bumbrel/core/constants";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { happensLive, inMakingOrder, readsZone, tuningOf } from "@bumbrel/core/document/strands";
+import { happensLive, inMakingOrder, readsZone, tuningOf } from "@bumbrel/core/document/strands/strands";
 import type { Cue } from "@bumbrel/core/sound/cue";
 import { type InputSound, isLive } from "@bumbrel/core/sound/kinds";
-import { CombinedLive, LiveStrand } from "@bumbrel/core/strand/live";
+import { CombinedLive, LiveStrand } from "@bumbrel/core/strand/hearing/live";
 import { isUpsideDown, measureWidth, windowLatencyS } from "@bumbrel/core/strand/measures/table";
 import { addFrames, type LiveTrack, liveTrack, type Track, trackValueAt } from "@bumbrel/core/strand/track";
 import type { Tuning } from "@bumbrel/core/strand/tuning";

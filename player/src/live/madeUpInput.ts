@@ -1,5 +1,5 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { makeVoice } from "@bumbrel/core/dsp/voice";
+import { makeVoice } from "@bumbrel/core/dsp/tone/voice";
 
 /** Name of the device that ships with Bumbrel. */
 export const MADE_UP_INPUT = "Made-up microphone";

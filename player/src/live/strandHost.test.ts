@@ -1,10 +1,10 @@
 import { analyseStrand } from "@bumbrel/core/analyse/strandAnalysis";
 import { HOP_SAMPLES } from "@bumbrel/core/constants";
-import { makeTone } from "@bumbrel/core/dsp/tone";
+import { makeTone } from "@bumbrel/core/dsp/tone/tone";
 import { defaultCues } from "@bumbrel/core/strand/cues";
+import { DirectSpectra } from "@bumbrel/core/strand/hearing/spectra";
 import { declarationOf, MEASURES, type Measure } from "@bumbrel/core/strand/measures/table";
-import { defaultShaping } from "@bumbrel/core/strand/shaping";
-import { DirectSpectra } from "@bumbrel/core/strand/spectra";
+import { defaultShaping } from "@bumbrel/core/strand/shape/shaping";
 import type { Tuning } from "@bumbrel/core/strand/tuning";
 import { beforeEach, describe, expect, it } from "@jest/globals";
 import { type FromStrands, StrandHost } from "./strandHost";

@@ -1,6 +1,6 @@
-import { loadScripts } from "@bumbrel/core/program/loadScripts";
-import { areScriptsLoaded } from "@bumbrel/core/program/scripts";
-import { CombinedLive, LiveListening, LiveStrand } from "@bumbrel/core/strand/live";
+import { loadScripts } from "@bumbrel/core/program/scripts/loadScripts";
+import { areScriptsLoaded } from "@bumbrel/core/program/scripts/scripts";
+import { CombinedLive, LiveListening, LiveStrand } from "@bumbrel/core/strand/hearing/live";
 import type { Track } from "@bumbrel/core/strand/track";
 import type { Tuning } from "@bumbrel/core/strand/tuning";
 

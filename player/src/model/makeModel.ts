@@ -1,6 +1,6 @@
 import type { ModelSettings } from "@bumbrel/core/document/modelSettings";
 import type { ObjectKind } from "@bumbrel/core/document/scene";
-import { KeyTrack } from "@bumbrel/core/dsp/keyframes";
+import { KeyTrack } from "@bumbrel/core/dsp/spectrum/keyframes";
 import {
   type AnimatedModel,
   type ModelLight,
@@ -28,8 +28,8 @@ import {
   Vector3,
 } from "three";
 import type { CopyShading } from "../stage/copyMaterial";
+import type { StageEntry } from "../stage/renderedObject";
 import { DEGREES } from "../stage/renderedObject";
-import type { StageEntry } from "../stage/stageObjects";
 import type { LoadedScene } from "../staged/loadedScene";
 import { imageOf, isRamped, shapeOf } from "./modelShape";
 

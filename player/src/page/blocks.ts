@@ -1,4 +1,4 @@
-import { fromBase64 } from "@bumbrel/core/format/base64";
+import { fromBase64 } from "@bumbrel/core/format/bytes/base64";
 
 /** Browsers take addresses of two million characters; escaped, code is up to twice as long. */
 const LONG_SOURCE = 1_000_000;

@@ -6,8 +6,8 @@ import { playerHandle } from "../playerHandle";
 import { type PlayerOptions, ScenePlayer } from "../scenePlayer";
 import { Stage } from "../stage/stage";
 import { bytesOf, codeAddress, lateBytesOf, textOf } from "./blocks";
-import { answerMessages } from "./messages";
 import { fetchAsset, letters, prepare, readOptions, readScene } from "./prepared";
+import { answerMessages } from "./reading/messages";
 
 /**
  * The delivered page: reads the scene and the sounds that are in it as data blocks, has a worker compute the strands,
@@ -26,10 +26,10 @@ async function main(): Promise<void> {
       const prepared = await prepare(scene, onProgress);
       const take = scene.takeId ? await bytesOf(`asset-${scene.takeId}`) : undefined;
       await prepareDrawings(scene);
-      const { makeFilmPieces } = await import("./filmPart");
+      const { makeFilmPieces } = await import("./parts/filmPart");
       await makeFilmPieces({ scene, ...prepared, fetchAsset, fetchFont: letters }, JSON.parse(task), take);
     } catch (error) {
-      const { send } = await import("./send");
+      const { send } = await import("./reading/send");
       await send("mayPass" in (error as Error) ? "lost" : "failed", (error as Error).message);
     }
     return;

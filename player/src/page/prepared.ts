@@ -1,14 +1,14 @@
 import { planNumbers } from "@bumbrel/core/analyse/numbersPlan";
 import type { PageOptions } from "@bumbrel/core/document/pageSettings";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { type Samples, unpackSamples } from "@bumbrel/core/dsp/samples";
+import { type Samples, unpackSamples } from "@bumbrel/core/dsp/maths/samples";
 import type { Tracks } from "@bumbrel/core/evaluate/values";
 import { readCurves } from "@bumbrel/core/format/curves";
 import { playableSounds } from "../audio/sceneMix";
 import type { PlayableSound } from "../audio/transport";
 import type { FetchAsset } from "../stage/assets";
-import type { FromAnalysis, ToAnalysis } from "./analysis.worker";
 import { bytesOf, codeAddress, codeOf, textOf } from "./blocks";
+import type { FromAnalysis, ToAnalysis } from "./reading/analysis.worker";
 
 export const readOptions = () => JSON.parse(textOf("options")) as PageOptions;
 

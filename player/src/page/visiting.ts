@@ -1,8 +1,8 @@
 import { hasCaptions } from "@bumbrel/core/analyse/needed";
 import { flashWarning } from "@bumbrel/core/check/flash";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { takeFromFile } from "@bumbrel/core/document/takeFile";
-import { TAPE_UNIT } from "@bumbrel/core/document/units";
+import { takeFromFile } from "@bumbrel/core/document/take/takeFile";
+import { TAPE_UNIT } from "@bumbrel/core/document/take/units";
 import type { ScenePlayer } from "../scenePlayer";
 import type { Stage } from "../stage/stage";
 import type { HeadsetMode, HeadsetVisit } from "../visit/headsetVisit";
@@ -200,7 +200,7 @@ export class PageVisit {
 
   private async useCamera(button: HTMLButtonElement): Promise<void> {
     const { room, scene } = this;
-    const { PhoneVisit, RealCamera } = await import("./cameraPart");
+    const { PhoneVisit, RealCamera } = await import("./parts/cameraPart");
     // Asked while this is still a gesture: later, devices refuse without asking.
     const refused = await PhoneVisit.askForMotion();
     const side = scene.meeting.camera === "back" ? "back" : "front";
@@ -229,7 +229,7 @@ export class PageVisit {
     const page = await lateBytesOf("person-page");
     if (!page) return undefined;
     const text = new TextDecoder().decode(page);
-    const { PersonFinder, FINDER_FILES } = await import("./personPart");
+    const { PersonFinder, FINDER_FILES } = await import("./parts/personPart");
     const files = async () => {
       const all: Record<string, ArrayBuffer> = {};
       for (const name of FINDER_FILES) {

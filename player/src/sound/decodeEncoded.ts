@@ -1,6 +1,6 @@
-import { mixToMono } from "@bumbrel/core/dsp/mix";
-import { Resampler } from "@bumbrel/core/dsp/resample";
-import { speakerWeights } from "@bumbrel/core/dsp/speakers";
+import { mixToMono } from "@bumbrel/core/dsp/level/mix";
+import { speakerWeights } from "@bumbrel/core/dsp/level/speakers";
+import { Resampler } from "@bumbrel/core/dsp/maths/resample";
 import { SoundFormatError } from "@bumbrel/core/errors";
 import type { SoundData } from "@bumbrel/core/sound/signal";
 import { ALL_FORMATS, AudioSampleSink, BlobSource, Input } from "mediabunny";

@@ -1,6 +1,6 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { SOUND_BITS_A_SECOND } from "@bumbrel/core/document/film";
-import { aacLead, containerFormat, leadComment } from "@bumbrel/core/format/filmFile";
+import { SOUND_BITS_A_SECOND } from "@bumbrel/core/document/film/film";
+import { aacLead, containerFormat, leadComment } from "@bumbrel/core/format/film/filmFile";
 import { registerAacEncoder } from "@mediabunny/aac-encoder";
 import { AudioSample, AudioSampleSource, BufferTarget, canEncodeAudio, Output } from "mediabunny";
 

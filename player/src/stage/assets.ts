@@ -11,8 +11,8 @@ import {
 } from "three";
 import type { WordShapes } from "./geometry/words";
 import type { Drawing } from "./programs/drawing";
+import type { ProgramSource } from "./programs/programSource";
 import type { StagePrograms } from "./programs/stagePrograms";
-import type { ObjectSource } from "./renderedObject";
 
 /** Told what is wrong with a program, and with which code of it. */
 export type OnProgramFailure = (programId: string, code: string, problem: ProgramProblem) => void;
@@ -95,7 +95,7 @@ export class StageAssets {
   /** A panorama, by whatever its file is, as light from all round; `undefined` until it has arrived. */
   panorama(id: string): Texture | undefined {
     return this.once(this.textures, `panorama ${id}`, id, async (bytes) =>
-      (await import("./panorama")).readPanorama(bytes),
+      (await import("./light/panorama")).readPanorama(bytes),
     );
   }
 
@@ -112,7 +112,7 @@ export class StageAssets {
     return this.stagePrograms ?? undefined;
   }
   /** A drawing program at work for an object; `undefined` until what it needs has arrived. */
-  drawing(program: Program, source: ObjectSource): Drawing | undefined {
+  drawing(program: Program, source: ProgramSource): Drawing | undefined {
     const { id, code } = program;
     return this.programs()?.drawing(program, source, (problem) => this.programFailed(id, code, problem));
   }
@@ -168,7 +168,7 @@ export class StageAssets {
 
   /** A table that maps colours; `undefined` until it has arrived. */
   lut(id: string): Data3DTexture | undefined {
-    return this.once(this.luts, id, id, async (bytes) => (await import("./lut")).readLut(bytes));
+    return this.once(this.luts, id, id, async (bytes) => (await import("./image/lut")).readLut(bytes));
   }
 
   /** Loads a file when it is asked for first; `undefined` until it has arrived. */

@@ -22,7 +22,7 @@ import {
 import { BLEND_CODE, setBlend } from "./blending";
 import { ROUNDED_NORMAL, ROUNDED_VERTEX } from "./geometry/rounded";
 import { TUBE_VERTEX } from "./geometry/tube";
-import type { SurfaceProgram } from "./programs/stagePrograms";
+import type { SurfaceProgram } from "./programs/surfaceCode";
 
 const RAMP_STEPS = 256;
 

@@ -1,6 +1,6 @@
 import { settingOf, solidityOf } from "@bumbrel/core/kinds/table";
 import { InstancedMesh } from "three";
-import type { StageEntry } from "./stageObjects";
+import type { StageEntry } from "./renderedObject";
 
 /** A hull has far fewer corners than a model has points: so many of them are looked at. */
 const MOST_POINTS = 600;

@@ -1,7 +1,7 @@
 import type { StageObject } from "@bumbrel/core/document/scene";
 import { can } from "@bumbrel/core/kinds/table";
 import { Raycaster, Vector2, type Vector3 } from "three";
-import { DIFFERENCE_LAYER } from "./layers";
+import { DIFFERENCE_LAYER } from "./image/layers";
 import type { Stage } from "./stage";
 
 /** Farther than this nobody means to point. */

@@ -2,13 +2,22 @@ import type { Program, StageObject } from "@bumbrel/core/document/scene";
 import type { ObjectPlan } from "@bumbrel/core/evaluate/plan";
 import type { ProgramKind } from "@bumbrel/core/program/kinds";
 import type { SceneState } from "@bumbrel/core/simulate/sceneState";
-import type { Box3, Camera, Object3D, PerspectiveCamera, Scene as ThreeScene, WebGLRenderer } from "three";
+import type {
+  Box3,
+  Camera,
+  Object3D,
+  PerspectiveCamera,
+  Texture,
+  Scene as ThreeScene,
+  WebGLRenderer,
+} from "three";
 import type { StageAssets } from "./assets";
-import type { ImageLayer } from "./imageLayer";
-import type { QualitySpending } from "./quality";
+import type { ImageLayer } from "./image/imageLayer";
+import type { QualitySpending } from "./image/quality";
+import type { ProgramSource } from "./programs/programSource";
 
 /** Source that an object on the stage is drawn from; updated in place when the document changes. */
-export class ObjectSource {
+export class ObjectSource implements ProgramSource {
   /** Increases when an edit may have changed how it looks. */
   edits = 0;
   plan: ObjectPlan;
@@ -25,6 +34,11 @@ export class ObjectSource {
 
   get object(): StageObject {
     return this.plan.object;
+  }
+
+  /** An image of the project as a texture; `undefined` until it has arrived. */
+  picture(id: string, isRepeated: boolean): Texture | undefined {
+    return this.assets.picture(id, isRepeated);
   }
 }
 
@@ -87,6 +101,14 @@ export interface RenderedObject {
   /** Copies and particles it counts for. */
   count?(): { copies?: number; particles?: number };
   dispose(): void;
+}
+
+/** An object on the stage: what it is drawn from, and how it is drawn. */
+export interface StageEntry {
+  rendered: RenderedObject;
+  source: ObjectSource;
+  /** Identifies everything it was made from; it is made again when this changes. */
+  key: string;
 }
 
 export const DEGREES = Math.PI / 180;

@@ -14,15 +14,15 @@ import {
   WebGLRenderer,
 } from "three";
 import { type FetchAsset, type OnProgramFailure, StageAssets } from "./assets";
-import type { CameraLayers } from "./cameraLayers";
-import { EnvironmentLight } from "./environmentLight";
-import type { FlashLimit } from "./flashLimit";
-import { FramePipeline } from "./framePipeline";
+import type { CameraLayers } from "./image/cameraLayers";
+import type { FlashLimit } from "./image/flashLimit";
+import { FramePipeline } from "./image/framePipeline";
+import { AutomaticQuality, type DrawnStep, drawsInSoftware, QUALITY } from "./image/quality";
+import { EnvironmentLight } from "./light/environmentLight";
+import { Shadows } from "./light/shadows";
 import { airLight } from "./objects/overlay";
-import { AutomaticQuality, type DrawnStep, drawsInSoftware, QUALITY } from "./quality";
-import type { Frame } from "./renderedObject";
-import { Shadows } from "./shadows";
-import { hasPinned, placePinned, type StageEntry, StageObjects } from "./stageObjects";
+import type { Frame, StageEntry } from "./renderedObject";
+import { hasPinned, placePinned, StageObjects } from "./stageObjects";
 
 /** Cost of the last frame that a stage drew. */
 export interface Weight {
@@ -520,7 +520,7 @@ export class Stage {
   private loadLimiter(): void {
     if (!this.state?.scene.limitsFlashes || this.limiterCode || this.isLimiterLoading) return;
     this.isLimiterLoading = true;
-    void import("./flashLimit").then(({ FlashLimit }) => {
+    void import("./image/flashLimit").then(({ FlashLimit }) => {
       this.limiterCode = FlashLimit;
       this.isLimiterLoading = false;
       this.passesHaveCome();

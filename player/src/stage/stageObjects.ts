@@ -5,22 +5,14 @@ import type { SceneState } from "@bumbrel/core/simulate/sceneState";
 import { type Matrix4, type Object3D, PerspectiveCamera } from "three";
 import type { StageAssets } from "./assets";
 import { hullsOf } from "./hulls";
-import type { ImageLayer } from "./imageLayer";
-import { DIFFERENCE_LAYER } from "./layers";
+import type { ImageLayer } from "./image/imageLayer";
+import { DIFFERENCE_LAYER } from "./image/layers";
 import type { Backdrop } from "./objects/backdrop";
 import type { Environment } from "./objects/environment";
 import type { Lens, LensLook } from "./objects/lens";
 import type { CastingLight } from "./objects/lights";
 import { renderObject } from "./objects/table";
-import { type Frame, ObjectSource, programFor, type RenderedObject } from "./renderedObject";
-
-/** An object on the stage: what it is drawn from, and how it is drawn. */
-export interface StageEntry {
-  rendered: RenderedObject;
-  source: ObjectSource;
-  /** Identifies everything it was made from; it is made again when this changes. */
-  key: string;
-}
+import { type Frame, ObjectSource, programFor, type RenderedObject, type StageEntry } from "./renderedObject";
 
 /**
  * The objects of a scene as things of three.js, in whatever root they are wanted: a stage of their own, or somebody

@@ -1,5 +1,5 @@
+import type { ZoneShape } from "@bumbrel/core/kinds/shelves/visiting";
 import { settingOf } from "@bumbrel/core/kinds/table";
-import type { ZoneShape } from "@bumbrel/core/kinds/visiting";
 import {
   BoxGeometry,
   CylinderGeometry,
@@ -9,8 +9,8 @@ import {
   SphereGeometry,
   Vector3,
 } from "three";
+import type { StageEntry } from "./renderedObject";
 import type { Stage } from "./stage";
-import type { StageEntry } from "./stageObjects";
 
 /** Brass: what is marked on the stage. */
 export const MARK_COLOUR = 0xe3b563;

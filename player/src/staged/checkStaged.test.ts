@@ -1,4 +1,4 @@
-import { newStrand } from "@bumbrel/core/document/newStrand";
+import { newStrand } from "@bumbrel/core/document/strands/newStrand";
 import { newBinding, newObject, newProject } from "@bumbrel/core/kinds/create";
 import { describe, expect, it } from "@jest/globals";
 import { checkStaged } from "./checkStaged";

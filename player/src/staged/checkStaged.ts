@@ -1,7 +1,7 @@
 import type { Scene, StageObject } from "@bumbrel/core/document/scene";
 import { MAX_ITEMS, SCENE_FORMAT, SCENE_VERSION } from "@bumbrel/core/document/sceneLimits";
 import { OBJECT_KINDS } from "@bumbrel/core/kinds/table";
-import type { StagedDocument } from "./stagedScene";
+import type { StagedDocument } from "./stagedDocument";
 
 const AGAIN = "Save the folder for the player again in Deliver, or with bumbrel deliver.";
 

@@ -1,12 +1,12 @@
-import { runningOf, startedByAnswers } from "@bumbrel/core/document/running";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { Take } from "@bumbrel/core/document/take";
-import { TAPE_UNIT } from "@bumbrel/core/document/units";
-import type { Samples } from "@bumbrel/core/dsp/samples";
+import { runningOf, startedByAnswers } from "@bumbrel/core/document/strands/running";
+import { Take } from "@bumbrel/core/document/take/take";
+import { TAPE_UNIT } from "@bumbrel/core/document/take/units";
+import type { Samples } from "@bumbrel/core/dsp/maths/samples";
 import type { Tracks } from "@bumbrel/core/evaluate/values";
 import { wavesOf } from "@bumbrel/core/evaluate/wave";
-import type { UnitLength } from "@bumbrel/core/simulate/answeredSounds";
-import { loadPartsFor } from "@bumbrel/core/simulate/laterParts";
+import type { UnitLength } from "@bumbrel/core/simulate/answers/answeredSounds";
+import { loadPartsFor } from "@bumbrel/core/simulate/bodies/laterParts";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
 import { Group, Matrix4, type PerspectiveCamera } from "three";
 import { type FetchAsset, StageAssets } from "../stage/assets";

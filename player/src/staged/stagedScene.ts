@@ -8,19 +8,14 @@ import {
   type Scene as ThreeScene,
   type WebGLRenderer,
 } from "three";
-import { EnvironmentLight } from "../stage/environmentLight";
+import { QUALITY } from "../stage/image/quality";
+import { EnvironmentLight } from "../stage/light/environmentLight";
+import { Shadows } from "../stage/light/shadows";
 import { airLight } from "../stage/objects/overlay";
-import { QUALITY } from "../stage/quality";
-import { Shadows } from "../stage/shadows";
 import { LoadedScene } from "./loadedScene";
+import type { StagedDocument } from "./stagedDocument";
 
-/** The file `staged.json`: a scene, and what of its sounds is known without them. */
-export interface StagedDocument {
-  /** The scene document. */
-  scene: object;
-  /** Seconds of each sound that has an end, by its id. */
-  soundsS: Readonly<Record<string, number>>;
-}
+export type { StagedDocument };
 
 export interface StagedOptions {
   /** The file `numbers.curves`: what its strands are at each time. */

@@ -1,4 +1,4 @@
-import type { Pose } from "@bumbrel/core/document/poses";
+import type { Pose } from "@bumbrel/core/document/take/poses";
 import {
   CapsuleGeometry,
   Group,

@@ -1,5 +1,5 @@
-import { type Pose, restingPose } from "@bumbrel/core/document/poses";
-import type { By } from "@bumbrel/core/document/take";
+import { type Pose, restingPose } from "@bumbrel/core/document/take/poses";
+import type { By } from "@bumbrel/core/document/take/take";
 import { settingOf } from "@bumbrel/core/kinds/table";
 import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
 import {

@@ -1,9 +1,9 @@
-import { restingPose } from "@bumbrel/core/document/poses";
+import { restingPose } from "@bumbrel/core/document/take/poses";
 import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
 import { Euler, PerspectiveCamera, Quaternion } from "three";
 import type { CameraPicture } from "../camera/madeUpCamera";
 import type { ScenePlayer } from "../scenePlayer";
-import { CameraLayers } from "../stage/cameraLayers";
+import { CameraLayers } from "../stage/image/cameraLayers";
 import { rayAt } from "../stage/picking";
 import type { Stage } from "../stage/stage";
 import { KeyAim } from "./keyAim";

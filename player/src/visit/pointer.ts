@@ -1,4 +1,4 @@
-import type { By } from "@bumbrel/core/document/take";
+import type { By } from "@bumbrel/core/document/take/take";
 import type { ScenePlayer } from "../scenePlayer";
 import { type Hit, hitAlong, type Ray } from "../stage/picking";
 import type { Stage } from "../stage/stage";

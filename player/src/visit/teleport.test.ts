@@ -1,6 +1,6 @@
-import { Take } from "@bumbrel/core/document/take";
+import { Take } from "@bumbrel/core/document/take/take";
 import { newObject, newScene } from "@bumbrel/core/kinds/create";
-import { loadPartsFor } from "@bumbrel/core/simulate/laterParts";
+import { loadPartsFor } from "@bumbrel/core/simulate/bodies/laterParts";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
 import { describe, expect, it } from "@jest/globals";
 import { throwAlong } from "./teleport";

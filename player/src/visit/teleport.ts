@@ -1,4 +1,4 @@
-import type { Bodies } from "@bumbrel/core/simulate/bodies";
+import type { Bodies } from "@bumbrel/core/simulate/bodies/bodies";
 import { Vector3 } from "three";
 import type { Ray } from "../stage/picking";
 

@@ -1,5 +1,5 @@
-import { runningOf } from "@bumbrel/core/document/running";
-import { TAPE_UNIT } from "@bumbrel/core/document/units";
+import { runningOf } from "@bumbrel/core/document/strands/running";
+import { TAPE_UNIT } from "@bumbrel/core/document/take/units";
 import type { ScenePlayer } from "../scenePlayer";
 
 /** A caption stays for so long, ms: long enough to read two lines. */

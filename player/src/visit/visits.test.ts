@@ -1,7 +1,7 @@
 import { newAnswer, newCueSource } from "@bumbrel/core/action/answer";
-import { restingPose } from "@bumbrel/core/document/poses";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { Take } from "@bumbrel/core/document/take";
+import { restingPose } from "@bumbrel/core/document/take/poses";
+import { Take } from "@bumbrel/core/document/take/take";
 import { newObject, newScene } from "@bumbrel/core/kinds/create";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
 import { describe, expect, it, jest } from "@jest/globals";

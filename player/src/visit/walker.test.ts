@@ -1,8 +1,8 @@
-import { restingPose } from "@bumbrel/core/document/poses";
 import type { StageObject } from "@bumbrel/core/document/scene";
-import { Take } from "@bumbrel/core/document/take";
+import { restingPose } from "@bumbrel/core/document/take/poses";
+import { Take } from "@bumbrel/core/document/take/take";
 import { newObject, newScene } from "@bumbrel/core/kinds/create";
-import { loadPartsFor } from "@bumbrel/core/simulate/laterParts";
+import { loadPartsFor } from "@bumbrel/core/simulate/bodies/laterParts";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
 import { beforeAll, describe, expect, it } from "@jest/globals";
 import { Walker } from "./walker";

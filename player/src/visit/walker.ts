@@ -1,4 +1,4 @@
-import type { Bodies } from "@bumbrel/core/simulate/bodies";
+import type { Bodies } from "@bumbrel/core/simulate/bodies/bodies";
 
 /** Acceleration of somebody who falls, and the fastest they get: it is a scene, not a flight. */
 const FALL = 9.81;

@@ -1,6 +1,6 @@
-import { restingPose } from "@bumbrel/core/document/poses";
 import type { LookWay } from "@bumbrel/core/document/scene";
-import type { Take } from "@bumbrel/core/document/take";
+import { restingPose } from "@bumbrel/core/document/take/poses";
+import type { Take } from "@bumbrel/core/document/take/take";
 import { settingOf } from "@bumbrel/core/kinds/table";
 import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
 import { PerspectiveCamera, Spherical, Vector3 } from "three";

@@ -1,6 +1,6 @@
 import { SoundFacts as SoundFactsSchema } from "@bumbrel/api/contracts";
 import { ASSET_KINDS, type Asset } from "@bumbrel/core/document/scene";
-import type { SoundFacts } from "@bumbrel/core/format/sound";
+import type { SoundFacts } from "@bumbrel/core/format/samples/sound";
 import { type Static, Type } from "@sinclair/typebox";
 import Ajv, { type ValidateFunction } from "ajv";
 

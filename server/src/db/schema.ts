@@ -1,7 +1,7 @@
 import type { FilmState } from "@bumbrel/api/contracts";
-import type { FilmOrder } from "@bumbrel/core/document/filmPieces";
+import type { FilmOrder } from "@bumbrel/core/document/film/filmPieces";
 import type { Asset, Scene } from "@bumbrel/core/document/scene";
-import type { SoundFacts } from "@bumbrel/core/format/sound";
+import type { SoundFacts } from "@bumbrel/core/format/samples/sound";
 import { sql } from "drizzle-orm";
 import {
   bigint,

@@ -1,7 +1,7 @@
 import type { NumbersPlan } from "@bumbrel/core/analyse/planned";
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { plainFileName } from "@bumbrel/core/format/fileName";
-import { writeWav } from "@bumbrel/core/format/wav";
+import { plainFileName } from "@bumbrel/core/format/bytes/fileName";
+import { writeWav } from "@bumbrel/core/format/samples/wav";
 import type { SoundData } from "@bumbrel/core/sound/signal";
 import { heldFile, type ZipSource, zipped } from "../archive/zipped";
 import { curvesOf, type ProjectNumbers } from "./projectNumbers";

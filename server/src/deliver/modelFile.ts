@@ -1,6 +1,6 @@
 import type { ModelSettings } from "@bumbrel/core/document/modelSettings";
 import { BumbrelError } from "@bumbrel/core/errors";
-import { inChromium } from "../film/inChromium";
+import { inChromium } from "../chromium/inChromium";
 import { webPage } from "./page";
 import type { WayRoom } from "./wayRoom";
 

@@ -3,7 +3,7 @@ import { access, readFile } from "node:fs/promises";
 import { join } from "node:path";
 import { FINDER_FILES } from "@bumbrel/core/analyse/needed";
 import { BumbrelError } from "@bumbrel/core/errors";
-import type { PageParts } from "./page";
+import type { PageParts } from "./pageCode";
 
 /**
  * Reads what delivered pages are put together from.

@@ -7,7 +7,7 @@ import { type Curve, writeCurves } from "@bumbrel/core/format/curves";
 import type { SoundData } from "@bumbrel/core/sound/signal";
 import type { Track } from "@bumbrel/core/strand/track";
 import type { SoundStore } from "../store/sounds";
-import type { PageParts } from "./page";
+import type { PageParts } from "./pageCode";
 import { soundDataOf } from "./soundData";
 
 /** A strand with its numbers over the whole tape. */

@@ -2,10 +2,10 @@ import { neededSounds } from "@bumbrel/core/analyse/needed";
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import type { PageSettings } from "@bumbrel/core/document/pageSettings";
 import { BumbrelError } from "@bumbrel/core/errors";
-import { writeWav } from "@bumbrel/core/format/wav";
+import { writeWav } from "@bumbrel/core/format/samples/wav";
 import { onePiece } from "../archive/zipped";
-import { inChromium } from "../film/inChromium";
-import { scriptOf, workPage } from "./page";
+import { inChromium } from "../chromium/inChromium";
+import { scriptOf, workPage } from "./pageCode";
 import { soundDataOf } from "./soundData";
 import type { WayRoom } from "./wayRoom";
 

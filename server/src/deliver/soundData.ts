@@ -1,16 +1,17 @@
 import { buffer } from "node:stream/consumers";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { mixToMono } from "@bumbrel/core/dsp/mix";
+import { mixToMono } from "@bumbrel/core/dsp/level/mix";
 import { BumbrelError } from "@bumbrel/core/errors";
-import { encodedFormatOf } from "@bumbrel/core/format/encoded";
+import { encodedFormatOf } from "@bumbrel/core/format/samples/encoded";
 import { isMade, isStored, type StoredSound } from "@bumbrel/core/sound/kinds";
 import { madeSoundData } from "@bumbrel/core/sound/made";
 import type { SoundData } from "@bumbrel/core/sound/signal";
 import { readStoredSound } from "@bumbrel/core/sound/stored";
 import { onePiece } from "../archive/zipped";
-import { inChromium } from "../film/inChromium";
+import { inChromium } from "../chromium/inChromium";
 import type { SoundStore } from "../store/sounds";
-import { type PageParts, scriptOf, workPage } from "./page";
+import type { PageParts } from "./pageCode";
+import { scriptOf, workPage } from "./pageCode";
 
 /** A sound with its stored bytes. */
 interface Stored {

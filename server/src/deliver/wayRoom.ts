@@ -1,6 +1,6 @@
 import type { Scene } from "@bumbrel/core/document/scene";
 import type { Stores } from "../archive/stores";
-import type { PageParts } from "./page";
+import type { PageParts } from "./pageCode";
 
 /** A project that something is made of. */
 export interface WayProject {

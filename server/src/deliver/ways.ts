@@ -4,8 +4,8 @@ import { bakesNumbers, type PageSettings } from "@bumbrel/core/document/pageSett
 import { runnableScene } from "@bumbrel/core/document/programsAllowed";
 import { ASSET_KINDS, type Scene, type Strand } from "@bumbrel/core/document/scene";
 import { BumbrelError } from "@bumbrel/core/errors";
-import { cueTracks, writeCueMidi } from "@bumbrel/core/format/cueMidi";
-import { plainFileName } from "@bumbrel/core/format/fileName";
+import { plainFileName } from "@bumbrel/core/format/bytes/fileName";
+import { cueTracks, writeCueMidi } from "@bumbrel/core/format/samples/cueMidi";
 import type { Settings, ValuesOf } from "@bumbrel/core/setting/descriptor";
 import { settingsFromTexts } from "@bumbrel/core/setting/fromText";
 import { isStored } from "@bumbrel/core/sound/kinds";

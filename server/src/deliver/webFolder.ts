@@ -1,6 +1,7 @@
 import type { PageSettings } from "@bumbrel/core/document/pageSettings";
 import { heldFile, type ZipSource, zipped } from "../archive/zipped";
-import { escapeHtml, jsonElement, type PageExtras, pageContents, pageStart } from "./page";
+import { type PageExtras, pageContents, pageStart } from "./page";
+import { escapeHtml, jsonElement } from "./pageCode";
 import type { WayRoom } from "./wayRoom";
 
 /** Line with which another page embeds the folder's page. */

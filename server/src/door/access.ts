@@ -3,7 +3,7 @@ import { mkdirSync, readFileSync, renameSync, writeFileSync } from "node:fs";
 import type { IncomingMessage } from "node:http";
 import { join } from "node:path";
 import { MemoryStore } from "express-rate-limit";
-import { HttpProblem } from "../http/problem";
+import { HttpProblem } from "../problem/problem";
 
 /** How long signing in holds. */
 export const SESSION_MS = 30 * 24 * 3600 * 1000;

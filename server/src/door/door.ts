@@ -1,6 +1,6 @@
 import type { IncomingMessage } from "node:http";
 import { isIP } from "node:net";
-import { HttpProblem } from "../http/problem";
+import { HttpProblem } from "../problem/problem";
 import type { Access } from "./access";
 
 /** Host names of a server that only this machine can reach. */

@@ -60,7 +60,7 @@ describe("a guarded port", () => {
     );
     expect(guarded.sort()).toEqual([
       "server/src/feed/feedServer.ts",
-      "server/src/film/inChromium.ts",
+      "server/src/chromium/inChromium.ts",
       "server/src/serve.ts",
     ]);
   });

@@ -1,7 +1,7 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from "node:http";
 import { createServer as createSecureServer } from "node:https";
 import type { Duplex } from "node:stream";
-import { HttpProblem, problemBody, toProblem } from "../http/problem";
+import { HttpProblem, problemBody, toProblem } from "../problem/problem";
 import type { Door } from "./door";
 
 export interface GuardedSettings {

@@ -1,5 +1,5 @@
 import { FRAME_RATE_HZ } from "@bumbrel/core/constants";
-import { plainFileName } from "@bumbrel/core/format/fileName";
+import { plainFileName } from "@bumbrel/core/format/bytes/fileName";
 import type { Cue } from "@bumbrel/core/sound/cue";
 import { eachCueOf, type Track, trackValueAt } from "@bumbrel/core/strand/track";
 

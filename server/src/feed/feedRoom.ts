@@ -1,6 +1,6 @@
 import type { FeedClock, FeedState, FeedWish } from "@bumbrel/api/contracts";
 import type { Scene } from "@bumbrel/core/document/scene";
-import type { PageParts } from "../deliver/page";
+import type { PageParts } from "../deliver/pageCode";
 import { projectNumbers } from "../deliver/projectNumbers";
 import type { Access } from "../door/access";
 import { Door } from "../door/door";

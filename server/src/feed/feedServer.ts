@@ -5,7 +5,7 @@ import type { Cue } from "@bumbrel/core/sound/cue";
 import { type WebSocket, WebSocketServer } from "ws";
 import type { Door } from "../door/door";
 import { addressOf, guardedServer } from "../door/guardedServer";
-import { HttpProblem } from "../http/problem";
+import { HttpProblem } from "../problem/problem";
 import type { FedStrand, Feed, Receiver } from "./feed";
 
 /** Bytes that may wait for a slow receiver; beyond them frames are left out. */

@@ -1,13 +1,13 @@
 import { setTimeout as wait } from "node:timers/promises";
-import { FILM_SETTINGS } from "@bumbrel/core/document/film";
-import { type FilmOrder, piecesOf } from "@bumbrel/core/document/filmPieces";
+import { FILM_SETTINGS } from "@bumbrel/core/document/film/film";
+import { type FilmOrder, piecesOf } from "@bumbrel/core/document/film/filmPieces";
 import { BumbrelError } from "@bumbrel/core/errors";
 import { newScene } from "@bumbrel/core/kinds/create";
 import { defaultsOf } from "@bumbrel/core/setting/descriptor";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import { storesOf } from "../archive/stores";
 import type { Database } from "../db/open";
-import type { PageParts } from "../deliver/page";
+import type { PageParts } from "../deliver/pageCode";
 import { BlobStore } from "../store/blobs";
 import { FilmStore } from "../store/films";
 import { DATABASES, openData, type TestData } from "../testing/openData";

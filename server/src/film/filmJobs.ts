@@ -1,12 +1,12 @@
 import { randomUUID } from "node:crypto";
 import { hostname } from "node:os";
 import { setTimeout as wait } from "node:timers/promises";
-import { type FilmOrder, type FilmTask, piecesOf } from "@bumbrel/core/document/filmPieces";
+import { type FilmOrder, type FilmTask, piecesOf } from "@bumbrel/core/document/film/filmPieces";
 import { BumbrelError } from "@bumbrel/core/errors";
 import PgBoss from "pg-boss";
 import type { Stores } from "../archive/stores";
 import type { Database } from "../db/open";
-import type { PageParts } from "../deliver/page";
+import type { PageParts } from "../deliver/pageCode";
 import type { FilmStore } from "../store/films";
 import { renderPieces } from "./renderPieces";
 

@@ -1,12 +1,12 @@
 import { buffer } from "node:stream/consumers";
 import type { LoadedProject } from "@bumbrel/api/contracts";
-import { type FilmOrder, piecesOf } from "@bumbrel/core/document/filmPieces";
+import { type FilmOrder, piecesOf } from "@bumbrel/core/document/film/filmPieces";
 import { runnableScene } from "@bumbrel/core/document/programsAllowed";
 import type { Scene } from "@bumbrel/core/document/scene";
-import type { TakeFile } from "@bumbrel/core/document/takeFile";
-import { tapeLengthS } from "@bumbrel/core/document/tapeLength";
+import { tapeLengthS } from "@bumbrel/core/document/strands/tapeLength";
+import type { TakeFile } from "@bumbrel/core/document/take/takeFile";
 import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
-import { HttpProblem } from "../http/problem";
+import { HttpProblem } from "../problem/problem";
 import type { AssetStore } from "../store/assets";
 
 /** Pieces of a film, each two seconds of it: more than five hours. */

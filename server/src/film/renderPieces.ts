@@ -1,9 +1,10 @@
-import type { FilmOrder, FilmTask } from "@bumbrel/core/document/filmPieces";
+import type { FilmOrder, FilmTask } from "@bumbrel/core/document/film/filmPieces";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { BumbrelError } from "@bumbrel/core/errors";
 import type { Stores } from "../archive/stores";
-import { type PageParts, webPage } from "../deliver/page";
-import { inChromium } from "./inChromium";
+import { inChromium } from "../chromium/inChromium";
+import { webPage } from "../deliver/page";
+import type { PageParts } from "../deliver/pageCode";
 
 /** How far the making of a film is. */
 export interface RenderProgress {

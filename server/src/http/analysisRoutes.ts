@@ -1,6 +1,6 @@
 import express, { Router } from "express";
+import { HttpProblem, notFound } from "../problem/problem";
 import { type AnalysisStore, MOST_ANALYSIS_BYTES } from "../store/analyses";
-import { HttpProblem, notFound } from "./problem";
 
 /** Kept results by the SHA-256 of what they were computed from, as 64 hexadecimal digits. */
 export function analysisRoutes(store: AnalysisStore): Router {

@@ -6,7 +6,7 @@ import { BumbrelError } from "@bumbrel/core/errors";
 import { Router } from "express";
 import { readArchive } from "../archive/readArchive";
 import type { Stores } from "../archive/stores";
-import { HttpProblem } from "./problem";
+import { HttpProblem } from "../problem/problem";
 import type { Room } from "./room";
 
 /** A ZIP file without its later extensions has no more. */

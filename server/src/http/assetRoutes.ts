@@ -2,8 +2,8 @@ import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { NewAsset } from "@bumbrel/api/contracts";
 import { Router } from "express";
+import { checked, notFound } from "../problem/problem";
 import type { AssetStore } from "../store/assets";
-import { checked, notFound } from "./problem";
 
 export function assetRoutes(store: AssetStore): Router {
   const router = Router();

@@ -3,9 +3,9 @@ import { pipeline } from "node:stream/promises";
 import { MADE_WAYS, WAYS_OUT } from "@bumbrel/api/waysOut";
 import { Router } from "express";
 import type { Stores } from "../archive/stores";
-import type { PageParts } from "../deliver/page";
+import type { PageParts } from "../deliver/pageCode";
 import { makeWay, wayFileName } from "../deliver/ways";
-import { notFound, unusable } from "./problem";
+import { notFound, unusable } from "../problem/problem";
 
 /** A route for each way out that the server makes. */
 export function deliverRoutes(stores: Stores, parts: PageParts): Router {

@@ -1,11 +1,11 @@
 import { FeedClock, FeedWish } from "@bumbrel/api/contracts";
 import { runnableScene } from "@bumbrel/core/document/programsAllowed";
 import { Router } from "express";
-import type { PageParts } from "../deliver/page";
+import type { PageParts } from "../deliver/pageCode";
 import type { FeedRoom } from "../feed/feedRoom";
+import { checked, notFound, unusable } from "../problem/problem";
 import type { ProjectStore } from "../store/projects";
 import type { SoundStore } from "../store/sounds";
-import { checked, notFound, unusable } from "./problem";
 
 /** The live feed of a project. */
 export function feedRoutes(

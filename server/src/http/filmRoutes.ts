@@ -3,15 +3,15 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { pipeline } from "node:stream/promises";
 import { NewFilm } from "@bumbrel/api/contracts";
-import { FILM_FORMATS } from "@bumbrel/core/document/film";
-import { assembleFilm } from "@bumbrel/core/document/filmPieces";
-import { plainFileName } from "@bumbrel/core/format/fileName";
+import { FILM_FORMATS } from "@bumbrel/core/document/film/film";
+import { assembleFilm } from "@bumbrel/core/document/film/filmPieces";
+import { plainFileName } from "@bumbrel/core/format/bytes/fileName";
 import { Router } from "express";
 import type { Stores } from "../archive/stores";
 import type { FilmJobs } from "../film/filmJobs";
 import { orderedScene } from "../film/filmLimits";
+import { checked, HttpProblem, notFound } from "../problem/problem";
 import type { FilmStore } from "../store/films";
-import { checked, HttpProblem, notFound } from "./problem";
 
 /** Films that are made or wait at once, each with its copy of the scene. */
 const MOST_FILMS = 8;

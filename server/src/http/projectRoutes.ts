@@ -3,8 +3,8 @@ import { parseScene } from "@bumbrel/core/check/readScene";
 import { newProject } from "@bumbrel/core/kinds/create";
 import { createSession } from "better-sse";
 import express, { Router } from "express";
+import { checked, HttpProblem, notFound } from "../problem/problem";
 import type { ProjectStore } from "../store/projects";
-import { checked, HttpProblem, notFound } from "./problem";
 
 const THUMBNAIL_LIMIT = "1mb";
 

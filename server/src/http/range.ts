@@ -1,5 +1,5 @@
 import rangeParser from "range-parser";
-import { HttpProblem } from "./problem";
+import { HttpProblem } from "../problem/problem";
 
 /** A stretch of bytes, both ends included. */
 export interface ByteRange {

@@ -4,7 +4,7 @@ import { tmpdir } from "node:os";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import express from "express";
 import pino from "pino";
-import { problemHandler } from "./problem";
+import { problemHandler } from "../problem/problem";
 import { needsRoom, RESERVE_BYTES, Room } from "./room";
 
 class FakeRoom extends Room {

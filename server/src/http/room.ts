@@ -1,6 +1,6 @@
 import type { RequestHandler } from "express";
 import { freeBytesAt } from "../db/disk";
-import { diskFull } from "./problem";
+import { diskFull } from "../problem/problem";
 
 /** Space that the database needs for its own ends: nothing new is taken when less is left. */
 export const RESERVE_BYTES = 96 * 2 ** 20;

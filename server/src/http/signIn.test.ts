@@ -7,7 +7,7 @@ import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import express from "express";
 import pino from "pino";
 import { Access, type AccessToken, accessToken } from "../door/access";
-import { problemHandler } from "./problem";
+import { problemHandler } from "../problem/problem";
 import { requireToken, SIGN_IN } from "./signIn";
 
 let folder: string;

@@ -1,6 +1,6 @@
 import express, { type RequestHandler, Router } from "express";
 import { type Access, COOKIE, SESSION_MS } from "../door/access";
-import { HttpProblem } from "./problem";
+import { HttpProblem } from "../problem/problem";
 
 export const SIGN_IN = "/sign-in";
 

@@ -2,8 +2,8 @@ import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { NewSound } from "@bumbrel/api/contracts";
 import { Router } from "express";
+import { checked, HttpProblem, notFound } from "../problem/problem";
 import type { SoundStore } from "../store/sounds";
-import { checked, HttpProblem, notFound } from "./problem";
 import { parseRange } from "./range";
 
 export function soundRoutes(store: SoundStore): Router {

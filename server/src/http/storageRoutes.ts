@@ -1,6 +1,6 @@
 import { Router } from "express";
+import { notFound } from "../problem/problem";
 import type { ProjectStore } from "../store/projects";
-import { notFound } from "./problem";
 import type { Room } from "./room";
 
 /** Deleted projects, and the space that everything takes. */

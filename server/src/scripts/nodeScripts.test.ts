@@ -1,6 +1,6 @@
 import { ProgramReader } from "@bumbrel/core/analyse/scripts/programReader";
 import { MEASURES } from "@bumbrel/core/strand/measures/table";
-import { defaultShaping } from "@bumbrel/core/strand/shaping";
+import { defaultShaping } from "@bumbrel/core/strand/shape/shaping";
 import { HOSTILE_SCRIPTS } from "@bumbrel/core/testing/hostileScripts";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import { useScriptThreads } from "../testing/scriptWorker";

@@ -1,7 +1,7 @@
 import { randomUUID } from "node:crypto";
 import { buffer } from "node:stream/consumers";
 import type { FilmJob } from "@bumbrel/api/contracts";
-import { type FilmOrder, piecesOf } from "@bumbrel/core/document/filmPieces";
+import { type FilmOrder, piecesOf } from "@bumbrel/core/document/film/filmPieces";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { and, desc, eq, lt, sql } from "drizzle-orm";
 import type { Database } from "../db/open";

@@ -1,8 +1,8 @@
 import type { SavedState } from "@bumbrel/api/contracts";
 import { changeWords } from "@bumbrel/core/check/placeWords";
 import { parseScene } from "@bumbrel/core/check/readScene";
-import { changesBetween } from "@bumbrel/core/document/changes";
 import type { Scene } from "@bumbrel/core/document/scene";
+import { changesBetween } from "@bumbrel/core/document/versions/changes";
 import { and, desc, eq, sql } from "drizzle-orm";
 import type { Database } from "../db/open";
 import { projectStates } from "../db/schema";

@@ -3,7 +3,7 @@ import { EventEmitter } from "node:events";
 import type { DeletedProject, LoadedProject, ProjectSummary } from "@bumbrel/api/contracts";
 import { parseScene } from "@bumbrel/core/check/readScene";
 import type { Scene } from "@bumbrel/core/document/scene";
-import type { SoundFacts } from "@bumbrel/core/format/sound";
+import type { SoundFacts } from "@bumbrel/core/format/samples/sound";
 import { isKnownSound, isMade, isStored } from "@bumbrel/core/sound/kinds";
 import { and, desc, eq, inArray, isNotNull, isNull, or, sql } from "drizzle-orm";
 import type { Database } from "../db/open";

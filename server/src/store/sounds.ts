@@ -1,7 +1,7 @@
 import { randomUUID } from "node:crypto";
 import { SoundFormatError } from "@bumbrel/core/errors";
-import { encodedFormatOf } from "@bumbrel/core/format/encoded";
-import type { SoundFacts } from "@bumbrel/core/format/sound";
+import { encodedFormatOf } from "@bumbrel/core/format/samples/encoded";
+import type { SoundFacts } from "@bumbrel/core/format/samples/sound";
 import { and, eq, isNull, or } from "drizzle-orm";
 import type { Database } from "../db/open";
 import { blobs, sounds } from "../db/schema";

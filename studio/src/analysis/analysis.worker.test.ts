@@ -1,12 +1,12 @@
 import type { AnalysedScene } from "@bumbrel/core/analyse/sceneAnalysis";
 import { analyseStrand } from "@bumbrel/core/analyse/strandAnalysis";
 import { FRAME_RATE_HZ, frameCount, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { newStrand } from "@bumbrel/core/document/newStrand";
-import { hzToAxis, SPECTROGRAM_ROWS } from "@bumbrel/core/dsp/spectrogram";
-import { writeWav } from "@bumbrel/core/format/wav";
+import { newStrand } from "@bumbrel/core/document/strands/newStrand";
+import { hzToAxis, SPECTROGRAM_ROWS } from "@bumbrel/core/dsp/spectrum/spectrogram";
+import { writeWav } from "@bumbrel/core/format/samples/wav";
 import { newScene } from "@bumbrel/core/kinds/create";
 import { newSoundBasics, type Sound } from "@bumbrel/core/sound/kinds";
-import { DirectSpectra } from "@bumbrel/core/strand/spectra";
+import { DirectSpectra } from "@bumbrel/core/strand/hearing/spectra";
 import { sameNumbers } from "@bumbrel/core/testing/sameNumbers";
 import { beforeAll, beforeEach, describe, expect, it } from "@jest/globals";
 import type { FromWorker, ToWorker } from "./messages";

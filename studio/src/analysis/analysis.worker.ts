@@ -1,11 +1,11 @@
 import { SceneAnalysis } from "@bumbrel/core/analyse/sceneAnalysis";
 import { runScriptsIn } from "@bumbrel/core/analyse/scripts/scriptThread";
 import { frameCount } from "@bumbrel/core/constants";
-import { loudnessOfHops, WeightedEnergy } from "@bumbrel/core/dsp/loudness";
-import { MOMENTARY_S, SHORT_TERM_S } from "@bumbrel/core/dsp/measureWindows";
-import { packSamples, samplesFrom } from "@bumbrel/core/dsp/samples";
-import type { Sliced } from "@bumbrel/core/dsp/slices";
-import { SPECTROGRAM_ROWS, spectrogram } from "@bumbrel/core/dsp/spectrogram";
+import { loudnessOfHops, WeightedEnergy } from "@bumbrel/core/dsp/level/loudness";
+import { MOMENTARY_S, SHORT_TERM_S } from "@bumbrel/core/dsp/maths/measureWindows";
+import { packSamples, samplesFrom } from "@bumbrel/core/dsp/maths/samples";
+import type { Sliced } from "@bumbrel/core/dsp/maths/slices";
+import { SPECTROGRAM_ROWS, spectrogram } from "@bumbrel/core/dsp/spectrum/spectrogram";
 import { ownError } from "@bumbrel/core/errors";
 import { findSectionsSliced, type Section } from "@bumbrel/core/strand/sections";
 import { averageSpectrum } from "./averageSpectrum";

@@ -1,6 +1,6 @@
 import type { StrandNumbers } from "@bumbrel/core/analyse/sceneAnalysis";
-import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Scene } from "@bumbrel/core/document/scene";
+import { newStrand } from "@bumbrel/core/document/strands/newStrand";
 import { newObject, newScene } from "@bumbrel/core/kinds/create";
 import { beforeEach, describe, expect, it } from "@jest/globals";
 import { AnalysisClient } from "./analysisClient";

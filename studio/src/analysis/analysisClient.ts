@@ -1,12 +1,12 @@
 import type { AnalysedScene } from "@bumbrel/core/analyse/sceneAnalysis";
 import { frameCount } from "@bumbrel/core/constants";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { type FrequencyAxis, SPECTROGRAM_ROWS } from "@bumbrel/core/dsp/spectrogram";
+import { type FrequencyAxis, SPECTROGRAM_ROWS } from "@bumbrel/core/dsp/spectrum/spectrogram";
 import type { Cue } from "@bumbrel/core/sound/cue";
 import type { Advice, Health } from "@bumbrel/core/strand/health";
 import type { Section } from "@bumbrel/core/strand/sections";
 import type { Track } from "@bumbrel/core/strand/track";
-import type { SpectrogramImage } from "../ui/spectrogramTiles";
+import type { SpectrogramImage } from "../ui/live/spectrogramTiles";
 import type { AverageSpectrum, FromWorker, ToWorker } from "./messages";
 
 /** A strand over its whole sound. */

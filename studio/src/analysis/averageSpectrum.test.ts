@@ -1,4 +1,4 @@
-import { makeTone } from "@bumbrel/core/dsp/tone";
+import { makeTone } from "@bumbrel/core/dsp/tone/tone";
 import { describe, expect, it } from "@jest/globals";
 import { averageSpectrum } from "./averageSpectrum";
 

@@ -1,9 +1,9 @@
 import { DEFAULT_FFT_SIZE, frameCount, HOP_SAMPLES } from "@bumbrel/core/constants";
-import { bandLevel, bandShares } from "@bumbrel/core/dsp/bands";
-import { levelToDb } from "@bumbrel/core/dsp/decibel";
-import { type Samples, windowAround } from "@bumbrel/core/dsp/samples";
-import { PowerSpectrum } from "@bumbrel/core/dsp/spectrum";
-import { DEFAULT_WINDOW } from "@bumbrel/core/dsp/window";
+import { levelToDb } from "@bumbrel/core/dsp/level/decibel";
+import { type Samples, windowAround } from "@bumbrel/core/dsp/maths/samples";
+import { bandLevel, bandShares } from "@bumbrel/core/dsp/spectrum/bands";
+import { PowerSpectrum } from "@bumbrel/core/dsp/spectrum/spectrum";
+import { DEFAULT_WINDOW } from "@bumbrel/core/dsp/spectrum/window";
 import type { AverageSpectrum } from "./messages";
 
 /** Third octaves from 25 Hz to 20 kHz, by their exact mid-band frequencies. */

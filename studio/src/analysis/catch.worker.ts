@@ -1,8 +1,8 @@
-import { type PackedSamples, unpackSamples } from "@bumbrel/core/dsp/samples";
-import type { Sliced } from "@bumbrel/core/dsp/slices";
+import { type PackedSamples, unpackSamples } from "@bumbrel/core/dsp/maths/samples";
+import type { Sliced } from "@bumbrel/core/dsp/maths/slices";
 import { ownError } from "@bumbrel/core/errors";
-import { type Catch, HitFinder } from "@bumbrel/core/strand/catch";
-import { CachedSpectra } from "@bumbrel/core/strand/spectra";
+import { CachedSpectra } from "@bumbrel/core/strand/hearing/spectra";
+import { type Catch, HitFinder } from "@bumbrel/core/strand/hits/catch";
 
 export type ToCatch =
   | { kind: "samples"; samples: PackedSamples }

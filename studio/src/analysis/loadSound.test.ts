@@ -1,5 +1,5 @@
-import { LongSamples, type Samples, samplesFrom } from "@bumbrel/core/dsp/samples";
-import { type WavEncoding, writeWav } from "@bumbrel/core/format/wav";
+import { LongSamples, type Samples, samplesFrom } from "@bumbrel/core/dsp/maths/samples";
+import { type WavEncoding, writeWav } from "@bumbrel/core/format/samples/wav";
 import { newSoundBasics, type Sound } from "@bumbrel/core/sound/kinds";
 import { sameNumbers } from "@bumbrel/core/testing/sameNumbers";
 import { afterEach, beforeEach, describe, expect, it } from "@jest/globals";

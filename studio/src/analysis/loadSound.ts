@@ -1,11 +1,11 @@
 import { FRAME_RATE_HZ, HOP_SAMPLES } from "@bumbrel/core/constants";
-import { mixToMono } from "@bumbrel/core/dsp/mix";
-import { WaveformStream, waveformPairs } from "@bumbrel/core/dsp/overview";
-import { Resampler, resampledLength } from "@bumbrel/core/dsp/resample";
-import { copySamples, MeanSamples, PcmSamples, type Samples } from "@bumbrel/core/dsp/samples";
-import { speakerWeights } from "@bumbrel/core/dsp/speakers";
-import { encodedFormatOf } from "@bumbrel/core/format/encoded";
-import { openWav, type WavReader } from "@bumbrel/core/format/wav";
+import { mixToMono } from "@bumbrel/core/dsp/level/mix";
+import { WaveformStream, waveformPairs } from "@bumbrel/core/dsp/level/overview";
+import { speakerWeights } from "@bumbrel/core/dsp/level/speakers";
+import { Resampler, resampledLength } from "@bumbrel/core/dsp/maths/resample";
+import { copySamples, MeanSamples, PcmSamples, type Samples } from "@bumbrel/core/dsp/maths/samples";
+import { encodedFormatOf } from "@bumbrel/core/format/samples/encoded";
+import { openWav, type WavReader } from "@bumbrel/core/format/samples/wav";
 import { isMade, isStored, type Sound } from "@bumbrel/core/sound/kinds";
 import { madeSoundData } from "@bumbrel/core/sound/made";
 import type { SoundData } from "@bumbrel/core/sound/signal";

@@ -1,7 +1,7 @@
-import { type PackedSamples, unpackSamples } from "@bumbrel/core/dsp/samples";
+import { type PackedSamples, unpackSamples } from "@bumbrel/core/dsp/maths/samples";
+import type { Signal } from "@bumbrel/core/strand/hearing/signal";
+import { DirectSpectra } from "@bumbrel/core/strand/hearing/spectra";
 import { type Measure, measureSliced } from "@bumbrel/core/strand/measures/table";
-import type { Signal } from "@bumbrel/core/strand/signal";
-import { DirectSpectra } from "@bumbrel/core/strand/spectra";
 import { sharedNumbers } from "./loadSound";
 
 /** A signal that offers samples alone, as it is sent. */

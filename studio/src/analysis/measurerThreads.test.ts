@@ -1,6 +1,6 @@
-import { makeNoise } from "@bumbrel/core/dsp/tone";
+import { makeNoise } from "@bumbrel/core/dsp/tone/tone";
+import { DirectSpectra } from "@bumbrel/core/strand/hearing/spectra";
 import { MEASURES, measureSound } from "@bumbrel/core/strand/measures/table";
-import { DirectSpectra } from "@bumbrel/core/strand/spectra";
 import { beforeAll, describe, expect, it } from "@jest/globals";
 import type { FromMeasurer, ToMeasurer } from "./measure.worker";
 import { MeasurerThreads, type MeasurerWorker, measurerThreads } from "./measurerThreads";

@@ -1,7 +1,7 @@
 import type { Measurers, ReadElsewhere } from "@bumbrel/core/analyse/measurers";
-import { packSamples } from "@bumbrel/core/dsp/samples";
+import { packSamples } from "@bumbrel/core/dsp/maths/samples";
+import type { Signal } from "@bumbrel/core/strand/hearing/signal";
 import type { Measure } from "@bumbrel/core/strand/measures/table";
-import type { Signal } from "@bumbrel/core/strand/signal";
 import type { FromMeasurer, PackedSignal, ToMeasurer } from "./measure.worker";
 
 /** A worker as far as it is used here. */

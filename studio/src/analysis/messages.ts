@@ -1,6 +1,6 @@
 import type { AnalysedScene, NoNumbers, StrandNumbers } from "@bumbrel/core/analyse/sceneAnalysis";
-import type { PackedSamples } from "@bumbrel/core/dsp/samples";
-import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrogram";
+import type { PackedSamples } from "@bumbrel/core/dsp/maths/samples";
+import type { FrequencyAxis } from "@bumbrel/core/dsp/spectrum/spectrogram";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import type { SoundData } from "@bumbrel/core/sound/signal";
 import type { Advice, Health } from "@bumbrel/core/strand/health";

@@ -1,4 +1,4 @@
-import { openWav, writeWav } from "@bumbrel/core/format/wav";
+import { openWav, writeWav } from "@bumbrel/core/format/samples/wav";
 import { afterEach, describe, expect, it, jest } from "@jest/globals";
 import { storedBytes } from "./storedBytes";
 

@@ -1,5 +1,5 @@
 import { SoundFormatError } from "@bumbrel/core/errors";
-import type { ByteSource } from "@bumbrel/core/format/wav";
+import type { ByteSource } from "@bumbrel/core/format/samples/wav";
 
 /** Fetched at once to begin with: the headers of a file, and all of a small one. */
 const HEAD_BYTES = 256 * 1024;

@@ -17,7 +17,7 @@ import type {
 } from "@bumbrel/api/contracts";
 import { type MadeWay, WAYS_OUT } from "@bumbrel/api/waysOut";
 import type { Scene } from "@bumbrel/core/document/scene";
-import type { SoundFacts } from "@bumbrel/core/format/sound";
+import type { SoundFacts } from "@bumbrel/core/format/samples/sound";
 import type { Settings, SettingValue } from "@bumbrel/core/setting/descriptor";
 import type { SaveFailure, SaveNames } from "../document/autosave";
 

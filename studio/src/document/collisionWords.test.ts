@@ -1,7 +1,7 @@
 import { placeWords } from "@bumbrel/core/check/placeWords";
-import { mergeScenes } from "@bumbrel/core/document/merge";
-import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Scene } from "@bumbrel/core/document/scene";
+import { newStrand } from "@bumbrel/core/document/strands/newStrand";
+import { mergeScenes } from "@bumbrel/core/document/versions/merge";
 import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
 import { describe, expect, it } from "@jest/globals";
 import { sideWords } from "./collisionWords";

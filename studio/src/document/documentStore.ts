@@ -1,6 +1,6 @@
 import { checkBudget } from "@bumbrel/core/check/budget";
-import { type Collision, mergeScenes, type Side } from "@bumbrel/core/document/merge";
 import type { Scene } from "@bumbrel/core/document/scene";
+import { type Collision, mergeScenes, type Side } from "@bumbrel/core/document/versions/merge";
 import isEqual from "fast-deep-equal";
 import { createStore, type StoreApi } from "zustand/vanilla";
 import { Autosave, type AutosaveParts, type SaveState } from "./autosave";

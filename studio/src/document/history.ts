@@ -1,5 +1,5 @@
-import { mergeScenes } from "@bumbrel/core/document/merge";
 import type { Scene } from "@bumbrel/core/document/scene";
+import { mergeScenes } from "@bumbrel/core/document/versions/merge";
 import { type Draft, produce } from "immer";
 
 /** One undoable step. Scenes share what is the same in them, so that many steps take little memory. */

@@ -1,9 +1,9 @@
 import { X } from "lucide-react";
 import { type ReactNode, useEffect } from "react";
 import { IconButton } from "../ui/Button";
-import { drawWaveform } from "../ui/drawWaveform";
+import { drawWaveform } from "../ui/live/drawWaveform";
+import { useCanvas } from "../ui/live/useCanvas";
 import { themeColour } from "../ui/strandLook";
-import { useCanvas } from "../ui/useCanvas";
 import type { Arrival } from "./arrivals";
 
 const STAGE_WORDS = { waiting: "Waiting:", reading: "Reading", storing: "Storing" };

@@ -2,7 +2,7 @@ import type { Asset } from "@bumbrel/core/document/scene";
 import { describe, expect, it } from "@jest/globals";
 import { type ArrivalParts, Arrivals } from "./arrivals";
 import type { PendingImport, PendingImports } from "./pendingImports";
-import type { PreparedFile } from "./prepareFile";
+import type { PreparedFile } from "./prepareMessages";
 
 const named = (name: string) => new File(["x"], name);
 

@@ -2,7 +2,8 @@ import type { Asset } from "@bumbrel/core/document/scene";
 import type { StoredSound } from "@bumbrel/core/sound/kinds";
 import { nanoid } from "nanoid";
 import type { PendingImport, PendingImports } from "./pendingImports";
-import type { OnPart, PreparedFile } from "./prepareFile";
+import type { OnPart } from "./prepareFile";
+import type { PreparedFile } from "./prepareMessages";
 
 /** A file on its way in. */
 export interface Arrival {

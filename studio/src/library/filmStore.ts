@@ -1,4 +1,4 @@
-import type { FilmOrder } from "@bumbrel/core/document/filmPieces";
+import type { FilmOrder } from "@bumbrel/core/document/film/filmPieces";
 
 /** Facts about a film that is being made, beside its pieces. */
 export interface FilmNote {

@@ -1,5 +1,5 @@
 import type { Asset } from "@bumbrel/core/document/scene";
-import { takeFromFile } from "@bumbrel/core/document/takeFile";
+import { takeFromFile } from "@bumbrel/core/document/take/takeFile";
 import { AssetFormatError } from "@bumbrel/core/errors";
 import { MAX_ASSET_BYTES, readImage } from "@bumbrel/core/format/image";
 import { nanoid } from "nanoid";

@@ -1,28 +1,16 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { SoundFormatError } from "@bumbrel/core/errors";
-import { encodedFormatOf } from "@bumbrel/core/format/encoded";
-import { readMidi } from "@bumbrel/core/format/midi";
-import { describeSound } from "@bumbrel/core/format/sound";
+import { encodedFormatOf } from "@bumbrel/core/format/samples/encoded";
+import { readMidi } from "@bumbrel/core/format/samples/midi";
+import { describeSound } from "@bumbrel/core/format/samples/sound";
+import { openWav } from "@bumbrel/core/format/samples/wav";
 import { readTable } from "@bumbrel/core/format/table";
-import { openWav } from "@bumbrel/core/format/wav";
 import { soundNotes } from "@bumbrel/core/sound/noteSound";
 import { soundTable } from "@bumbrel/core/sound/tableSound";
 import { decodedBlocks, NoDecoder } from "@bumbrel/player/sound/decodeEncoded";
 import { answerWith } from "./askWorker";
-import type { PreparedFile } from "./prepareFile";
+import type { PreparedFile, PreparedPart, PrepareRequest } from "./prepareMessages";
 import { SoundWriter } from "./soundWriter";
-
-/** A file to bring into a project's form, or what the page itself could decode of it. */
-export type PrepareRequest =
-  | { kind: "file"; file: File }
-  | { kind: "decoded"; name: string; channels: Float32Array[]; sampleRateHz: number };
-
-/** `pairs` continue the waveform; `share` may be unknown for files that do not say how long they are. */
-export interface PreparedPart {
-  kind: "part";
-  share: number;
-  pairs: Float32Array;
-}
 
 /** Nothing when this worker has no decoder for it; the page may have one. */
 type Prepared = PreparedFile | undefined;

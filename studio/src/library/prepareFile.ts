@@ -1,16 +1,7 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
 import { SoundFormatError } from "@bumbrel/core/errors";
-import type { SoundFacts } from "@bumbrel/core/format/sound";
-import type { StoredSound } from "@bumbrel/core/sound/kinds";
 import { askWorker } from "./askWorker";
-import type { PreparedPart, PrepareRequest } from "./prepare.worker";
-
-export interface PreparedFile {
-  /** Kind of sound that it becomes. */
-  is: StoredSound["kind"];
-  facts: SoundFacts;
-  bytes: Blob;
-}
+import type { PreparedFile, PreparedPart, PrepareRequest } from "./prepareMessages";
 
 /** How far it has come, and the waveform of the newest part. */
 export type OnPart = (share: number, pairs: Float32Array) => void;

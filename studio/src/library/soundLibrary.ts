@@ -1,8 +1,8 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { loopLengthS, runningOf } from "@bumbrel/core/document/running";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { unpackSamples } from "@bumbrel/core/dsp/samples";
-import type { SoundFacts } from "@bumbrel/core/format/sound";
+import { loopLengthS, runningOf } from "@bumbrel/core/document/strands/running";
+import { unpackSamples } from "@bumbrel/core/dsp/maths/samples";
+import type { SoundFacts } from "@bumbrel/core/format/samples/sound";
 import { isMadeKey, samplesKey } from "@bumbrel/core/sound/key";
 import { isStored, type MadeSound, type Sound } from "@bumbrel/core/sound/kinds";
 import type { SoundData } from "@bumbrel/core/sound/signal";

@@ -1,7 +1,7 @@
-import { waveformPairs } from "@bumbrel/core/dsp/overview";
-import { resample } from "@bumbrel/core/dsp/resample";
-import { makeNoise } from "@bumbrel/core/dsp/tone";
-import { describeSound, readProjectSound } from "@bumbrel/core/format/sound";
+import { waveformPairs } from "@bumbrel/core/dsp/level/overview";
+import { resample } from "@bumbrel/core/dsp/maths/resample";
+import { makeNoise } from "@bumbrel/core/dsp/tone/tone";
+import { describeSound, readProjectSound } from "@bumbrel/core/format/samples/sound";
 import { describe, expect, it } from "@jest/globals";
 import { SoundWriter } from "./soundWriter";
 

@@ -1,10 +1,10 @@
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { mixToMono } from "@bumbrel/core/dsp/mix";
-import { WaveformStream } from "@bumbrel/core/dsp/overview";
-import { Resampler } from "@bumbrel/core/dsp/resample";
+import { mixToMono } from "@bumbrel/core/dsp/level/mix";
+import { WaveformStream } from "@bumbrel/core/dsp/level/overview";
+import { Resampler } from "@bumbrel/core/dsp/maths/resample";
 import { SoundFormatError } from "@bumbrel/core/errors";
-import { SoundDescriber, type SoundFacts } from "@bumbrel/core/format/sound";
-import { wavData, wavHeader } from "@bumbrel/core/format/wav";
+import { SoundDescriber, type SoundFacts } from "@bumbrel/core/format/samples/sound";
+import { wavData, wavHeader } from "@bumbrel/core/format/samples/wav";
 
 /** A sound in a project's form, and what is known of it. */
 export interface WrittenSound {

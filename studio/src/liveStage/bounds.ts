@@ -1,6 +1,6 @@
 import { can } from "@bumbrel/core/kinds/table";
+import type { StageEntry } from "@bumbrel/player/stage/renderedObject";
 import type { Stage } from "@bumbrel/player/stage/stage";
-import type { StageEntry } from "@bumbrel/player/stage/stageObjects";
 import { Box3, type Object3D, Vector3 } from "three";
 
 /** Size of the frame around what has no extent of its own. */

@@ -1,6 +1,6 @@
 import { can } from "@bumbrel/core/kinds/table";
+import type { StageEntry } from "@bumbrel/player/stage/renderedObject";
 import type { Stage } from "@bumbrel/player/stage/stage";
-import type { StageEntry } from "@bumbrel/player/stage/stageObjects";
 import { MARK_COLOUR, ZoneOutline } from "@bumbrel/player/stage/zoneOutline";
 import { Box3, Box3Helper, type LineBasicMaterial } from "three";
 import { boundsOfObject } from "./bounds";

@@ -1,5 +1,5 @@
 import { can } from "@bumbrel/core/kinds/table";
-import { DIFFERENCE_LAYER } from "@bumbrel/player/stage/layers";
+import { DIFFERENCE_LAYER } from "@bumbrel/player/stage/image/layers";
 import type { Stage } from "@bumbrel/player/stage/stage";
 import { type Object3D, PerspectiveCamera, Sphere, Vector3, WebGLRenderTarget } from "three";
 import { boundsOf } from "./bounds";

@@ -8,7 +8,7 @@ import { SquarePen } from "lucide-react";
 import { useEditing, useScene } from "../session/context";
 import { chooseProgram, openProgram, setLink, writeProgram } from "../session/edits/programs";
 import { Button } from "../ui/Button";
-import { SELECT } from "../views/stage/fields";
+import { SELECT } from "../ui/fields/Choice";
 import { ExamplePicker } from "./ExamplePicker";
 
 /** Chooses the program of objects, writes a new one, or opens it. */

@@ -18,7 +18,7 @@ import {
 import { fewNames } from "../session/edits/stage";
 import { useStrands } from "../session/strandHooks";
 import { Button, IconButton } from "../ui/Button";
-import { NameField } from "../ui/NameField";
+import { NameField } from "../ui/fields/NameField";
 import { problemsOf, warmUp } from "./checker";
 import { useFailure } from "./running";
 

@@ -1,6 +1,4 @@
-// biome-ignore lint/style/noRestrictedImports: a test reads the library of the language from disk.
 import { readdirSync, readFileSync } from "node:fs";
-// biome-ignore lint/style/noRestrictedImports: as above.
 import { dirname, join } from "node:path";
 import { PROGRAM_EXAMPLES, type ProgramExample } from "@bumbrel/core/program/examples";
 import { broken } from "@bumbrel/core/testing/broken";

@@ -1,5 +1,5 @@
 import type { ProgramProblem } from "@bumbrel/core/program/exposed";
-import { scriptDeclarations } from "@bumbrel/core/program/scriptOffers";
+import { scriptDeclarations } from "@bumbrel/core/program/offers/scriptOffers";
 import ts from "typescript-in-browser";
 import { typeProblemInWords } from "./typeWords";
 

@@ -1,4 +1,4 @@
-import { newStrand } from "@bumbrel/core/document/newStrand";
+import { newStrand } from "@bumbrel/core/document/strands/newStrand";
 import { newScene } from "@bumbrel/core/kinds/create";
 import type { ProgramKind } from "@bumbrel/core/program/kinds";
 import { newSound } from "@bumbrel/core/sound/create";

@@ -1,6 +1,7 @@
 import { choicesFor, identifierOf } from "@bumbrel/core/kinds/programs";
 import { LINKS, type LinkType, readExposed } from "@bumbrel/core/program/exposed";
 import { EXPOSED_TYPES } from "@bumbrel/core/program/exposedTypes";
+import { PROGRAM_KINDS, type ProgramKind } from "@bumbrel/core/program/kinds";
 import {
   GLSL_OFFERS,
   type Member,
@@ -10,9 +11,8 @@ import {
   POINT_MEMBERS,
   SURFACE_FUNCTIONS,
   SURFACE_MEMBERS,
-} from "@bumbrel/core/program/glslOffers";
-import { PROGRAM_KINDS, type ProgramKind } from "@bumbrel/core/program/kinds";
-import { SCRIPT_FUNCTIONS, SCRIPT_OFFERS, SCRIPT_TYPES } from "@bumbrel/core/program/scriptOffers";
+} from "@bumbrel/core/program/offers/glslOffers";
+import { SCRIPT_FUNCTIONS, SCRIPT_OFFERS, SCRIPT_TYPES } from "@bumbrel/core/program/offers/scriptOffers";
 import type { Completion, CompletionContext, CompletionResult } from "@codemirror/autocomplete";
 
 /** Things of the project that values of a program can stand for. */

@@ -1,6 +1,6 @@
 import { ProgramReader } from "@bumbrel/core/analyse/scripts/programReader";
-import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Program, Scene } from "@bumbrel/core/document/scene";
+import { newStrand } from "@bumbrel/core/document/strands/newStrand";
 import type { Tracks } from "@bumbrel/core/evaluate/values";
 import type { Wave, Waves } from "@bumbrel/core/evaluate/wave";
 import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
@@ -8,9 +8,9 @@ import { exposedBy, giveProgram } from "@bumbrel/core/kinds/programs";
 import type { ProgramExample } from "@bumbrel/core/program/examples";
 import { exposedKey } from "@bumbrel/core/program/exposed";
 import { bandsIn } from "@bumbrel/core/program/exposedNumbers";
+import type { Signal } from "@bumbrel/core/strand/hearing/signal";
 import { MEASURES } from "@bumbrel/core/strand/measures/table";
-import { defaultShaping } from "@bumbrel/core/strand/shaping";
-import type { Signal } from "@bumbrel/core/strand/signal";
+import { defaultShaping } from "@bumbrel/core/strand/shape/shaping";
 import type { Track } from "@bumbrel/core/strand/track";
 
 /** Seconds of made-up sound. */

@@ -1,8 +1,8 @@
 import { type ProgramProblem, readExposed, valuesInLayout } from "@bumbrel/core/program/exposed";
 import { bandsIn } from "@bumbrel/core/program/exposedNumbers";
 import { PROGRAM_KINDS } from "@bumbrel/core/program/kinds";
-import { loadScripts } from "@bumbrel/core/program/loadScripts";
-import { MEMORY_COLUMNS, VALUE_NUMBERS } from "@bumbrel/core/program/memory";
+import { MEMORY_COLUMNS, VALUE_NUMBERS } from "@bumbrel/core/program/offers/memory";
+import { loadScripts } from "@bumbrel/core/program/scripts/loadScripts";
 
 /** Strands that a program is tried with: two, a fan and another two. */
 const STRANDS = [1, 1, 16, 1, 1];

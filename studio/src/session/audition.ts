@@ -1,5 +1,5 @@
-import { withKeep } from "@bumbrel/core/document/keeps";
 import type { Keep, Scene } from "@bumbrel/core/document/scene";
+import { withKeep } from "@bumbrel/core/document/versions/keeps";
 import type { Track } from "@bumbrel/core/strand/track";
 import { CueClicks } from "@bumbrel/player/audio/cueClicks";
 import type { ScenePlayer } from "@bumbrel/player/scenePlayer";

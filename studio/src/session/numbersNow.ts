@@ -1,9 +1,9 @@
 import { hear } from "@bumbrel/core/analyse/hearing";
 import { resolveListening } from "@bumbrel/core/analyse/listening";
 import { FRAME_RATE_HZ, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { runningOf } from "@bumbrel/core/document/running";
 import type { Strand } from "@bumbrel/core/document/scene";
-import { type Samples, StretchReader } from "@bumbrel/core/dsp/samples";
+import { runningOf } from "@bumbrel/core/document/strands/running";
+import { type Samples, StretchReader } from "@bumbrel/core/dsp/maths/samples";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import { lastFrames, trackMeanAt, trackTimeAt, trackValueAt } from "@bumbrel/core/strand/track";
 import type { ScenePlayer } from "@bumbrel/player/scenePlayer";

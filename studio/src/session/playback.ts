@@ -1,5 +1,5 @@
 import type { Scene } from "@bumbrel/core/document/scene";
-import type { Take } from "@bumbrel/core/document/take";
+import type { Take } from "@bumbrel/core/document/take/take";
 import type { Track } from "@bumbrel/core/strand/track";
 import { playableSounds } from "@bumbrel/player/audio/sceneMix";
 import type { PlayableSound } from "@bumbrel/player/audio/transport";

@@ -1,6 +1,6 @@
 import type { LoadedProject } from "@bumbrel/api/contracts";
 import { runScriptsIn } from "@bumbrel/core/analyse/scripts/scriptThread";
-import { takeKeep } from "@bumbrel/core/document/keeps";
+import { takeKeep } from "@bumbrel/core/document/versions/keeps";
 import { Meters } from "@bumbrel/player/audio/meters";
 import { LiveSounds } from "@bumbrel/player/live/liveSounds";
 import { playerHandle } from "@bumbrel/player/playerHandle";

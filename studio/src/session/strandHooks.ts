@@ -1,5 +1,5 @@
 import type { Scene, Strand } from "@bumbrel/core/document/scene";
-import { happensLive } from "@bumbrel/core/document/strands";
+import { happensLive } from "@bumbrel/core/document/strands/strands";
 import { useRef } from "react";
 import { shallow } from "zustand/shallow";
 import { useScene } from "./context";

@@ -1,4 +1,4 @@
-import type { InTake } from "@bumbrel/core/document/compareTakes";
+import type { InTake } from "@bumbrel/core/document/take/compareTakes";
 import { create } from "zustand";
 
 /** A difference between two takes that are compared: when, on the tape, and which of them has it. */

@@ -1,4 +1,4 @@
-import { levelToDb } from "@bumbrel/core/dsp/decibel";
+import { levelToDb } from "@bumbrel/core/dsp/level/decibel";
 
 /** A frequency as people read it: 84 Hz, 1.25 kHz. */
 export function formatHz(hz: number): string {

@@ -1,5 +1,5 @@
-import { packSamples } from "../../dsp/samples";
-import type { Signal } from "../../strand/signal";
+import { packSamples } from "../../dsp/maths/samples";
+import type { Signal } from "../../strand/hearing/signal";
 import type { Tuning } from "../../strand/tuning";
 import type { ReadElsewhere } from "../measurers";
 import { ScriptThread } from "./scriptThread";

@@ -1,8 +1,8 @@
-import { unpackSamples } from "../../dsp/samples";
-import { loadScripts } from "../../program/loadScripts";
-import type { Sandbox } from "../../program/sandbox";
-import { ScriptError } from "../../program/scriptError";
-import { DirectSpectra } from "../../strand/spectra";
+import { unpackSamples } from "../../dsp/maths/samples";
+import { loadScripts } from "../../program/scripts/loadScripts";
+import type { Sandbox } from "../../program/scripts/sandbox";
+import { ScriptError } from "../../program/scripts/scriptError";
+import { DirectSpectra } from "../../strand/hearing/spectra";
 import { StrandAnalysis } from "../strandAnalysis";
 import type { DrawnStep, FromScripts, ScriptAnswers, ScriptCall, ToScripts } from "./scriptMessages";
 

@@ -1,7 +1,7 @@
-import type { PackedSamples } from "../../dsp/samples";
+import type { PackedSamples } from "../../dsp/maths/samples";
 import type { ProgramProblem } from "../../program/exposed";
-import type { ScriptLayout } from "../../program/scriptPrelude";
-import type { Signal } from "../../strand/signal";
+import type { ScriptLayout } from "../../program/scripts/scriptPrelude";
+import type { Signal } from "../../strand/hearing/signal";
 import type { Tuning } from "../../strand/tuning";
 
 /** The samples and strands of a signal, as another thread is sent them. */

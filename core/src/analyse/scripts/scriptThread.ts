@@ -1,4 +1,4 @@
-import { ScriptError } from "../../program/scriptError";
+import { ScriptError } from "../../program/scripts/scriptError";
 import type { FromScripts, ScriptAnswers, ScriptCall, ToScripts } from "./scriptMessages";
 import { SilenceWatch, STOPPED } from "./silenceWatch";
 

@@ -1,5 +1,5 @@
 import { platform, type Timer } from "../../platform";
-import { SCRIPT_LIMITS } from "../../program/scriptLimits";
+import { SCRIPT_LIMITS } from "../../program/scripts/scriptLimits";
 
 /** Message for a program whose thread was ended. */
 export const STOPPED = `It was stopped: it did not answer within ${SCRIPT_LIMITS.threadSeconds} s.`;

@@ -1,12 +1,12 @@
 import { HOP_SAMPLES } from "../../constants";
-import { bandShares } from "../../dsp/bands";
-import { brightnessHz } from "../../dsp/brightness";
-import { flatness } from "../../dsp/flatness";
-import { PARTS_AROUND, PITCH_LIMITS_HZ } from "../../dsp/measureWindows";
+import { PARTS_AROUND, PITCH_LIMITS_HZ } from "../../dsp/maths/measureWindows";
+import { bandShares } from "../../dsp/spectrum/bands";
+import { brightnessHz } from "../../dsp/tone/brightness";
+import { flatness } from "../../dsp/tone/flatness";
 import { choice, number } from "../../setting/descriptor";
 import { halfWindow, measure, range, SPECTRUM, single } from "./declaration";
-import { partsReader } from "./partsReader";
-import { pitchAhead, pitchReader } from "./pitchReader";
+import { partsReader } from "./readers/partsReader";
+import { pitchAhead, pitchReader } from "./readers/pitchReader";
 
 /** Width is that of 50 ms: of shorter stretches it would jump about with each wave of a bass. */
 const WIDTH_SAMPLES = 2400;

@@ -1,7 +1,7 @@
 import { FRAME_RATE_HZ } from "../../constants";
-import { MAX_BANDS } from "../../dsp/fanBands";
+import { MAX_BANDS } from "../../dsp/spectrum/fanBands";
 import { number, whole } from "../../setting/descriptor";
-import type { Signal } from "../signal";
+import type { Signal } from "../hearing/signal";
 import { type Track, trackValueAt } from "../track";
 import { type MeasureReader, measure, single } from "./declaration";
 

@@ -1,11 +1,11 @@
 import { FFT_SIZES, FRAME_RATE_HZ, HOP_SAMPLES, SAMPLE_RATE_HZ } from "../../constants";
-import type { Sliced } from "../../dsp/slices";
-import { DEFAULT_WINDOW, WINDOW_NAMES, type WindowName } from "../../dsp/window";
+import type { Sliced } from "../../dsp/maths/slices";
+import { DEFAULT_WINDOW, WINDOW_NAMES, type WindowName } from "../../dsp/spectrum/window";
 import { choice, number, numberChoice, type Settings, type ValuesOf } from "../../setting/descriptor";
 import type { SignalPart } from "../../sound/signal";
-import type { FrameCursor } from "../cursor";
-import type { MeasureUnit } from "../shaping";
-import { framesOf, type Signal } from "../signal";
+import type { FrameCursor } from "../hearing/cursor";
+import { framesOf, type Signal } from "../hearing/signal";
+import type { MeasureUnit } from "../shape/shaping";
 
 /** A measure at work on one signal. Frames go in one after the other, from the first. */
 export interface MeasureReader {

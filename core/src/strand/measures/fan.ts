@@ -13,7 +13,7 @@ import {
   OCTAVE_FRACTIONS,
   type ReadBand,
   readBands,
-} from "../../dsp/fanBands";
+} from "../../dsp/spectrum/fanBands";
 import { choice, number, numberChoice } from "../../setting/descriptor";
 import { measure, range, SPECTRUM } from "./declaration";
 

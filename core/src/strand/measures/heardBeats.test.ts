@@ -1,5 +1,5 @@
 import { describe, expect, it } from "@jest/globals";
-import type { Beat } from "../../dsp/beat";
+import type { Beat } from "../../dsp/rhythm/beat";
 import { type CountedBy, countBeats } from "./heardBeats";
 
 /** Beats half a second apart from 0.25 s on, the third of which begins a bar of four. */

@@ -1,14 +1,14 @@
 import { FRAME_RATE_HZ } from "../../constants";
-import { type Beat, findBeatsSliced, placeBeats } from "../../dsp/beat";
-import { type BandOnset, BeatOnsets, ONSET_LAG } from "../../dsp/beatOnsets";
-import { BeatTracker, LONGEST_FRAMES, NEAR_FRAMES, type TrackedBeat } from "../../dsp/beatTracker";
-import { BEAT_SPECTRA } from "../../dsp/measureWindows";
-import type { Samples } from "../../dsp/samples";
-import type { Sliced } from "../../dsp/slices";
+import { BEAT_SPECTRA } from "../../dsp/maths/measureWindows";
+import type { Samples } from "../../dsp/maths/samples";
+import type { Sliced } from "../../dsp/maths/slices";
+import { type Beat, findBeatsSliced, placeBeats } from "../../dsp/rhythm/beat";
+import { type BandOnset, BeatOnsets, ONSET_LAG } from "../../dsp/rhythm/beatOnsets";
+import { BeatTracker, LONGEST_FRAMES, NEAR_FRAMES, type TrackedBeat } from "../../dsp/rhythm/beatTracker";
 import { type Beats, fraction, TICK_STRENGTHS } from "../../sound/beats";
-import { type FrameCursor, WholeCursor } from "../cursor";
-import { framesOf, type Signal } from "../signal";
-import { DirectSpectra } from "../spectra";
+import { type FrameCursor, WholeCursor } from "../hearing/cursor";
+import { framesOf, type Signal } from "../hearing/signal";
+import { DirectSpectra } from "../hearing/spectra";
 
 /** How beats that are heard are counted. */
 export interface CountedBy {

@@ -1,8 +1,8 @@
 import { HOP_SAMPLES } from "../../constants";
-import { HIT_LAG, HIT_MODEL_CHARS, HIT_SPECTRA } from "../../dsp/measureWindows";
+import { HIT_LAG, HIT_MODEL_CHARS, HIT_SPECTRA } from "../../dsp/maths/measureWindows";
 import { text } from "../../setting/descriptor";
 import { measure } from "./declaration";
-import { hitReader, rangeOfLearnt } from "./hitReader";
+import { hitReader, rangeOfLearnt } from "./readers/hitReader";
 
 /** Hits that were learnt from marks. */
 export const HITS = {

@@ -1,5 +1,5 @@
 import { HOP_SAMPLES } from "../../constants";
-import { bandLevel, bandShares } from "../../dsp/bands";
+import { bandLevel, bandShares } from "../../dsp/spectrum/bands";
 import { HOP_AHEAD, halfWindow, type MeasureReader, measure, range, SPECTRUM, single } from "./declaration";
 
 /** A number of the samples of the hop around the instant. */

@@ -1,9 +1,9 @@
 import { SAMPLE_RATE_HZ } from "../../constants";
-import { MOMENTARY_S, SHORT_TERM_S } from "../../dsp/measureWindows";
+import { MOMENTARY_S, SHORT_TERM_S } from "../../dsp/maths/measureWindows";
 import { numberChoice } from "../../setting/descriptor";
-import type { Signal } from "../signal";
+import type { Signal } from "../hearing/signal";
 import { type MeasureReader, measure, single } from "./declaration";
-import { AWeightedMeter, LoudnessMeter } from "./laterWeighted";
+import { AWeightedMeter, LoudnessMeter } from "./later/laterWeighted";
 
 function loudnessReader(windowS: number, { channels, weights }: Signal): MeasureReader {
   const meter = new LoudnessMeter(windowS, weights ?? channels?.map(() => 1) ?? [1]);

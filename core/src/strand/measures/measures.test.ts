@@ -2,16 +2,16 @@ import { beforeAll, describe, expect, it } from "@jest/globals";
 import fc from "fast-check";
 import { analyseStrand, StrandAnalysis } from "../../analyse/strandAnalysis";
 import { frameCount } from "../../constants";
-import { loudnessPerFrame } from "../../dsp/loudness";
-import { mixToMono } from "../../dsp/mix";
-import { onsetBands } from "../../dsp/onset";
-import { seededRandom } from "../../dsp/random";
-import { makeNoise, makeTone } from "../../dsp/tone";
-import { loadScripts } from "../../program/loadScripts";
+import { loudnessPerFrame } from "../../dsp/level/loudness";
+import { mixToMono } from "../../dsp/level/mix";
+import { seededRandom } from "../../dsp/maths/random";
+import { onsetBands } from "../../dsp/rhythm/onset";
+import { makeNoise, makeTone } from "../../dsp/tone/tone";
+import { loadScripts } from "../../program/scripts/loadScripts";
 import { anyShaping } from "../../testing/anyShaping";
-import { LiveCursor, LiveListening, LiveStrand } from "../live";
-import { changeShaping, defaultShaping } from "../shaping";
-import { CachedSpectra, DirectSpectra } from "../spectra";
+import { LiveCursor, LiveListening, LiveStrand } from "../hearing/live";
+import { CachedSpectra, DirectSpectra } from "../hearing/spectra";
+import { changeShaping, defaultShaping } from "../shape/shaping";
 import {
   declarationOf,
   isUpsideDown,

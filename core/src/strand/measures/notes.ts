@@ -1,6 +1,6 @@
 import { FRAME_RATE_HZ } from "../../constants";
 import { text, whole } from "../../setting/descriptor";
-import type { Signal } from "../signal";
+import type { Signal } from "../hearing/signal";
 import { measure, precomputed, single } from "./declaration";
 
 const firstFrameAt = (timeS: number) => Math.max(0, Math.ceil(timeS * FRAME_RATE_HZ - 1e-6));

@@ -1,5 +1,5 @@
-import { OnsetFlux } from "../../dsp/onset";
-import type { WindowName } from "../../dsp/window";
+import { OnsetFlux } from "../../dsp/rhythm/onset";
+import type { WindowName } from "../../dsp/spectrum/window";
 import { halfWindow, type MeasureReader, measure, range, SPECTRUM, single } from "./declaration";
 
 /** Frequencies in which anything can begin. */

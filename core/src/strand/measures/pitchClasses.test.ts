@@ -1,8 +1,8 @@
 import { describe, expect, it } from "@jest/globals";
-import { PITCH_CLASS_RANGE, PITCH_CLASSES, readBands } from "../../dsp/fanBands";
-import { noteHz } from "../../dsp/note";
-import { makeNoise } from "../../dsp/tone";
-import { DirectSpectra } from "../spectra";
+import { PITCH_CLASS_RANGE, PITCH_CLASSES, readBands } from "../../dsp/spectrum/fanBands";
+import { noteHz } from "../../dsp/tone/note";
+import { makeNoise } from "../../dsp/tone/tone";
+import { DirectSpectra } from "../hearing/spectra";
 import { columnNames } from "../tables";
 import { MEASURES, type MeasureOf, measureSound, windowLatencyS } from "./table";
 

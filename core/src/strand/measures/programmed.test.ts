@@ -1,14 +1,14 @@
 import { beforeAll, describe, expect, test } from "@jest/globals";
 import { analyseScene } from "../../analyse/tracks";
-import { newStrand } from "../../document/newStrand";
+import { newStrand } from "../../document/strands/newStrand";
 import { newScene } from "../../kinds/create";
-import { loadScripts } from "../../program/loadScripts";
+import { loadScripts } from "../../program/scripts/loadScripts";
 import { newSound } from "../../sound/create";
 import { runScriptsInline } from "../../testing/inlineScripts";
-import { CombinedLive, LIVE_HISTORY, LiveCursor, LiveStrand } from "../live";
-import { defaultShaping } from "../shaping";
-import type { Signal } from "../signal";
-import { DirectSpectra } from "../spectra";
+import { CombinedLive, LIVE_HISTORY, LiveCursor, LiveStrand } from "../hearing/live";
+import type { Signal } from "../hearing/signal";
+import { DirectSpectra } from "../hearing/spectra";
+import { defaultShaping } from "../shape/shaping";
 import { MEASURES, type Measure, measureSound } from "./table";
 
 beforeAll(async () => {

@@ -1,6 +1,6 @@
-import { SPECTRUM_FFT_SIZE } from "../../program/memory";
-import { MOST_SCRIPT_BANDS } from "../../program/scriptLimits";
-import { theScripts } from "../../program/scripts";
+import { SPECTRUM_FFT_SIZE } from "../../program/offers/memory";
+import { MOST_SCRIPT_BANDS } from "../../program/scripts/scriptLimits";
+import { theScripts } from "../../program/scripts/scripts";
 import { reference, type ValuesSetting, whole } from "../../setting/descriptor";
 import { trackValueAt } from "../track";
 import { measure } from "./declaration";

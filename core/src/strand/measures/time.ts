@@ -1,9 +1,9 @@
 import { FRAME_RATE_HZ, HOP_SAMPLES } from "../../constants";
-import { BEAT_SPECTRA } from "../../dsp/measureWindows";
+import { BEAT_SPECTRA } from "../../dsp/maths/measureWindows";
 import { choice, number, whole } from "../../setting/descriptor";
 import { fraction } from "../../sound/beats";
 import type { Cue } from "../../sound/cue";
-import type { Signal } from "../signal";
+import type { Signal } from "../hearing/signal";
 import { type MeasureReader, measure, overTime, precomputed, single } from "./declaration";
 import { type CountedBy, type HeardBeats, LiveBeats, soundBeatsSliced } from "./heardBeats";
 

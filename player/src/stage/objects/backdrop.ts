@@ -2,6 +2,7 @@ import { settingOf } from "@bumbrel/core/kinds/table";
 import type { ColourStop } from "@bumbrel/core/setting/descriptor";
 import { Color, Mesh, PlaneGeometry, ShaderMaterial, Texture } from "three";
 import { rampTexture } from "../copyMaterial";
+import { lightShownAs, type ToneMappingMode } from "../image/toneMapping";
 import {
   type Frame,
   numberAt,
@@ -9,7 +10,6 @@ import {
   partsOfReadings,
   type RenderedObject,
 } from "../renderedObject";
-import { lightShownAs, type ToneMappingMode } from "../toneMapping";
 
 export interface Backdrop extends RenderedObject {
   /** Light of the horizon: what far things fade into. */

@@ -1,6 +1,6 @@
 import type { ObjectKind } from "@bumbrel/core/document/scene";
-import { type CurvePoint, drawnCurve } from "@bumbrel/core/dsp/curve";
-import { smoothNoise } from "@bumbrel/core/dsp/hash";
+import { type CurvePoint, drawnCurve } from "@bumbrel/core/dsp/maths/curve";
+import { smoothNoise } from "@bumbrel/core/dsp/maths/hash";
 import { partProperty } from "@bumbrel/core/kinds/modelParts";
 import { type Blend, type Finish, MAX_COPIES } from "@bumbrel/core/kinds/shared";
 import { settingOf, solidityOf } from "@bumbrel/core/kinds/table";
@@ -35,7 +35,7 @@ import { type CopyMaterial, copyMaterial, type RevealFrom, setTransparent } from
 import { type OutlineName, outlined, outlinePoints, terrain, turnedProfile } from "../geometry/outlined";
 import { capsule, roundedBox, roundedCylinder } from "../geometry/rounded";
 import { tube } from "../geometry/tube";
-import { DIFFERENCE_LAYER } from "../layers";
+import { DIFFERENCE_LAYER } from "../image/layers";
 import type { Drawing } from "../programs/drawing";
 import {
   DEGREES,

@@ -1,4 +1,4 @@
-import { smoothNoise } from "@bumbrel/core/dsp/hash";
+import { smoothNoise } from "@bumbrel/core/dsp/maths/hash";
 import { settingOf } from "@bumbrel/core/kinds/table";
 import { PerspectiveCamera, Vector3 } from "three";
 import {

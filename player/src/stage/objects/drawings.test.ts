@@ -1,5 +1,5 @@
-import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { ObjectKind, RestValue } from "@bumbrel/core/document/scene";
+import { newStrand } from "@bumbrel/core/document/strands/newStrand";
 import type { Wave } from "@bumbrel/core/evaluate/wave";
 import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";

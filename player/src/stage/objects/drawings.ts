@@ -1,4 +1,4 @@
-import { StretchReader } from "@bumbrel/core/dsp/samples";
+import { StretchReader } from "@bumbrel/core/dsp/maths/samples";
 import type { ObjectPlan } from "@bumbrel/core/evaluate/plan";
 import { waveOf } from "@bumbrel/core/evaluate/wave";
 import type { Blend } from "@bumbrel/core/kinds/shared";

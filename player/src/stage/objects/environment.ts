@@ -1,6 +1,6 @@
 import { settingOf } from "@bumbrel/core/kinds/table";
 import { Group } from "three";
-import type { EnvironmentLook } from "../environmentLight";
+import type { EnvironmentLook } from "../light/environmentLight";
 import { numberAt, type ObjectSource, type RenderedObject } from "../renderedObject";
 
 export interface Environment extends RenderedObject {

@@ -1,7 +1,7 @@
 import { settingOf } from "@bumbrel/core/kinds/table";
 import { Color, Group, Vector3 } from "three";
+import type { ToneMappingMode } from "../image/toneMapping";
 import { type Frame, numberAt, type ObjectSource, type RenderedObject } from "../renderedObject";
-import type { ToneMappingMode } from "../toneMapping";
 import { setColour } from "./lights";
 
 const NUMBERS = [

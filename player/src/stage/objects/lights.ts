@@ -10,6 +10,7 @@ import {
   SpotLight,
   Vector3,
 } from "three";
+import type { ShadowLight } from "../light/shadows";
 import {
   DEGREES,
   type Frame,
@@ -18,7 +19,6 @@ import {
   partsOfReadings,
   type RenderedObject,
 } from "../renderedObject";
-import type { ShadowLight } from "../shadows";
 
 const matrix = new Matrix4();
 const LANTERN_M = 0.7;

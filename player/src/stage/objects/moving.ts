@@ -1,6 +1,6 @@
 import type { Blend } from "@bumbrel/core/kinds/shared";
 import { settingOf } from "@bumbrel/core/kinds/table";
-import { DIFFERENCE_LAYER, SOFT_LAYER } from "../layers";
+import { DIFFERENCE_LAYER, SOFT_LAYER } from "../image/layers";
 import { HIDDEN, numberAt, type ObjectSource, type RenderedObject } from "../renderedObject";
 import { Dots } from "./dots";
 import { RootCopies } from "./rootCopies";

@@ -1,9 +1,9 @@
-import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Asset, ObjectKind, RestValue, Scene, StageObject } from "@bumbrel/core/document/scene";
+import { newStrand } from "@bumbrel/core/document/strands/newStrand";
 import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
 import { modelPartProperties } from "@bumbrel/core/kinds/modelParts";
 import { programKindOf } from "@bumbrel/core/kinds/programKinds";
-import { PROGRAMMED_KINDS } from "@bumbrel/core/kinds/programmed";
+import { PROGRAMMED_KINDS } from "@bumbrel/core/kinds/shelves/programmed";
 
 import { can, OBJECT_KIND_NAMES, propertiesOf, propertyOf } from "@bumbrel/core/kinds/table";
 import type { SettingValue } from "@bumbrel/core/setting/descriptor";
@@ -22,7 +22,7 @@ import {
   Vector3,
 } from "three";
 import { StageAssets } from "../assets";
-import type { ImageLayer } from "../imageLayer";
+import type { ImageLayer } from "../image/imageLayer";
 import type { Drawing } from "../programs/drawing";
 import type { StagePrograms } from "../programs/stagePrograms";
 import { type DrawnParts, ObjectSource, type RenderedObject } from "../renderedObject";

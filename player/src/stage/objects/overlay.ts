@@ -10,8 +10,8 @@ import {
   UniformsUtils,
 } from "three";
 import { BLEND_CODE, setBlend } from "../blending";
-import { DIFFERENCE_LAYER } from "../layers";
-import { softUniforms } from "../softUniforms";
+import { DIFFERENCE_LAYER } from "../image/layers";
+import { softUniforms } from "../image/softUniforms";
 
 /** Mean light of the surroundings, for what is lit in the air. */
 export const airLight = { value: new Color(0) };

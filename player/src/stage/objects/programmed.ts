@@ -1,7 +1,7 @@
 import type { Blend } from "@bumbrel/core/kinds/shared";
 import { settingOf } from "@bumbrel/core/kinds/table";
 import { Group } from "three";
-import type { ImageLayer } from "../imageLayer";
+import type { ImageLayer } from "../image/imageLayer";
 import {
   type Frame,
   HIDDEN,

@@ -5,9 +5,9 @@ import {
   PlaneGeometry,
   type WebGLProgramParametersWithUniforms,
 } from "three";
-import { CONTACT_AT, ContactShadow } from "../contactShadow";
 import { BLURRED_MIRROR, setTransparent } from "../copyMaterial";
-import { Mirror } from "../mirror";
+import { CONTACT_AT, ContactShadow } from "../light/contactShadow";
+import { Mirror } from "../light/mirror";
 import {
   type Frame,
   numberAt,

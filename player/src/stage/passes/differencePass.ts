@@ -7,8 +7,8 @@ import {
   type WebGLRenderer,
   WebGLRenderTarget,
 } from "three";
-import { DIFFERENCE_LAYER } from "../layers";
-import { SCREEN_VERTEX } from "../screenVertex";
+import { DIFFERENCE_LAYER } from "../image/layers";
+import { SCREEN_VERTEX } from "../image/screenVertex";
 
 /** Draws the objects with difference blending by themselves, then subtracts them from the image. */
 export class DifferencePass extends Pass {

@@ -1,7 +1,7 @@
 import { Pass } from "postprocessing";
 import { HalfFloatType, ShaderMaterial, type WebGLRenderer, WebGLRenderTarget } from "three";
+import { SCREEN_VERTEX } from "../image/screenVertex";
 import type { LensLook } from "../objects/lens";
-import { SCREEN_VERTEX } from "../screenVertex";
 
 /**
  * Blends the image with the ones before it, which grow, turn and fade. In fixed steps: the memory of step n is the

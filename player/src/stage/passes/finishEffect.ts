@@ -1,7 +1,7 @@
 import { BlendFunction, Effect, EffectAttribute } from "postprocessing";
 import { type Texture, Uniform, Vector3 } from "three";
+import { TONE_MAPPING_CALL, type ToneMappingMode } from "../image/toneMapping";
 import type { LensLook } from "../objects/lens";
-import { TONE_MAPPING_CALL, type ToneMappingMode } from "../toneMapping";
 import { MEAN_LEVEL } from "./meanLightPass";
 
 const SHADER = `

@@ -8,8 +8,8 @@ import {
   type WebGLRenderer,
   type WebGLRenderTarget,
 } from "three";
-import type { ImageLayer } from "../imageLayer";
-import { SCREEN_VERTEX } from "../screenVertex";
+import type { ImageLayer } from "../image/imageLayer";
+import { SCREEN_VERTEX } from "../image/screenVertex";
 
 /** One {@link ImageLayer} as a pass over the finished picture. */
 export class LayerPass extends Pass {

@@ -7,7 +7,7 @@ import {
   type WebGLRenderer,
   WebGLRenderTarget,
 } from "three";
-import { SCREEN_VERTEX } from "../screenVertex";
+import { SCREEN_VERTEX } from "../image/screenVertex";
 
 const SIDE_PX = 64;
 /** The level of the mean image that is one pixel. */

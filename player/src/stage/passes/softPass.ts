@@ -10,8 +10,8 @@ import {
   type WebGLRenderer,
   type WebGLRenderTarget,
 } from "three";
-import { SOFT_LAYER } from "../layers";
-import { softUniforms } from "../softUniforms";
+import { SOFT_LAYER } from "../image/layers";
+import { softUniforms } from "../image/softUniforms";
 
 /** Draws what fades where it touches things, over the image, with the depth of the image to read. */
 export class SoftPass extends Pass {

@@ -1,7 +1,7 @@
 import { type ProgramProblem, readExposed } from "@bumbrel/core/program/exposed";
-import { PASS_FUNCTIONS, SURFACE_FUNCTIONS } from "@bumbrel/core/program/glslOffers";
 import { PROGRAM_KINDS } from "@bumbrel/core/program/kinds";
 import { guardLoops } from "@bumbrel/core/program/loops";
+import { PASS_FUNCTIONS, SURFACE_FUNCTIONS } from "@bumbrel/core/program/offers/glslOffers";
 import { OWN_LINES_FROM } from "./glslCode";
 import { hasPassFunction, passShadersForCheck } from "./passCode";
 import { shadersForCheck, surfaceCode } from "./surfaceCode";

@@ -3,8 +3,13 @@ import type { Program } from "@bumbrel/core/document/scene";
 import { exposedBy } from "@bumbrel/core/kinds/programs";
 import { settingOf } from "@bumbrel/core/kinds/table";
 import { type Exposed, exposedKey, type ProgramProblem, valuesInLayout } from "@bumbrel/core/program/exposed";
-import { MEMORY_COLUMNS, MEMORY_ROWS, VALUE_NUMBERS, WAVE_SAMPLES } from "@bumbrel/core/program/memory";
-import { SCRIPT_LIMITS } from "@bumbrel/core/program/scriptLimits";
+import {
+  MEMORY_COLUMNS,
+  MEMORY_ROWS,
+  VALUE_NUMBERS,
+  WAVE_SAMPLES,
+} from "@bumbrel/core/program/offers/memory";
+import { SCRIPT_LIMITS } from "@bumbrel/core/program/scripts/scriptLimits";
 import {
   CanvasTexture,
   HalfFloatType,
@@ -17,9 +22,9 @@ import {
   WebGLRenderTarget,
 } from "three";
 import { FullScreenQuad } from "three/examples/jsm/postprocessing/Pass.js";
-import type { ObjectSource } from "../renderedObject";
-import { SCREEN_VERTEX } from "../screenVertex";
+import { SCREEN_VERTEX } from "../image/screenVertex";
 import type { HeldThread } from "./drawingThreads";
+import type { ProgramSource } from "./programSource";
 import type { ProgramTextures } from "./programTextures";
 import { replay } from "./replay";
 
@@ -59,7 +64,7 @@ export class Drawing {
   readonly texture: Texture;
   /** Milliseconds that the program and its canvas took for the last picture. */
   lastMs = 0;
-  private readonly source: ObjectSource;
+  private readonly source: ProgramSource;
   private readonly textures: ProgramTextures;
   private readonly onProblem: OnProblem;
   private readonly values: readonly Exposed[];
@@ -120,7 +125,7 @@ export class Drawing {
   /** @param thread  where the script runs, shared by all drawings of the program */
   constructor(
     program: Program,
-    source: ObjectSource,
+    source: ProgramSource,
     textures: ProgramTextures,
     thread: HeldThread,
     onProblem: OnProblem,
@@ -300,9 +305,7 @@ export class Drawing {
   /** An image the right way up: textures have theirs turned over. */
   private imageOf(id: string): OffscreenCanvas | undefined {
     let image = this.images.get(id);
-    const bitmap = image
-      ? undefined
-      : (this.source.assets.picture(id, false)?.image as ImageBitmap | undefined);
+    const bitmap = image ? undefined : (this.source.picture(id, false)?.image as ImageBitmap | undefined);
     if (bitmap) {
       image = new OffscreenCanvas(bitmap.width, bitmap.height);
       const context = image.getContext("2d")!;

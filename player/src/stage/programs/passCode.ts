@@ -1,5 +1,5 @@
-import { GLSL_PRELUDE, PASS_OFFERS } from "@bumbrel/core/program/glslOffers";
 import { guardLoops } from "@bumbrel/core/program/loops";
+import { GLSL_PRELUDE, PASS_OFFERS } from "@bumbrel/core/program/offers/glslOffers";
 import { definition, wrapped } from "./glslCode";
 
 export const hasPassFunction = (code: string): boolean => definition(code, "paint") !== undefined;

@@ -1,6 +1,6 @@
 import type { Scene } from "@bumbrel/core/document/scene";
 import { type ChangedRows, type NumberSource, ProgramNumbers } from "@bumbrel/core/evaluate/programNumbers";
-import { MEMORY_COLUMNS, MEMORY_ROWS, MOST_SOUNDS, WAVE_SAMPLES } from "@bumbrel/core/program/memory";
+import { MEMORY_COLUMNS, MEMORY_ROWS, MOST_SOUNDS, WAVE_SAMPLES } from "@bumbrel/core/program/offers/memory";
 
 import { DataTexture, FloatType, NearestFilter, RGBAFormat } from "three";
 

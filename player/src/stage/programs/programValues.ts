@@ -2,9 +2,9 @@ import type { Program, StageObject } from "@bumbrel/core/document/scene";
 import { exposedBy } from "@bumbrel/core/kinds/programs";
 import { type Exposed, exposedKey } from "@bumbrel/core/program/exposed";
 import { Texture, Vector2, Vector3 } from "three";
-import type { ObjectSource } from "../renderedObject";
+import type { ProgramSource } from "./programSource";
 import type { ProgramTextures } from "./programTextures";
-import type { SurfaceProgram } from "./stagePrograms";
+import type { SurfaceProgram } from "./surfaceCode";
 
 /** A program as an object uses it. */
 export interface UsedProgram<Code = SurfaceProgram> {
@@ -22,7 +22,7 @@ export function useOf<Code>(
   program: Program,
   code: Code,
   { numbers }: ProgramTextures,
-  source: ObjectSource,
+  source: ProgramSource,
 ): UsedProgram<Code> {
   const values = exposedBy(program);
   const uniforms = Object.fromEntries(values.map((one) => [`bumbrel_${one.name}`, { value: startOf(one) }]));
@@ -61,7 +61,7 @@ export function useOf<Code>(
             uniform.value = link === undefined ? -1 : numbers.soundOf(link);
             break;
           case "picture":
-            uniform.value = (link !== undefined && source.assets.picture(link, false)) || EMPTY;
+            uniform.value = (link !== undefined && source.picture(link, false)) || EMPTY;
         }
       }
     },

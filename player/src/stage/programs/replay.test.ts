@@ -1,6 +1,6 @@
-import { CANVAS_OFFERS } from "@bumbrel/core/program/canvasOffers";
-import { loadScripts } from "@bumbrel/core/program/loadScripts";
-import { theScripts } from "@bumbrel/core/program/scripts";
+import { CANVAS_OFFERS } from "@bumbrel/core/program/offers/canvasOffers";
+import { loadScripts } from "@bumbrel/core/program/scripts/loadScripts";
+import { theScripts } from "@bumbrel/core/program/scripts/scripts";
 import { beforeAll, describe, expect, it } from "@jest/globals";
 import { stepsBefore } from "./drawing";
 import { replay } from "./replay";

@@ -1,4 +1,4 @@
-import { CANVAS_OFFERS, GRADIENTS, RECORDING_HEAD, SPECIAL } from "@bumbrel/core/program/canvasOffers";
+import { CANVAS_OFFERS, GRADIENTS, RECORDING_HEAD, SPECIAL } from "@bumbrel/core/program/offers/canvasOffers";
 
 type Canvas2D = OffscreenCanvasRenderingContext2D;
 /** A canvas by the names of what is called and set. */

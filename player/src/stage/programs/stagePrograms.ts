@@ -1,21 +1,13 @@
 import type { Program } from "@bumbrel/core/document/scene";
-import type { ImageLayer } from "../imageLayer";
-import type { ObjectSource } from "../renderedObject";
+import type { ImageLayer } from "../image/imageLayer";
 import { Drawing, type OnProblem } from "./drawing";
 import { drawingOverFragment } from "./drawingOver";
 import { DrawingThreads } from "./drawingThreads";
 import { passFragment } from "./passCode";
+import type { ProgramSource } from "./programSource";
 import { ProgramTextures } from "./programTextures";
 import { type UsedProgram, useOf } from "./programValues";
-import { PAINT_LIT, PAINT_UNLIT, type SurfaceCode, surfaceCode } from "./surfaceCode";
-
-/** A surface program as materials take it. */
-export interface SurfaceProgram extends SurfaceCode {
-  paintLit: string;
-  paintUnlit: string;
-  /** What all programs read. */
-  uniforms: Record<string, { value: unknown }>;
-}
+import { PAINT_LIT, PAINT_UNLIT, type SurfaceProgram, surfaceCode } from "./surfaceCode";
 
 /** What a stage needs of programs; scenes without any do not load it. */
 export class StagePrograms {
@@ -28,7 +20,7 @@ export class StagePrograms {
   }
 
   /** A surface program as an object uses it. */
-  use(program: Program, source: ObjectSource): UsedProgram {
+  use(program: Program, source: ProgramSource): UsedProgram {
     const { textures } = this;
     const code: SurfaceProgram = {
       ...surfaceCode(program.code),
@@ -40,7 +32,7 @@ export class StagePrograms {
   }
 
   /** A picture pass as an object uses it. */
-  pass(program: Program, source: ObjectSource): UsedProgram<ImageLayer> {
+  pass(program: Program, source: ProgramSource): UsedProgram<ImageLayer> {
     const { textures } = this;
     const used = useOf(program, undefined, textures, source);
     const layer: ImageLayer = {
@@ -53,7 +45,7 @@ export class StagePrograms {
   }
 
   /** A drawing program as an object uses it. */
-  drawing(program: Program, source: ObjectSource, onProblem: OnProblem): Drawing {
+  drawing(program: Program, source: ProgramSource, onProblem: OnProblem): Drawing {
     return new Drawing(program, source, this.textures, this.threads.hold(program.code), onProblem);
   }
 

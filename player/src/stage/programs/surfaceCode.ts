@@ -1,5 +1,5 @@
-import { GLSL_PRELUDE } from "@bumbrel/core/program/glslOffers";
 import { guardLoops } from "@bumbrel/core/program/loops";
+import { GLSL_PRELUDE } from "@bumbrel/core/program/offers/glslOffers";
 import { definition, wrapped } from "./glslCode";
 
 /** What surface programs may set and read, as GLSL structures; {@link POINT_MEMBERS} and so on say what each is. */
@@ -145,4 +145,12 @@ void main() {
       "in",
     ),
   };
+}
+
+/** A surface program as materials take it. */
+export interface SurfaceProgram extends SurfaceCode {
+  paintLit: string;
+  paintUnlit: string;
+  /** What all programs read. */
+  uniforms: Record<string, { value: unknown }>;
 }

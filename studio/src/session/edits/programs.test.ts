@@ -1,6 +1,6 @@
 import { parseScene } from "@bumbrel/core/check/readScene";
-import { newStrand } from "@bumbrel/core/document/newStrand";
 import type { Scene } from "@bumbrel/core/document/scene";
+import { newStrand } from "@bumbrel/core/document/strands/newStrand";
 import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
 import { PROGRAM_EXAMPLES } from "@bumbrel/core/program/examples";
 import { describe, expect, it } from "@jest/globals";

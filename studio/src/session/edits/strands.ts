@@ -1,8 +1,8 @@
 import type { ListensTo, Strand } from "@bumbrel/core/document/scene";
-import { fitWindow } from "@bumbrel/core/strand/fit";
 import { MEASURES, type Measure } from "@bumbrel/core/strand/measures/table";
-import { changeShaping, type ShapingChange } from "@bumbrel/core/strand/shaping";
-import type { StartingPointName } from "@bumbrel/core/strand/startingPoints";
+import { fitWindow } from "@bumbrel/core/strand/shape/fit";
+import { changeShaping, type ShapingChange } from "@bumbrel/core/strand/shape/shaping";
+import type { StartingPointName } from "@bumbrel/core/strand/shape/startingPoints";
 import { nanoid } from "nanoid";
 import type { Traces } from "../../analysis/analysisClient";
 import { dispatch, type Editable } from "./dispatch";

@@ -1,6 +1,6 @@
 import type { Asset, Scene } from "@bumbrel/core/document/scene";
-import type { Take } from "@bumbrel/core/document/take";
-import { takeFromFile, takeToFile } from "@bumbrel/core/document/takeFile";
+import type { Take } from "@bumbrel/core/document/take/take";
+import { takeFromFile, takeToFile } from "@bumbrel/core/document/take/takeFile";
 import { nanoid } from "nanoid";
 import { api, assetBytesUrl } from "../../api/client";
 import { dispatch, type Editable } from "./dispatch";

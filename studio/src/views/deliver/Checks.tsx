@@ -33,7 +33,7 @@ import { changeMix } from "../../session/edits/sounds";
 import { applyShaping } from "../../session/edits/strands";
 import { useUi } from "../../session/viewState";
 import { Button } from "../../ui/Button";
-import { Choice } from "../../ui/Choice";
+import { Choice } from "../../ui/fields/Choice";
 import { useLookedThrough } from "./lookingThrough";
 
 /** Everything noticed about the scene, where it is and how to mend it. */

@@ -1,5 +1,5 @@
 import { type FlashReading, MOST_FLASHES } from "@bumbrel/core/check/flash";
-import { levelToDb } from "@bumbrel/core/dsp/decibel";
+import { levelToDb } from "@bumbrel/core/dsp/level/decibel";
 import { CircleCheck, Eye, TriangleAlert, X } from "lucide-react";
 import { useMemo } from "react";
 import { useEditing, usePlayer, useScene, useSession } from "../../session/context";

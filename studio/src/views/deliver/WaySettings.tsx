@@ -2,8 +2,8 @@ import { type MadeWay, WAYS_OUT } from "@bumbrel/api/waysOut";
 import { defaultsOf, type Setting, type Settings, type SettingValue } from "@bumbrel/core/setting/descriptor";
 import { create } from "zustand";
 import { useScene } from "../../session/context";
-import { Choice } from "../../ui/Choice";
-import { DeclaredField } from "../../ui/DeclaredField";
+import { Choice } from "../../ui/fields/Choice";
+import { DeclaredField } from "../../ui/fields/DeclaredField";
 
 /** How ways out are to be, as chosen since the page was opened. */
 const useChosen = create<Partial<Record<MadeWay, Record<string, SettingValue>>>>(() => ({}));

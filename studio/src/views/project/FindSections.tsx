@@ -1,4 +1,4 @@
-import { runsWithTape } from "@bumbrel/core/document/running";
+import { runsWithTape } from "@bumbrel/core/document/strands/running";
 import { samplesKey } from "@bumbrel/core/sound/key";
 import type { Section } from "@bumbrel/core/strand/sections";
 import { SquareSplitHorizontal } from "lucide-react";

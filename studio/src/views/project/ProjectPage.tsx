@@ -5,7 +5,7 @@ import { SessionContext } from "../../session/context";
 import { openSession, type Session } from "../../session/session";
 import { useUi } from "../../session/viewState";
 import { Failure } from "../../ui/Failure";
-import { FramesContext } from "../../ui/frames";
+import { FramesContext } from "../../ui/live/frames";
 import { DraftOffer, useDraft } from "./DraftOffer";
 import { ForeignPrograms } from "./ForeignPrograms";
 import { projectQuery } from "./projectQuery";

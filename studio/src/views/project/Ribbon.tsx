@@ -3,7 +3,7 @@ import { Link, NavLink } from "react-router";
 import { useDocument, useEditing, useScene } from "../../session/context";
 import { useUi } from "../../session/viewState";
 import { IconButton } from "../../ui/Button";
-import { NameField } from "../../ui/NameField";
+import { NameField } from "../../ui/fields/NameField";
 import { ThemeButton } from "../../ui/ThemeButton";
 import { EarlierStates } from "./history/EarlierStates";
 import { ImportStatus } from "./ImportStatus";

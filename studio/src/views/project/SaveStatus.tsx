@@ -1,5 +1,5 @@
 import { placeWords } from "@bumbrel/core/check/placeWords";
-import type { Collision, Side } from "@bumbrel/core/document/merge";
+import type { Collision, Side } from "@bumbrel/core/document/versions/merge";
 import { Popover, RadioGroup } from "radix-ui";
 import { useEffect, useState } from "react";
 import { useBlocker, useNavigate } from "react-router";

@@ -1,5 +1,5 @@
 import { FRAME_RATE_HZ } from "@bumbrel/core/constants";
-import { levelToDb } from "@bumbrel/core/dsp/decibel";
+import { levelToDb } from "@bumbrel/core/dsp/level/decibel";
 import { TICK_STRENGTHS } from "@bumbrel/core/sound/beats";
 import { samplesKey } from "@bumbrel/core/sound/key";
 import { signalOf } from "@bumbrel/core/sound/soundSignal";
@@ -18,13 +18,13 @@ import {
 } from "../../session/context";
 import { useUi } from "../../session/viewState";
 import { IconButton } from "../../ui/Button";
-import { drawWaveform } from "../../ui/drawWaveform";
 import { formatDb, formatTime } from "../../ui/format";
-import { useFrame } from "../../ui/frames";
-import { LiveBar } from "../../ui/LiveBar";
-import { LiveText } from "../../ui/LiveText";
+import { drawWaveform } from "../../ui/live/drawWaveform";
+import { useFrame } from "../../ui/live/frames";
+import { LiveBar } from "../../ui/live/LiveBar";
+import { LiveText } from "../../ui/live/LiveText";
+import { useCanvas } from "../../ui/live/useCanvas";
 import { themeColour } from "../../ui/strandLook";
-import { useCanvas } from "../../ui/useCanvas";
 import { FindSections } from "./FindSections";
 import { AnswerTicks, MarkHere, TakeTicks, TapeMarks } from "./TapeMarks";
 

@@ -6,11 +6,11 @@ import { useEditing, usePlayer, useScene, useTransport } from "../../session/con
 import { addMark, editMark, removeMark } from "../../session/edits/answers";
 import { useTakeTicks } from "../../session/takeTicks";
 import { IconButton } from "../../ui/Button";
+import { NameField } from "../../ui/fields/NameField";
 import { formatTime } from "../../ui/format";
-import { useFrame } from "../../ui/frames";
-import { NameField } from "../../ui/NameField";
+import { useFrame } from "../../ui/live/frames";
+import { useCanvas } from "../../ui/live/useCanvas";
 import { themeColour } from "../../ui/strandLook";
-import { useCanvas } from "../../ui/useCanvas";
 
 /** Sets a mark where the tape is. */
 export function MarkHere() {

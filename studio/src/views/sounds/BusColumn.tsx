@@ -4,7 +4,7 @@ import { Plus, Trash2 } from "lucide-react";
 import { useEditing, useScene } from "../../session/context";
 import { addBus, editBus, removeBus } from "../../session/edits/sounds";
 import { Button, IconButton } from "../../ui/Button";
-import { NameField } from "../../ui/NameField";
+import { NameField } from "../../ui/fields/NameField";
 import { LevelMeter } from "./LevelMeter";
 import { MuteSolo, Strip } from "./Strip";
 

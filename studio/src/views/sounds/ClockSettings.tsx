@@ -13,9 +13,9 @@ import { useRef } from "react";
 import { useEditing, useNumbers, usePlayer } from "../../session/context";
 import { editSound } from "../../session/edits/sounds";
 import { Button } from "../../ui/Button";
-import { CurveEditor } from "../../ui/CurveEditor";
-import { LiveText } from "../../ui/LiveText";
-import { NumberField } from "../../ui/NumberField";
+import { CurveEditor } from "../../ui/fields/CurveEditor";
+import { NumberField } from "../../ui/fields/NumberField";
+import { LiveText } from "../../ui/live/LiveText";
 
 const SETTINGS = SOUND_KINDS.clock.settings;
 

@@ -1,5 +1,5 @@
 import { HOP_SAMPLES, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { waveformPairs } from "@bumbrel/core/dsp/overview";
+import { waveformPairs } from "@bumbrel/core/dsp/level/overview";
 import { INPUT_BUFFERS, type InputSound } from "@bumbrel/core/sound/kinds";
 import type { LiveInput } from "@bumbrel/player/live/liveInput";
 import { MADE_UP_INPUT } from "@bumbrel/player/live/madeUpInput";
@@ -10,14 +10,14 @@ import { SoundWriter } from "../../library/soundWriter";
 import { useEditing, useLibrary, usePlayer, useResult } from "../../session/context";
 import { addStored, editSound } from "../../session/edits/sounds";
 import { Button } from "../../ui/Button";
-import { Choice } from "../../ui/Choice";
-import { drawWaveform } from "../../ui/drawWaveform";
+import { Choice } from "../../ui/fields/Choice";
+import { Toggle } from "../../ui/fields/Toggle";
 import { formatTime } from "../../ui/format";
-import { useFrame } from "../../ui/frames";
-import { LiveText } from "../../ui/LiveText";
+import { drawWaveform } from "../../ui/live/drawWaveform";
+import { useFrame } from "../../ui/live/frames";
+import { LiveText } from "../../ui/live/LiveText";
+import { useCanvas } from "../../ui/live/useCanvas";
 import { themeColour } from "../../ui/strandLook";
-import { Toggle } from "../../ui/Toggle";
-import { useCanvas } from "../../ui/useCanvas";
 
 /** Seconds of an input that its row shows. */
 const SHOWN_S = 4;

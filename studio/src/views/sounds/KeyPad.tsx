@@ -1,13 +1,13 @@
-import { noteHz } from "@bumbrel/core/dsp/note";
+import { noteHz } from "@bumbrel/core/dsp/tone/note";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import type { LiveNotes } from "@bumbrel/player/live/liveNotes";
 import { useEffect, useState } from "react";
 import { useEditing, usePlayer } from "../../session/context";
 import { editSound } from "../../session/edits/sounds";
 import { Button } from "../../ui/Button";
-import { Choice } from "../../ui/Choice";
+import { Choice } from "../../ui/fields/Choice";
 import { noteName } from "../../ui/format";
-import { useFrame } from "../../ui/frames";
+import { useFrame } from "../../ui/live/frames";
 
 type Keys = Extract<Sound, { kind: "keys" }>;
 

@@ -1,9 +1,9 @@
-import { levelToDb } from "@bumbrel/core/dsp/decibel";
+import { levelToDb } from "@bumbrel/core/dsp/level/decibel";
 import { useRef } from "react";
 import { useSession } from "../../session/context";
 import { formatLufs } from "../../ui/format";
-import { useFrame } from "../../ui/frames";
-import { LiveText } from "../../ui/LiveText";
+import { useFrame } from "../../ui/live/frames";
+import { LiveText } from "../../ui/live/LiveText";
 
 const FLOOR_DB = -60;
 const TOP_DB = 6;

@@ -3,7 +3,7 @@ import { SOUND_KINDS, type Sound } from "@bumbrel/core/sound/kinds";
 import type { ReactNode } from "react";
 import { useEditing } from "../../session/context";
 import { editSound } from "../../session/edits/sounds";
-import { DeclaredField } from "../../ui/DeclaredField";
+import { DeclaredField } from "../../ui/fields/DeclaredField";
 
 type Made = Extract<Sound, { kind: "tone" | "noise" }>;
 

@@ -4,10 +4,10 @@ import { newPlace, type Place, type Sound } from "@bumbrel/core/sound/kinds";
 import { useEditing, useScene } from "../../session/context";
 import { editSound } from "../../session/edits/sounds";
 import { Button } from "../../ui/Button";
-import { Choice } from "../../ui/Choice";
+import { Choice } from "../../ui/fields/Choice";
+import { NumberField } from "../../ui/fields/NumberField";
+import { Toggle } from "../../ui/fields/Toggle";
 import { formatDb } from "../../ui/format";
-import { NumberField } from "../../ui/NumberField";
-import { Toggle } from "../../ui/Toggle";
 
 const AXES = ["right", "up", "towards you"];
 

@@ -4,10 +4,10 @@ import type { Sound } from "@bumbrel/core/sound/kinds";
 import { type PointerEvent, useEffect, useRef } from "react";
 import { useLibrary, useNumbers, useSamples } from "../../session/context";
 import { useUi } from "../../session/viewState";
-import { drawSamples, drawWaveform } from "../../ui/drawWaveform";
-import { useFrame } from "../../ui/frames";
+import { drawSamples, drawWaveform } from "../../ui/live/drawWaveform";
+import { useFrame } from "../../ui/live/frames";
+import { useCanvas } from "../../ui/live/useCanvas";
 import { themeColour } from "../../ui/strandLook";
-import { useCanvas } from "../../ui/useCanvas";
 import { InputFace } from "./InputSettings";
 import { KeyPad } from "./KeyPad";
 

@@ -1,12 +1,12 @@
-import { runningOf } from "@bumbrel/core/document/running";
+import { runningOf } from "@bumbrel/core/document/strands/running";
 import { CAPTION_SETTING, isLive, type Sound } from "@bumbrel/core/sound/kinds";
 import { FileInput } from "lucide-react";
 import { useEditing, useScene } from "../../session/context";
 import { editRunning, putInGroup } from "../../session/edits/sounds";
 import { Button } from "../../ui/Button";
-import { Choice } from "../../ui/Choice";
-import { DeclaredField } from "../../ui/DeclaredField";
-import { NameField } from "../../ui/NameField";
+import { Choice } from "../../ui/fields/Choice";
+import { DeclaredField } from "../../ui/fields/DeclaredField";
+import { NameField } from "../../ui/fields/NameField";
 import { ClockSettings } from "./ClockSettings";
 import { InputSettings } from "./InputSettings";
 import { KeysSettings } from "./KeyPad";

@@ -1,8 +1,8 @@
 import { resolveListening } from "@bumbrel/core/analyse/listening";
-import { runningOf } from "@bumbrel/core/document/running";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { faderGain } from "@bumbrel/core/dsp/decibel";
-import type { SoundFacts } from "@bumbrel/core/format/sound";
+import { runningOf } from "@bumbrel/core/document/strands/running";
+import { faderGain } from "@bumbrel/core/dsp/level/decibel";
+import type { SoundFacts } from "@bumbrel/core/format/samples/sound";
 import { samplesKey } from "@bumbrel/core/sound/key";
 import { isMade, isStored, type Sound } from "@bumbrel/core/sound/kinds";
 import {
@@ -27,10 +27,10 @@ import { useSyncExternalStore } from "react";
 import { useEditing, useLibrary, usePlayer, useResult, useSamples, useScene } from "../../session/context";
 import { addBus, editRunning, editSound, removeSound } from "../../session/edits/sounds";
 import { IconButton } from "../../ui/Button";
-import { Choice } from "../../ui/Choice";
+import { Choice } from "../../ui/fields/Choice";
+import { NameField } from "../../ui/fields/NameField";
+import { Toggle } from "../../ui/fields/Toggle";
 import { formatDb, formatHz, formatLength, formatLufs } from "../../ui/format";
-import { NameField } from "../../ui/NameField";
-import { Toggle } from "../../ui/Toggle";
 import { LevelMeter } from "./LevelMeter";
 import { RowFace } from "./RowFace";
 import { SoundDetail } from "./SoundDetail";

@@ -1,8 +1,8 @@
-import { FADER_OFF_DB, FADER_TOP_DB } from "@bumbrel/core/dsp/decibel";
+import { FADER_OFF_DB, FADER_TOP_DB } from "@bumbrel/core/dsp/level/decibel";
 import { useAudition, useEditing, useResult } from "../../session/context";
-import { NumberField } from "../../ui/NumberField";
-import { Slider } from "../../ui/Slider";
-import { Toggle } from "../../ui/Toggle";
+import { NumberField } from "../../ui/fields/NumberField";
+import { Slider } from "../../ui/fields/Slider";
+import { Toggle } from "../../ui/fields/Toggle";
 
 /** Fields that sounds and buses have in common. */
 export interface StripState {

@@ -7,7 +7,7 @@ import {
   type DealKind,
   type StageObject,
 } from "@bumbrel/core/document/scene";
-import { COUNTED_LAYOUTS } from "@bumbrel/core/dsp/fanBands";
+import { COUNTED_LAYOUTS } from "@bumbrel/core/dsp/spectrum/fanBands";
 import { dealWords } from "@bumbrel/core/evaluate/deal";
 import { rangeForMode } from "@bumbrel/core/kinds/create";
 import { hasCopies, propertiesInUse, propertiesOf } from "@bumbrel/core/kinds/table";
@@ -21,9 +21,9 @@ import { copyBinding, editBindings, moveBinding, removeBindings, setRest } from 
 import { editStrand } from "../../session/edits/strands";
 import { useStrandFace } from "../../session/strandHooks";
 import { IconButton } from "../../ui/Button";
-import { CurveEditor } from "../../ui/CurveEditor";
-import { LiveText } from "../../ui/LiveText";
-import { NumberField } from "../../ui/NumberField";
+import { CurveEditor } from "../../ui/fields/CurveEditor";
+import { NumberField } from "../../ui/fields/NumberField";
+import { LiveText } from "../../ui/live/LiveText";
 import { StrandMark } from "../../ui/StrandMark";
 import { strandColour } from "../../ui/strandLook";
 import { StopsField } from "./fields";

@@ -1,5 +1,5 @@
 import { useRef } from "react";
-import { useFrame } from "../../ui/frames";
+import { useFrame } from "../../ui/live/frames";
 
 const WIDTH = 84;
 const HEIGHT = 12;

@@ -9,7 +9,7 @@ import { memo } from "react";
 import { useEditing, usePlayer, useScene } from "../../session/context";
 import { bind, setRest } from "../../session/edits/stage";
 import { useStrands } from "../../session/strandHooks";
-import { LiveText } from "../../ui/LiveText";
+import { LiveText } from "../../ui/live/LiveText";
 import { StrandMark } from "../../ui/StrandMark";
 import { BindingLine, MENU_ITEM } from "./BindingLine";
 import { RestField } from "./fields";

@@ -22,8 +22,8 @@ import {
 import { type StrandFace, useStrands } from "../../session/strandHooks";
 import { useUi } from "../../session/viewState";
 import { Button, IconButton } from "../../ui/Button";
-import { LiveBar } from "../../ui/LiveBar";
-import { NameField } from "../../ui/NameField";
+import { NameField } from "../../ui/fields/NameField";
+import { LiveBar } from "../../ui/live/LiveBar";
 import { StrandMark } from "../../ui/StrandMark";
 import { strandColour } from "../../ui/strandLook";
 import { AnswerList } from "./answers/AnswerList";

@@ -7,12 +7,10 @@ import { useRef, useState } from "react";
 import { ASSET_TYPES } from "../../library/importAsset";
 import { useArrivals, useScene } from "../../session/context";
 import { Button, IconButton } from "../../ui/Button";
-import { DeclaredField } from "../../ui/DeclaredField";
-import { NumberField } from "../../ui/NumberField";
+import { SELECT } from "../../ui/fields/Choice";
+import { DeclaredField } from "../../ui/fields/DeclaredField";
+import { NumberField } from "../../ui/fields/NumberField";
 import { usePathDrawing } from "./pathDrawing";
-
-/** How a choice between words looks. */
-export const SELECT = "max-w-56 rounded border border-rule bg-sunk text-sm text-paper";
 
 /** Field for a resting value: a number, a word for one, three numbers, or a colour. */
 export function RestField({

@@ -1,4 +1,4 @@
-import { fanWidth } from "@bumbrel/core/document/listening";
+import { fanWidth } from "@bumbrel/core/document/strands/listening";
 import { Hash, Trash2 } from "lucide-react";
 import { useEffect } from "react";
 import { ProgramPanel } from "../../program/ProgramPanel";
@@ -8,20 +8,20 @@ import { editStrand, removeStrand } from "../../session/edits/strands";
 import type { StrandFace } from "../../session/strandHooks";
 import { useLooking, useUi } from "../../session/viewState";
 import { IconButton } from "../../ui/Button";
-import { NameField } from "../../ui/NameField";
+import { NameField } from "../../ui/fields/NameField";
+import { Toggle } from "../../ui/fields/Toggle";
 import { StrandMark } from "../../ui/StrandMark";
-import { Toggle } from "../../ui/Toggle";
-import { CatchPanel } from "./CatchPanel";
-import { ALWAYS_OPEN, Chain, type ChainPart } from "./Chain";
-import { CueGroup } from "./CueGroup";
-import { endCatch, useCatching } from "./catching";
-import { HealthPanel } from "./HealthPanel";
-import { CatchButton, Hearing } from "./Hearing";
-import { NumbersPanel } from "./NumbersPanel";
-import { Group, StepGroup } from "./StepGroup";
+import { CatchPanel } from "./hearing/CatchPanel";
+import { endCatch, useCatching } from "./hearing/catching";
+import { CatchButton, Hearing } from "./hearing/Hearing";
+import { TalkingButton } from "./hearing/TalkingButton";
 import { StrandChips } from "./StrandChips";
-import { TalkingButton } from "./TalkingButton";
-import { TraceCanvas } from "./TraceCanvas";
+import { ALWAYS_OPEN, Chain, type ChainPart } from "./shaping/Chain";
+import { CueGroup } from "./shaping/CueGroup";
+import { Group, StepGroup } from "./shaping/StepGroup";
+import { HealthPanel } from "./whole/HealthPanel";
+import { NumbersPanel } from "./whole/NumbersPanel";
+import { TraceCanvas } from "./whole/TraceCanvas";
 
 /** The chosen strand: what it does over the whole sound, and how it is shaped. */
 export function Bench({ chosen }: { chosen: StrandFace | undefined }) {

@@ -7,7 +7,7 @@ import { addKeep, goBackTo, removeKeep, renameKeep } from "../../session/edits/s
 import type { Session } from "../../session/session";
 import { useLooking, useUi } from "../../session/viewState";
 import { Button, IconButton } from "../../ui/Button";
-import { NameField } from "../../ui/NameField";
+import { NameField } from "../../ui/fields/NameField";
 
 /** The key that shows the other tunings while it is held. */
 const BEFORE_KEY = "b";

@@ -32,12 +32,12 @@ import {
 import { type StrandFace, useStrands } from "../../session/strandHooks";
 import { useUi } from "../../session/viewState";
 import { KindMenu } from "../../ui/KindMenu";
-import { LiveBar } from "../../ui/LiveBar";
+import { LiveBar } from "../../ui/live/LiveBar";
 import { StrandMark } from "../../ui/StrandMark";
 import { strandColour } from "../../ui/strandLook";
 import { Keeps } from "./Keeps";
 import { RemoveStrand, useDriven } from "./RemoveStrand";
-import { shownSound } from "./shownSound";
+import { shownSound } from "./spine/shownSound";
 import { TablesOut } from "./TablesOut";
 
 const FIRST_RANGE = { lowHz: 80, highHz: 160 };

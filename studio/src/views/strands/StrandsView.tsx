@@ -3,8 +3,8 @@ import { useProjectId, useScene } from "../../session/context";
 import { useStrands } from "../../session/strandHooks";
 import { useLooking } from "../../session/viewState";
 import { Bench } from "./Bench";
-import { Spine } from "./Spine";
-import { shownSound } from "./shownSound";
+import { Spine } from "./spine/Spine";
+import { shownSound } from "./spine/shownSound";
 
 /** The spine above, the bench for the chosen strand below; a first strand must not move the axis it is dragged on. */
 export function StrandsView() {

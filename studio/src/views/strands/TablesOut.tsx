@@ -1,4 +1,4 @@
-import { cueTracks, writeCueMidi } from "@bumbrel/core/format/cueMidi";
+import { cueTracks, writeCueMidi } from "@bumbrel/core/format/samples/cueMidi";
 import { cueLabels, cueTable, strandTable } from "@bumbrel/core/strand/tables";
 import { Table2 } from "lucide-react";
 import { DropdownMenu } from "radix-ui";

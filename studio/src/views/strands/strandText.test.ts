@@ -1,5 +1,5 @@
-import { fanWidth, partsListenedTo } from "@bumbrel/core/document/listening";
-import { newStrand } from "@bumbrel/core/document/newStrand";
+import { fanWidth, partsListenedTo } from "@bumbrel/core/document/strands/listening";
+import { newStrand } from "@bumbrel/core/document/strands/newStrand";
 import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
 import { newSoundBasics } from "@bumbrel/core/sound/kinds";
 import { MEASURE_KINDS, MEASURES } from "@bumbrel/core/strand/measures/table";

@@ -1,11 +1,11 @@
-import { fanWidth } from "@bumbrel/core/document/listening";
 import type { ListensTo, Scene } from "@bumbrel/core/document/scene";
-import { levelToDb } from "@bumbrel/core/dsp/decibel";
+import { fanWidth } from "@bumbrel/core/document/strands/listening";
+import { levelToDb } from "@bumbrel/core/dsp/level/decibel";
 import { propertiesOf } from "@bumbrel/core/kinds/table";
 import { SOUND_PARTS } from "@bumbrel/core/sound/parts";
 import { MEASURE_GROUPS as GROUP_LABELS } from "@bumbrel/core/strand/measures/declaration";
 import { declarationOf, MEASURE_KINDS, MEASURES } from "@bumbrel/core/strand/measures/table";
-import type { MeasureUnit } from "@bumbrel/core/strand/shaping";
+import type { MeasureUnit } from "@bumbrel/core/strand/shape/shaping";
 import type { NumbersNow } from "../../session/numbersNow";
 import type { StrandFace } from "../../session/strandHooks";
 import { formatDb, formatHz, formatLufs } from "../../ui/format";

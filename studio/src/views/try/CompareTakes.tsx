@@ -1,11 +1,11 @@
+import type { Scene } from "@bumbrel/core/document/scene";
 import {
   type ComparedEvent,
   compareTakes,
   HEADS_A_SECOND,
   type TakeComparison,
-} from "@bumbrel/core/document/compareTakes";
-import type { Scene } from "@bumbrel/core/document/scene";
-import { TAPE_UNIT } from "@bumbrel/core/document/units";
+} from "@bumbrel/core/document/take/compareTakes";
+import { TAPE_UNIT } from "@bumbrel/core/document/take/units";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo } from "react";
 import { useWholeScene } from "../../session/context";

@@ -1,7 +1,7 @@
 import { CUE_SOURCES } from "@bumbrel/core/action/cueSources";
 import { useRef } from "react";
 import { usePlayer, useScene } from "../../session/context";
-import { useFrame } from "../../ui/frames";
+import { useFrame } from "../../ui/live/frames";
 
 const LIT_S = 0.4;
 

@@ -2,10 +2,10 @@ import { COMFORT_SETTINGS, type Comfort } from "@bumbrel/player/visit/comfort";
 import { HEADSET_MODES, type HeadsetMode } from "@bumbrel/player/visit/headsetVisit";
 import { Glasses, Hand, Joystick } from "lucide-react";
 import { usePlayer } from "../../session/context";
-import { Choice } from "../../ui/Choice";
-import { DeclaredField } from "../../ui/DeclaredField";
-import { LiveText } from "../../ui/LiveText";
-import { Toggle } from "../../ui/Toggle";
+import { Choice } from "../../ui/fields/Choice";
+import { DeclaredField } from "../../ui/fields/DeclaredField";
+import { Toggle } from "../../ui/fields/Toggle";
+import { LiveText } from "../../ui/live/LiveText";
 
 /** How a scene is met in a headset. */
 export interface HeadsetState {

@@ -6,8 +6,8 @@ import {
   type Meeting,
 } from "@bumbrel/core/document/scene";
 import { useEditing, useScene } from "../../session/context";
-import { Choice } from "../../ui/Choice";
-import { Toggle } from "../../ui/Toggle";
+import { Choice } from "../../ui/fields/Choice";
+import { Toggle } from "../../ui/fields/Toggle";
 
 /** How the scene is met where it is delivered: what a page offers beside its start. */
 export function MeetingPanel() {

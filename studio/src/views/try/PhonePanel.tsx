@@ -1,11 +1,10 @@
 import type { CameraPicture } from "@bumbrel/player/camera/madeUpCamera";
 import { Compass, RotateCcwSquare, RotateCwSquare } from "lucide-react";
 import { Button } from "../../ui/Button";
-import { Choice } from "../../ui/Choice";
-import { LiveText } from "../../ui/LiveText";
-import { Toggle } from "../../ui/Toggle";
-import { CAMERAS, type CameraChoice, PHONE_SIZES, type PhoneSize } from "./phone";
-import type { PhoneState } from "./TryView";
+import { Choice } from "../../ui/fields/Choice";
+import { Toggle } from "../../ui/fields/Toggle";
+import { LiveText } from "../../ui/live/LiveText";
+import { CAMERAS, type CameraChoice, PHONE_SIZES, type PhoneSize, type PhoneState } from "./phone";
 
 /** How the phone is held, and what its camera sees. */
 export function PhonePanel({

@@ -1,5 +1,5 @@
 import { TAKE_USES, type TakeUse, TRY_OUTS } from "@bumbrel/core/document/scene";
-import type { Take } from "@bumbrel/core/document/take";
+import type { Take } from "@bumbrel/core/document/take/take";
 import { Film, GitCompareArrows, Play, Scissors, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { useEditing, useScene } from "../../session/context";
@@ -14,9 +14,9 @@ import {
   trimTake,
 } from "../../session/edits/takes";
 import { Button, IconButton } from "../../ui/Button";
-import { Choice } from "../../ui/Choice";
-import { NameField } from "../../ui/NameField";
-import { NumberField } from "../../ui/NumberField";
+import { Choice } from "../../ui/fields/Choice";
+import { NameField } from "../../ui/fields/NameField";
+import { NumberField } from "../../ui/fields/NumberField";
 import { CompareTakes } from "./CompareTakes";
 
 /** Takes: the last try, and those that the project keeps. */

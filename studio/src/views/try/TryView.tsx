@@ -1,7 +1,7 @@
 import { hasCaptions } from "@bumbrel/core/analyse/needed";
 import { flashWarning } from "@bumbrel/core/check/flash";
 import { LOOKS, type LookWay, TRY_OUT_NAMES, TRY_OUTS, type TryOut } from "@bumbrel/core/document/scene";
-import type { Take } from "@bumbrel/core/document/take";
+import type { Take } from "@bumbrel/core/document/take/take";
 import { STEPS_A_SECOND } from "@bumbrel/core/simulate/stepper";
 import type { CameraPicture } from "@bumbrel/player/camera/madeUpCamera";
 import type { MadeUpHeadset } from "@bumbrel/player/headset/madeUpHeadset";
@@ -19,15 +19,15 @@ import { stageThumbnail } from "../../liveStage/thumbnails";
 import { useEditing, usePlayer, useProjectId, useScene } from "../../session/context";
 import { keepThumbnail } from "../../session/thumbnail";
 import { Button, IconButton } from "../../ui/Button";
+import { Toggle } from "../../ui/fields/Toggle";
 import { formatTime } from "../../ui/format";
-import { useFrame } from "../../ui/frames";
-import { LiveText } from "../../ui/LiveText";
-import { Toggle } from "../../ui/Toggle";
+import { useFrame } from "../../ui/live/frames";
+import { LiveText } from "../../ui/live/LiveText";
 import { FiredList } from "./FiredList";
 import { HeadsetPanel, type HeadsetState } from "./HeadsetPanel";
 import { MeetingPanel } from "./MeetingPanel";
 import { PhonePanel } from "./PhonePanel";
-import { type CameraChoice, knownOutline, openCamera, PHONE_SIZES, type PhoneSize } from "./phone";
+import { knownOutline, openCamera, PHONE_SIZES, type PhoneState } from "./phone";
 import { TakeList } from "./TakeList";
 import { UnseenPanel } from "./UnseenPanel";
 
@@ -44,13 +44,6 @@ declare global {
 
 /** How a try stands. */
 type Running = "idle" | "running" | "paused" | "replay";
-
-/** How the phone is held and what it sees. */
-export interface PhoneState {
-  size: PhoneSize;
-  isUpright: boolean;
-  camera: CameraChoice;
-}
 
 /** The stage as its audience meets it: by a window, a phone or a headset, with what they do kept as a take. */
 export function TryView() {

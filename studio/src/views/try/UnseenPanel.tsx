@@ -1,7 +1,7 @@
 import { UNSEEN_PARTS, type UnseenPart } from "@bumbrel/player/visit/unseenParts";
 import { usePlayer, useScene } from "../../session/context";
-import { LiveText } from "../../ui/LiveText";
-import { Toggle } from "../../ui/Toggle";
+import { Toggle } from "../../ui/fields/Toggle";
+import { LiveText } from "../../ui/live/LiveText";
 
 /** Switches for what cannot be seen in the scene, and who is in each zone. */
 export function UnseenPanel({

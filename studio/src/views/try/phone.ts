@@ -86,3 +86,10 @@ export function knownOutline(camera: CameraPicture, width: number, height: numbe
   const { data } = context.getImageData(0, 0, width, height);
   return Array.from({ length: width * height }, (_none, i) => data[i * 4] > 127);
 }
+
+/** How the phone is held and what it sees. */
+export interface PhoneState {
+  size: PhoneSize;
+  isUpright: boolean;
+  camera: CameraChoice;
+}

@@ -2,7 +2,7 @@ import { Plus, Power, Radio, X } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useSession } from "../../../session/context";
 import { Button, IconButton } from "../../../ui/Button";
-import { Choice } from "../../../ui/Choice";
+import { Choice } from "../../../ui/fields/Choice";
 import { chooseMidi, lookAtFeed, midiOutputs, midiSent, startFeed, stopFeed, useFeed } from "./liveFeed";
 import { FIRST_CONTROLLER, FIRST_NOTE } from "./midiOut";
 

@@ -1,5 +1,5 @@
 import type { FeedState, FeedWish } from "@bumbrel/api/contracts";
-import { happensLive } from "@bumbrel/core/document/strands";
+import { happensLive } from "@bumbrel/core/document/strands/strands";
 import { measureWidth } from "@bumbrel/core/strand/measures/table";
 import { trackValueAt } from "@bumbrel/core/strand/track";
 import { create } from "zustand";

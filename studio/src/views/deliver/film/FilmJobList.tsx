@@ -1,5 +1,5 @@
 import type { FilmJob } from "@bumbrel/api/contracts";
-import { FILM_FORMATS, sizeOf } from "@bumbrel/core/document/film";
+import { FILM_FORMATS, sizeOf } from "@bumbrel/core/document/film/film";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Save, Trash2, X } from "lucide-react";
 import { api, filmUrl } from "../../../api/client";

@@ -1,7 +1,7 @@
 import { WAYS_OUT } from "@bumbrel/api/waysOut";
 import { SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { FILM_SETTINGS, type FilmSettings, sizeOf } from "@bumbrel/core/document/film";
-import { type FilmOrder, orderOf, piecesOf } from "@bumbrel/core/document/filmPieces";
+import { FILM_SETTINGS, type FilmSettings, sizeOf } from "@bumbrel/core/document/film/film";
+import { type FilmOrder, orderOf, piecesOf } from "@bumbrel/core/document/film/filmPieces";
 import { defaultsOf, type SettingValue } from "@bumbrel/core/setting/descriptor";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Camera, CircleDot, Clapperboard, Pause, Play, Save, Server, Square, Trash2, X } from "lucide-react";

@@ -1,8 +1,13 @@
-import { FILM_FORMATS } from "@bumbrel/core/document/film";
-import { assembleFilm, type FilmLengths, type FilmOrder, piecesOf } from "@bumbrel/core/document/filmPieces";
-import { FilmTimeLeft } from "@bumbrel/core/document/filmTimeLeft";
+import { FILM_FORMATS } from "@bumbrel/core/document/film/film";
+import {
+  assembleFilm,
+  type FilmLengths,
+  type FilmOrder,
+  piecesOf,
+} from "@bumbrel/core/document/film/filmPieces";
+import { FilmTimeLeft } from "@bumbrel/core/document/film/filmTimeLeft";
 import type { Scene } from "@bumbrel/core/document/scene";
-import { plainFileName } from "@bumbrel/core/format/fileName";
+import { plainFileName } from "@bumbrel/core/format/bytes/fileName";
 import type { FilmProgress } from "@bumbrel/player/film/makePieces";
 import { create } from "zustand";
 import { type FilmNote, keptFilms, newFilm, type StoredFilm } from "../../../library/filmStore";

@@ -1,7 +1,7 @@
 import type { SavedState } from "@bumbrel/api/contracts";
 import { changeWords } from "@bumbrel/core/check/placeWords";
-import { changesBetween } from "@bumbrel/core/document/changes";
 import type { Scene } from "@bumbrel/core/document/scene";
+import { changesBetween } from "@bumbrel/core/document/versions/changes";
 import { useQuery } from "@tanstack/react-query";
 import { Eye, EyeOff, History, RotateCcw, X } from "lucide-react";
 import { Popover } from "radix-ui";

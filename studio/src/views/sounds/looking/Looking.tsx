@@ -1,13 +1,13 @@
-import { runningOf } from "@bumbrel/core/document/running";
+import { runningOf } from "@bumbrel/core/document/strands/running";
 import { isLive, type Sound } from "@bumbrel/core/sound/kinds";
 import { Maximize2, ZoomIn, ZoomOut } from "lucide-react";
 import { useRef, useState } from "react";
 import { useNumbers, usePlayer, useProjectId, useResult, useScene } from "../../../session/context";
 import { type LookTools, useLooking, useUi } from "../../../session/viewState";
 import { IconButton } from "../../../ui/Button";
-import { Choice } from "../../../ui/Choice";
-import { useFrame } from "../../../ui/frames";
-import { Toggle } from "../../../ui/Toggle";
+import { Choice } from "../../../ui/fields/Choice";
+import { Toggle } from "../../../ui/fields/Toggle";
+import { useFrame } from "../../../ui/live/frames";
 import { AverageLook } from "./AverageLook";
 import { LoudnessLook, SpectrogramLook, WaveformLook } from "./overTime";
 import { SpectrumLook } from "./SpectrumLook";

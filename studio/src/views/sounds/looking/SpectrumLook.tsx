@@ -1,17 +1,17 @@
-import { bandLevel } from "@bumbrel/core/dsp/bands";
-import { levelToDb } from "@bumbrel/core/dsp/decibel";
-import { axisBands, axisToHz, type FrequencyAxis, hzToAxis } from "@bumbrel/core/dsp/spectrogram";
-import { PowerSpectrum } from "@bumbrel/core/dsp/spectrum";
+import { levelToDb } from "@bumbrel/core/dsp/level/decibel";
+import { bandLevel } from "@bumbrel/core/dsp/spectrum/bands";
+import { axisBands, axisToHz, type FrequencyAxis, hzToAxis } from "@bumbrel/core/dsp/spectrum/spectrogram";
+import { PowerSpectrum } from "@bumbrel/core/dsp/spectrum/spectrum";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import { useMemo, useRef, useState } from "react";
 import { useNumbers } from "../../../session/context";
 import { type LookTools, useUi } from "../../../session/viewState";
-import { AXIS_TICKS, SPINE_AXES } from "../../../ui/axis";
 import { formatDb, formatHz, noteName } from "../../../ui/format";
-import { useFrame } from "../../../ui/frames";
-import { Layer } from "../../../ui/layer";
+import { AXIS_TICKS, SPINE_AXES } from "../../../ui/live/axis";
+import { useFrame } from "../../../ui/live/frames";
+import { Layer } from "../../../ui/live/layer";
+import { useCanvas } from "../../../ui/live/useCanvas";
 import { themeColour } from "../../../ui/strandLook";
-import { useCanvas } from "../../../ui/useCanvas";
 
 const FFT_SIZE = 4096;
 const COLUMNS = 220;

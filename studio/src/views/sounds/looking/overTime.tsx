@@ -1,11 +1,11 @@
 import { FRAME_RATE_HZ, SAMPLE_RATE_HZ } from "@bumbrel/core/constants";
-import { sampleOf } from "@bumbrel/core/dsp/samples";
+import { sampleOf } from "@bumbrel/core/dsp/maths/samples";
 import {
   axisToHz,
   type FrequencyAxis,
   SPECTROGRAM_FLOOR_DB,
   SPECTROGRAM_ROWS,
-} from "@bumbrel/core/dsp/spectrogram";
+} from "@bumbrel/core/dsp/spectrum/spectrogram";
 import { samplesKey } from "@bumbrel/core/sound/key";
 import type { Sound } from "@bumbrel/core/sound/kinds";
 import { type PointerEvent, type RefObject, useEffect, useRef, useState } from "react";
@@ -18,13 +18,13 @@ import {
   useSamples,
 } from "../../../session/context";
 import { useUi } from "../../../session/viewState";
-import { SPINE_AXES } from "../../../ui/axis";
-import { drawSamples, drawWaveform } from "../../../ui/drawWaveform";
 import { formatDb, formatHz, formatTenths, noteName } from "../../../ui/format";
-import { useFrame } from "../../../ui/frames";
-import { SpectrogramTiles } from "../../../ui/spectrogramTiles";
+import { SPINE_AXES } from "../../../ui/live/axis";
+import { drawSamples, drawWaveform } from "../../../ui/live/drawWaveform";
+import { useFrame } from "../../../ui/live/frames";
+import { SpectrogramTiles } from "../../../ui/live/spectrogramTiles";
+import { useCanvas } from "../../../ui/live/useCanvas";
 import { themeColour } from "../../../ui/strandLook";
-import { useCanvas } from "../../../ui/useCanvas";
 import { hopsOf } from "../RowFace";
 import { moved, type TimeView, zoomed } from "./timeView";
 

@@ -5,9 +5,9 @@ import isEqual from "fast-deep-equal";
 import { Plus, X } from "lucide-react";
 import { useScene } from "../../../session/context";
 import { changeable, choicesFor, objectNamed, type Values, valueFor } from "../../../session/edits/answers";
-import { Choice, SELECT_LOOK } from "../../../ui/Choice";
-import { DeclaredField } from "../../../ui/DeclaredField";
-import { NumberField } from "../../../ui/NumberField";
+import { Choice, SELECT_LOOK } from "../../../ui/fields/Choice";
+import { DeclaredField } from "../../../ui/fields/DeclaredField";
+import { NumberField } from "../../../ui/fields/NumberField";
 import { RestField, StopsField } from "../fields";
 
 /** One setting in a sentence about an answer, as its kind of value wants it. */

@@ -18,9 +18,9 @@ import {
   type Values,
 } from "../../../session/edits/answers";
 import { Button, IconButton } from "../../../ui/Button";
-import { Choice } from "../../../ui/Choice";
-import { useFrame } from "../../../ui/frames";
-import { NameField } from "../../../ui/NameField";
+import { Choice } from "../../../ui/fields/Choice";
+import { NameField } from "../../../ui/fields/NameField";
+import { useFrame } from "../../../ui/live/frames";
 import { AnswerField } from "./AnswerField";
 
 /** How long an answer that has just fired is lit, s. */

@@ -22,8 +22,8 @@ import {
 import { useState } from "react";
 import { useAudition, useEditing, useResult, useScene } from "../../../session/context";
 import { addAnswer, isAbout } from "../../../session/edits/answers";
+import { Toggle } from "../../../ui/fields/Toggle";
 import { KindMenu } from "../../../ui/KindMenu";
-import { Toggle } from "../../../ui/Toggle";
 import { AnswerLine, useScrollTo } from "./AnswerLine";
 
 const ICONS: Record<CueSourceKind, LucideIcon> = {

@@ -1,0 +1,1 @@
+export { LiveBeats, soundBeatsSliced } from "../heardBeats";

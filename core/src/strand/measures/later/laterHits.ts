@@ -1,0 +1,1 @@
+export { hitReader, rangeOfLearnt } from "../readers/hitReader";

@@ -1,0 +1,2 @@
+export { LiveParts, partSignalSliced } from "../../hearing/partSignal";
+export { partsReader } from "../readers/partsReader";

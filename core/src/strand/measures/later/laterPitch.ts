@@ -1,0 +1,1 @@
+export { pitchAhead, pitchReader } from "../readers/pitchReader";

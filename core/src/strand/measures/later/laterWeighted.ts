@@ -1,0 +1,2 @@
+export { LoudnessMeter } from "../../../dsp/level/loudness";
+export { AWeightedMeter } from "../../../dsp/level/weighting";

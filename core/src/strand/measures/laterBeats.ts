@@ -1,1 +1,0 @@
-export { LiveBeats, soundBeatsSliced } from "./heardBeats";

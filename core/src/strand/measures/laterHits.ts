@@ -1,1 +1,0 @@
-export { hitReader, rangeOfLearnt } from "./hitReader";

@@ -1,2 +1,0 @@
-export { LiveParts, partSignalSliced } from "../partSignal";
-export { partsReader } from "./partsReader";

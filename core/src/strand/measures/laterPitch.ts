@@ -1,1 +1,0 @@
-export { pitchAhead, pitchReader } from "./pitchReader";

@@ -1,2 +1,0 @@
-export { LoudnessMeter } from "../../dsp/loudness";
-export { AWeightedMeter } from "../../dsp/weighting";

@@ -1,3 +1,0 @@
-/** What pages carry whose scene is seen through a camera. */
-export { RealCamera } from "../camera/realCamera";
-export { PhoneVisit } from "../visit/phoneVisit";
