@@ -73,6 +73,7 @@ function runner(text, carryOut, file, counts, times) {
 }
 
 check("types", () => node(join(ROOT, "tools/typecheck.mjs")));
+check("import rules", () => node(join(ROOT, "tools/build/lintRules.mjs"), "--check"));
 check("lint", () => node(bin("@biomejs/biome/bin/biome"), "ci", "--error-on-warnings", "."));
 runner(
   "unit tests",
@@ -92,7 +93,7 @@ runner(
   ({ testResults }) =>
     testResults.map(({ name, startTime, endTime }) => [relative(ROOT, name), (endTime - startTime) / 1000]),
 );
-check("build", () => node(join(ROOT, "tools/build.mjs")));
+check("build", () => node(join(ROOT, "tools/build/build.mjs")));
 check("campaign, short", () => node(join(ROOT, "tools/campaign.mjs"), "0.04", "built"));
 runner(
   "browser tests",
