@@ -14,6 +14,8 @@ const WATCHING = /whole-way\.spec/;
 
 export default defineConfig({
   testDir: "e2e",
+  // Beside the reports of this and other runners, which it would remove.
+  outputDir: "test-results/browser",
   ...(isFull ? {} : { grepInvert: /@full/ }),
   globalSetup: "./e2e/support/firstStart.ts",
   timeout: 180_000,

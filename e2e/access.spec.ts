@@ -1,6 +1,7 @@
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { expect, type Page, test } from "@playwright/test";
+import { FULL } from "./support/full";
 import { addSound, nextFrames, openDemo } from "./support/helpers";
 import { TestServer } from "./support/server";
 
@@ -45,7 +46,7 @@ async function openEveryKind(page: Page, row: string): Promise<void> {
 }
 
 for (const theme of ["dark", "light"] as const) {
-  test(`every view can be read and reached (${theme})`, async ({ page }) => {
+  test(`every view can be read and reached (${theme})`, theme === "light" ? FULL : {}, async ({ page }) => {
     await page.goto(server.address);
     if (theme === "light") await page.getByRole("button", { name: "Use the light theme" }).click();
     await nextFrames(page, 4);

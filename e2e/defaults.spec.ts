@@ -8,7 +8,7 @@ import type { SettingValue } from "@bumbrel/core/setting/descriptor";
 import { PALETTE_IDS } from "@bumbrel/core/setting/palettes";
 import { settingsThatUse } from "@bumbrel/core/testing/settings";
 import { expect, type Page, test } from "@playwright/test";
-import { isFull } from "./support/full";
+import { FULL, isFull } from "./support/full";
 import { openStagePage } from "./support/stageFixture";
 
 /** Pixels of the images that are looked at. */
@@ -176,7 +176,7 @@ const NEEDS_MORE = new Set([
 const POINTS = new Set(["stars", "twinkle"]);
 const LEAST_POINTS = 5;
 
-test("a new binding of each property changes what is seen", async () => {
+test("a new binding of each property changes what is seen", FULL, async () => {
   test.setTimeout(180_000);
   const unseen: string[] = [];
   // Properties that several kinds share are declared once, and looked at once.

@@ -204,7 +204,7 @@ test("films have the rates of broadcasts, and any other", FULL, () => {
   }
 });
 
-test("a render says where it cannot write, what it makes of odd sides, and what ended it", async () => {
+test("a render says where it cannot write, what it makes of odd sides, and what ended it", FULL, async () => {
   const args = ["render", "--project", projectId, "--data", server.dataDir, "--fps", "10"];
   const nowhere = bumbrel(...args, "--out", join(folder, "gone", "film.mp4"), "--size", "64x48");
   expect([nowhere.status, nowhere.stderr]).toEqual([2, expect.stringContaining("there is no folder")]);
@@ -354,73 +354,74 @@ test("the sound of a film is that of live playback", FULL, async ({ page }) => {
 /** Samples that go to the loudspeakers at once. */
 const BLOCK = 128;
 
-test("Deliver makes the same film, which can be paused, and goes on after its page was closed", async ({
-  page,
-  context,
-}) => {
-  await server.start();
-  const url = `${server.address}/projects/${projectId}/deliver`;
-  await page.goto(url);
-  const way = page.getByRole("region", { name: "Film, frames, still" });
-  await way.getByRole("combobox", { name: "Size" }).selectOption("own");
-  for (const [name, pixels] of [
-    ["Width", "64"],
-    ["Height", "48"],
-  ]) {
-    await way.getByRole("textbox", { name }).fill(pixels);
-    await page.keyboard.press("Enter");
-  }
-  await way.getByRole("combobox", { name: "Frames a second" }).selectOption(String(FPS));
-  await expect(way).toContainText(`${FRAMES} frames`);
+test(
+  "Deliver makes the same film, which can be paused, and goes on after its page was closed",
+  FULL,
+  async ({ page, context }) => {
+    await server.start();
+    const url = `${server.address}/projects/${projectId}/deliver`;
+    await page.goto(url);
+    const way = page.getByRole("region", { name: "Film, frames, still" });
+    await way.getByRole("combobox", { name: "Size" }).selectOption("own");
+    for (const [name, pixels] of [
+      ["Width", "64"],
+      ["Height", "48"],
+    ]) {
+      await way.getByRole("textbox", { name }).fill(pixels);
+      await page.keyboard.press("Enter");
+    }
+    await way.getByRole("combobox", { name: "Frames a second" }).selectOption(String(FPS));
+    await expect(way).toContainText(`${FRAMES} frames`);
 
-  const [still] = await Promise.all([
-    page.waitForEvent("download"),
-    way.getByRole("button", { name: "Save a still of this instant" }).click(),
-  ]);
-  const seen = spawnSync(
-    FFPROBE,
-    ["-v", "error", "-show_streams", "-of", "json", await still.path()],
-    SETTLED,
-  );
-  expect(JSON.parse(seen.stdout).streams[0]).toMatchObject({ codec_name: "png", width: 64, height: 48 });
+    const [still] = await Promise.all([
+      page.waitForEvent("download"),
+      way.getByRole("button", { name: "Save a still of this instant" }).click(),
+    ]);
+    const seen = spawnSync(
+      FFPROBE,
+      ["-v", "error", "-show_streams", "-of", "json", await still.path()],
+      SETTLED,
+    );
+    expect(JSON.parse(seen.stdout).streams[0]).toMatchObject({ codec_name: "png", width: 64, height: 48 });
 
-  await way.getByRole("button", { name: "Make the film" }).click();
-  const frames = async () => Number(/(\d+) of \d+ frames/.exec((await way.textContent())!)?.[1] ?? 0);
-  await expect.poll(frames, { intervals: [20] }).toBeGreaterThan(1);
-  await way.getByRole("button", { name: "Pause the film" }).click();
-  await expect(way.getByRole("status")).toHaveText("Paused");
-  await way.getByRole("button", { name: "Go on with the film" }).click();
-  await expect.poll(frames, { intervals: [20] }).toBeGreaterThan(2 * FPS + 2);
-  await page.close();
+    await way.getByRole("button", { name: "Make the film" }).click();
+    const frames = async () => Number(/(\d+) of \d+ frames/.exec((await way.textContent())!)?.[1] ?? 0);
+    await expect.poll(frames, { intervals: [20] }).toBeGreaterThan(1);
+    await way.getByRole("button", { name: "Pause the film" }).click();
+    await expect(way.getByRole("status")).toHaveText("Paused");
+    await way.getByRole("button", { name: "Go on with the film" }).click();
+    await expect.poll(frames, { intervals: [20] }).toBeGreaterThan(2 * FPS + 2);
+    await page.close();
 
-  const again = await context.newPage();
-  await again.goto(url);
-  const begun = again.getByRole("region", { name: "Film, frames, still" });
-  await expect(begun).toContainText(/[2-4] of 5 pieces are done/);
-  await begun.getByRole("button", { name: "Go on with it" }).click();
-  await expect(begun.getByRole("status")).toHaveText("The film is whole", { timeout: 60_000 });
-  await expect(begun).toContainText("They are equally long.");
-  const [download] = await Promise.all([
-    again.waitForEvent("download"),
-    begun.getByRole("link", { name: "Save Drum-and-wall.mp4" }).click(),
-  ]);
-  const film = await download.path();
-  expect(Number(streamsOf(film)[0].nb_read_packets)).toBe(FRAMES);
-  // The browsers of this test and of the command line are started differently: their pictures differ in the last bits.
-  const likeness = ["-lavfi", "psnr=stats_file=-", "-f", "null", "-"];
-  const compared = ffmpeg("-i", film, "-i", join(folder, "one.mp4"), ...likeness).toString();
-  const psnr = [...compared.matchAll(/psnr_avg:(\S+)/g)].map(([, db]) => (db === "inf" ? 99 : Number(db)));
-  expect(psnr).toHaveLength(FRAMES);
-  expect(Math.min(...psnr)).toBeGreaterThan(38);
-  expect(soundOf(film)).toEqual(soundOf(join(folder, "one.mp4")));
-  await begun.getByRole("button", { name: "Another film" }).click();
+    const again = await context.newPage();
+    await again.goto(url);
+    const begun = again.getByRole("region", { name: "Film, frames, still" });
+    await expect(begun).toContainText(/[2-4] of 5 pieces are done/);
+    await begun.getByRole("button", { name: "Go on with it" }).click();
+    await expect(begun.getByRole("status")).toHaveText("The film is whole", { timeout: 60_000 });
+    await expect(begun).toContainText("They are equally long.");
+    const [download] = await Promise.all([
+      again.waitForEvent("download"),
+      begun.getByRole("link", { name: "Save Drum-and-wall.mp4" }).click(),
+    ]);
+    const film = await download.path();
+    expect(Number(streamsOf(film)[0].nb_read_packets)).toBe(FRAMES);
+    // The browsers of this test and of the command line are started differently: their pictures differ in the last bits.
+    const likeness = ["-lavfi", "psnr=stats_file=-", "-f", "null", "-"];
+    const compared = ffmpeg("-i", film, "-i", join(folder, "one.mp4"), ...likeness).toString();
+    const psnr = [...compared.matchAll(/psnr_avg:(\S+)/g)].map(([, db]) => (db === "inf" ? 99 : Number(db)));
+    expect(psnr).toHaveLength(FRAMES);
+    expect(Math.min(...psnr)).toBeGreaterThan(38);
+    expect(soundOf(film)).toEqual(soundOf(join(folder, "one.mp4")));
+    await begun.getByRole("button", { name: "Another film" }).click();
 
-  // Cancelled, nothing of it stays.
-  await begun.getByRole("button", { name: "Make the film" }).click();
-  await begun.getByRole("button", { name: "Cancel the film" }).click();
-  await expect(begun.getByRole("button", { name: "Make the film" })).toBeVisible();
-  await expect(begun).not.toContainText("pieces are done");
-});
+    // Cancelled, nothing of it stays.
+    await begun.getByRole("button", { name: "Make the film" }).click();
+    await begun.getByRole("button", { name: "Cancel the film" }).click();
+    await expect(begun.getByRole("button", { name: "Make the film" })).toBeVisible();
+    await expect(begun).not.toContainText("pieces are done");
+  },
+);
 
 test(
   "workers make films that Deliver orders; killed again and again, the film comes out whole, and nothing twice",
@@ -474,43 +475,45 @@ test(
   },
 );
 
-test("two workers on one PostgreSQL server share a film; one is killed, and the other makes the rest", async ({
-  request,
-}) => {
-  const postgres = await startPostgres();
-  const env = { DATABASE_URL: postgres.url };
-  const shared = new TestServer(mkdtempSync(join(tmpdir(), "bumbrel-e2e-")), ["--no-worker"], env);
-  const workers: ChildProcess[] = [];
-  try {
-    await shared.start();
-    const id = await storeProject(request, shared.address, drumTrack(24), drumScene);
-    const url = `${shared.address}/api/projects/${id}/films`;
-    const settings = {
-      ...defaultsOf(FILM_SETTINGS),
-      ...{ size: "own", width: 64, height: 48, framesPerSecond: 24 },
-    };
-    const ordered = await request.post(url, { data: { settings, stretch: { fromS: 0, toS: 24 } } });
-    const { id: filmId } = await ordered.json();
-    for (let i = 0; i < 2; i++) {
-      workers.push(
-        spawn(process.execPath, ["cli/bin/bumbrel.mjs", "worker"], {
-          stdio: "ignore",
-          env: { ...process.env, ...env },
-        }),
-      );
+test(
+  "two workers on one PostgreSQL server share a film; one is killed, and the other makes the rest",
+  FULL,
+  async ({ request }) => {
+    const postgres = await startPostgres();
+    const env = { DATABASE_URL: postgres.url };
+    const shared = new TestServer(mkdtempSync(join(tmpdir(), "bumbrel-e2e-")), ["--no-worker"], env);
+    const workers: ChildProcess[] = [];
+    try {
+      await shared.start();
+      const id = await storeProject(request, shared.address, drumTrack(24), drumScene);
+      const url = `${shared.address}/api/projects/${id}/films`;
+      const settings = {
+        ...defaultsOf(FILM_SETTINGS),
+        ...{ size: "own", width: 64, height: 48, framesPerSecond: 24 },
+      };
+      const ordered = await request.post(url, { data: { settings, stretch: { fromS: 0, toS: 24 } } });
+      const { id: filmId } = await ordered.json();
+      for (let i = 0; i < 2; i++) {
+        workers.push(
+          spawn(process.execPath, ["cli/bin/bumbrel.mjs", "worker"], {
+            stdio: "ignore",
+            env: { ...process.env, ...env },
+          }),
+        );
+      }
+      const film = async () => (await (await request.get(url)).json()).films[0];
+      await expect
+        .poll(async () => (await film()).workers.length, { intervals: [50], timeout: 60_000 })
+        .toBe(2);
+      workers[0].kill("SIGKILL");
+      await expect.poll(async () => (await film()).state, { timeout: 90_000 }).toBe("whole");
+      const path = join(folder, "shared.mp4");
+      writeFileSync(path, await (await request.get(`${shared.address}/api/films/${filmId}/file`)).body());
+      expect(Number(streamsOf(path)[0].nb_read_packets)).toBe(24 * 24);
+    } finally {
+      for (const worker of workers) worker.kill("SIGKILL");
+      await shared.remove();
+      await postgres.remove();
     }
-    const film = async () => (await (await request.get(url)).json()).films[0];
-    await expect
-      .poll(async () => (await film()).workers.length, { intervals: [50], timeout: 60_000 })
-      .toBe(2);
-    workers[0].kill("SIGKILL");
-    await expect.poll(async () => (await film()).state, { timeout: 90_000 }).toBe("whole");
-    const path = join(folder, "shared.mp4");
-    writeFileSync(path, await (await request.get(`${shared.address}/api/films/${filmId}/file`)).body());
-    expect(Number(streamsOf(path)[0].nb_read_packets)).toBe(24 * 24);
-  } finally {
-    for (const worker of workers) worker.kill("SIGKILL");
-    await shared.remove();
-    await postgres.remove();
-  }
-});
+  },
+);

@@ -3,6 +3,7 @@ import type { Scene } from "@bumbrel/core/document/scene";
 import { seededRandom } from "@bumbrel/core/dsp/maths/random";
 import { newScene } from "@bumbrel/core/kinds/create";
 import { expect, type Page, test } from "@playwright/test";
+import { FULL } from "./support/full";
 import { TestServer } from "./support/server";
 import { openStagePage } from "./support/stageFixture";
 import { storeProject, wallScene } from "./support/storing";
@@ -88,62 +89,64 @@ const strobeScene = (storedId: string) =>
     light: 2,
   });
 
-test("Deliver looks through the tape, says where it flashes and how loud it is, and limits it; delivered, it warns", async ({
-  page,
-}) => {
-  const server = new TestServer();
-  await server.start();
-  try {
-    const id = await storeProject(page.request, server.address, strobeTrack(), strobeScene);
-    await page.goto(`${server.address}/projects/${id}/deliver`);
-    const flashing = page.getByRole("region", { name: "Flashing light" });
-    const look = async () => {
-      await flashing.getByRole("button", { name: "Look through the whole tape" }).click();
-      await expect(flashing.getByRole("status")).toBeVisible();
-      await expect(flashing.getByRole("status")).toBeHidden({ timeout: 90_000 });
-    };
-    await look();
-    await expect(flashing).toContainText(/up to [5-7] flashes a second, where 3 are allowed/);
-    await expect(
-      flashing.getByRole("img", { name: /Flashes a second over the tape, [5-7] at most/ }),
-    ).toBeVisible();
-    await flashing.getByRole("button", { name: /^Go to 0:0/ }).click();
+test(
+  "Deliver looks through the tape, says where it flashes and how loud it is, and limits it; delivered, it warns",
+  FULL,
+  async ({ page }) => {
+    const server = new TestServer();
+    await server.start();
+    try {
+      const id = await storeProject(page.request, server.address, strobeTrack(), strobeScene);
+      await page.goto(`${server.address}/projects/${id}/deliver`);
+      const flashing = page.getByRole("region", { name: "Flashing light" });
+      const look = async () => {
+        await flashing.getByRole("button", { name: "Look through the whole tape" }).click();
+        await expect(flashing.getByRole("status")).toBeVisible();
+        await expect(flashing.getByRole("status")).toBeHidden({ timeout: 90_000 });
+      };
+      await look();
+      await expect(flashing).toContainText(/up to [5-7] flashes a second, where 3 are allowed/);
+      await expect(
+        flashing.getByRole("img", { name: /Flashes a second over the tape, [5-7] at most/ }),
+      ).toBeVisible();
+      await flashing.getByRole("button", { name: /^Go to 0:0/ }).click();
 
-    // The hits are at full scale: their peaks would clip.
-    const checks = page.getByRole("region", { name: "Checks" });
-    await expect(checks).toContainText(/The mix peaks at 0\.\d dBTP, above −1/);
-    const peakDb = Number(/peaks at (\d\.\d) dBTP/.exec((await checks.textContent())!)![1]);
-    await checks.getByRole("combobox", { name: "Loudness" }).selectOption("broadcast");
-    await expect(checks).toContainText(/LUFS, \d+(\.\d)? LU above −23/);
-    await checks.getByRole("button", { name: /^Do it: The mix peaks/ }).click();
-    const scene = async () =>
-      (await (await page.request.get(`${server.address}/api/projects/${id}`)).json()).scene;
-    await expect.poll(async () => (await scene()).sounds[0].faderDb).toBeCloseTo(-1.1 - peakDb, 0);
+      // The hits are at full scale: their peaks would clip.
+      const checks = page.getByRole("region", { name: "Checks" });
+      await expect(checks).toContainText(/The mix peaks at 0\.\d dBTP, above −1/);
+      const peakDb = Number(/peaks at (\d\.\d) dBTP/.exec((await checks.textContent())!)![1]);
+      await checks.getByRole("combobox", { name: "Loudness" }).selectOption("broadcast");
+      await expect(checks).toContainText(/LUFS, \d+(\.\d)? LU above −23/);
+      await checks.getByRole("button", { name: /^Do it: The mix peaks/ }).click();
+      const scene = async () =>
+        (await (await page.request.get(`${server.address}/api/projects/${id}`)).json()).scene;
+      await expect.poll(async () => (await scene()).sounds[0].faderDb).toBeCloseTo(-1.1 - peakDb, 0);
 
-    // The delivered page says so before anything starts.
-    const page_ = await page.context().newPage();
-    await page_.goto(await downloadPage());
-    await expect(page_.getByRole("status")).toContainText("This scene flashes", { timeout: 60_000 });
-    const start = page_.getByRole("button", { name: "Start all the same" });
-    await expect(start).toBeVisible();
-    expect(await page_.evaluate(() => window.bumbrel!.state())).toBe("paused");
-    await start.click();
-    await expect.poll(() => page_.evaluate(() => window.bumbrel!.state())).toBe("playing");
-    await page_.close();
-    async function downloadPage(): Promise<string> {
-      const [download] = await Promise.all([
-        page.waitForEvent("download"),
-        page.getByRole("button", { name: "Save the page" }).click(),
-      ]);
-      const path = test.info().outputPath("strobe.html");
-      await download.saveAs(path);
-      return pathToFileURL(path).href;
+      // The delivered page says so before anything starts.
+      const page_ = await page.context().newPage();
+      await page_.goto(await downloadPage());
+      await expect(page_.getByRole("status")).toContainText("This scene flashes", { timeout: 60_000 });
+      const start = page_.getByRole("button", { name: "Start all the same" });
+      await expect(start).toBeVisible();
+      expect(await page_.evaluate(() => window.bumbrel!.state())).toBe("paused");
+      await start.click();
+      await expect.poll(() => page_.evaluate(() => window.bumbrel!.state())).toBe("playing");
+      await page_.close();
+      async function downloadPage(): Promise<string> {
+        const [download] = await Promise.all([
+          page.waitForEvent("download"),
+          page.getByRole("button", { name: "Save the page" }).click(),
+        ]);
+        const path = test.info().outputPath("strobe.html");
+        await download.saveAs(path);
+        return pathToFileURL(path).href;
+      }
+
+      await flashing.getByRole("checkbox", { name: /^Limit flashes/ }).check();
+      await look();
+      await expect(flashing).toContainText(/At most [0-3] flash(es)? a second: within WCAG 2.3.1/);
+    } finally {
+      await server.remove();
     }
-
-    await flashing.getByRole("checkbox", { name: /^Limit flashes/ }).check();
-    await look();
-    await expect(flashing).toContainText(/At most [0-3] flash(es)? a second: within WCAG 2.3.1/);
-  } finally {
-    await server.remove();
-  }
-});
+  },
+);

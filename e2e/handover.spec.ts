@@ -39,6 +39,7 @@ import { parseMidi } from "midi-file";
 import { fromBuffer } from "osc-min";
 import Papa from "papaparse";
 import { CC, PYTHON } from "../tools/setup.mjs";
+import { FULL } from "./support/full";
 import { complaintsOf, openDemo } from "./support/helpers";
 import { TestServer } from "./support/server";
 
@@ -618,7 +619,7 @@ test("the WebXR example is seen with both eyes in a headset, and follows the hea
   expect(complaints).toEqual([]);
 });
 
-test("a scene stands in somebody's own three.js scene as it does here", async ({ page }) => {
+test("a scene stands in somebody's own three.js scene as it does here", FULL, async ({ page }) => {
   const complaints = complaintsOf(page);
   const times = [33.37, 2, 18.5, 47.9];
   await openDemo(page, server.address);
@@ -680,56 +681,59 @@ function glbJson(glb: Buffer) {
   return JSON.parse(glb.toString("utf8", 20, 20 + glb.readUInt32LE(12)));
 }
 
-test("a model with baked motion is valid, and moves in three.js as the scene does here", async ({ page }) => {
-  test.setTimeout(240_000);
-  const complaints = complaintsOf(page);
-  const folder = join(ROOM, "model");
-  mkdirSync(join(folder, "node_modules"), { recursive: true });
-  symlinkSync(join(ROOT, "node_modules/three"), join(folder, "node_modules/three"));
-  bumbrel("deliver", "--example", "regatta-night", "--as", "model", "--out", join(folder, "regatta.glb"));
-  const glb = readFileSync(join(folder, "regatta.glb"));
-  const { issues } = await validator.validateBytes(glb, { maxIssues: 1000 });
-  expect(issues.messages.filter(({ severity }) => severity < 2)).toEqual([]);
-  const json = glbJson(glb);
-  const { bumbrel: told } = json.scenes[0].extras;
-  expect(told.sounds.map(({ name }: { name: string }) => name)).toContain("Regatta Night");
-  expect(told.left.map(({ name }: { name: string }) => name)).toContain("Sparks");
+test(
+  "a model with baked motion is valid, and moves in three.js as the scene does here",
+  FULL,
+  async ({ page }) => {
+    test.setTimeout(240_000);
+    const complaints = complaintsOf(page);
+    const folder = join(ROOM, "model");
+    mkdirSync(join(folder, "node_modules"), { recursive: true });
+    symlinkSync(join(ROOT, "node_modules/three"), join(folder, "node_modules/three"));
+    bumbrel("deliver", "--example", "regatta-night", "--as", "model", "--out", join(folder, "regatta.glb"));
+    const glb = readFileSync(join(folder, "regatta.glb"));
+    const { issues } = await validator.validateBytes(glb, { maxIssues: 1000 });
+    expect(issues.messages.filter(({ severity }) => severity < 2)).toEqual([]);
+    const json = glbJson(glb);
+    const { bumbrel: told } = json.scenes[0].extras;
+    expect(told.sounds.map(({ name }: { name: string }) => name)).toContain("Regatta Night");
+    expect(told.left.map(({ name }: { name: string }) => name)).toContain("Sparks");
 
-  // Fifty times, on frames and between them.
-  const times = Array.from({ length: 50 }, (_none, i) => (i * 0.9371 + 0.0041 * (i % 3)) % 47.9);
-  await openDemo(page, server.address);
-  await page.waitForFunction(() => window.bumbrel!.isLoaded());
-  const { scene } = JSON.parse(readFileSync(join(PLAYER_KIT, "staged.json"), "utf8"));
-  const bodies: { id: string; name: string }[] = scene.objects
-    .filter(({ name }: { name: string }) =>
-      json.nodes.some(
-        (node: { name: string; mesh?: number }) => node.mesh !== undefined && node.name.startsWith(name),
-      ),
-    )
-    .map(({ id, name }: { id: string; name: string }) => ({ id, name }));
-  interface Drawn {
-    matrices: number[];
-    colours: number[];
-    glows: number[];
-  }
-  // As text: a million numbers go over at once.
-  const drawn = await page.evaluate(
-    ([all, things]) =>
-      JSON.stringify(
-        all.map((timeS) => {
-          window.bumbrel!.seek(timeS);
-          return window
-            .bumbrel!.drawnOf(things.map(({ id }) => id))
-            .map(({ matrices = [], colours = [], glows = [] }) => ({ matrices, colours, glows }));
-        }),
-      ),
-    [times, bodies] as const,
-  );
-  const expected: Drawn[][] = JSON.parse(drawn);
+    // Fifty times, on frames and between them.
+    const times = Array.from({ length: 50 }, (_none, i) => (i * 0.9371 + 0.0041 * (i % 3)) % 47.9);
+    await openDemo(page, server.address);
+    await page.waitForFunction(() => window.bumbrel!.isLoaded());
+    const { scene } = JSON.parse(readFileSync(join(PLAYER_KIT, "staged.json"), "utf8"));
+    const bodies: { id: string; name: string }[] = scene.objects
+      .filter(({ name }: { name: string }) =>
+        json.nodes.some(
+          (node: { name: string; mesh?: number }) => node.mesh !== undefined && node.name.startsWith(name),
+        ),
+      )
+      .map(({ id, name }: { id: string; name: string }) => ({ id, name }));
+    interface Drawn {
+      matrices: number[];
+      colours: number[];
+      glows: number[];
+    }
+    // As text: a million numbers go over at once.
+    const drawn = await page.evaluate(
+      ([all, things]) =>
+        JSON.stringify(
+          all.map((timeS) => {
+            window.bumbrel!.seek(timeS);
+            return window
+              .bumbrel!.drawnOf(things.map(({ id }) => id))
+              .map(({ matrices = [], colours = [], glows = [] }) => ({ matrices, colours, glows }));
+          }),
+        ),
+      [times, bodies] as const,
+    );
+    const expected: Drawn[][] = JSON.parse(drawn);
 
-  writeFileSync(
-    join(folder, "index.html"),
-    `<!doctype html><script type="importmap">{ "imports": { "three": "./node_modules/three/build/three.module.js", "three/": "./node_modules/three/" } }</script>
+    writeFileSync(
+      join(folder, "index.html"),
+      `<!doctype html><script type="importmap">{ "imports": { "three": "./node_modules/three/build/three.module.js", "three/": "./node_modules/three/" } }</script>
 <script type="module">
 import * as THREE from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
@@ -779,55 +783,56 @@ window.model = {
   },
 };
 </script>`,
-  );
-  const host = await hostOf(folder);
-  await page.goto(`${host.address}/index.html`);
-  await page.waitForFunction(() => "model" in window);
-  interface Read {
-    name: string;
-    matrix: number[];
-    colour: number[];
-    glow: number[];
-  }
-  const seen = await page.evaluate((all) => {
-    const { model } = window as unknown as { model: { read(timeS: number): unknown[] } };
-    return JSON.stringify(all.map((timeS) => model.read(timeS)));
-  }, times);
-  const played: Map<string, Read>[] = (JSON.parse(seen) as Read[][]).map(
-    (nodes) => new Map(nodes.map((node) => [node.name, node])),
-  );
-  host.close();
-  const worst = { place: 0, colour: 0, glow: 0 };
-  let compared = 0;
-  const differ = (a: readonly number[], b: readonly number[]) =>
-    a.reduce((most, one, i) => Math.max(most, Math.abs(one - b[i])), 0);
-  for (const [t, things] of expected.entries())
-    for (const [b, thing] of things.entries()) {
-      const { name } = bodies[b];
-      const count = thing.matrices.length / 16;
-      for (let i = 0; i < count; i++) {
-        const node = played[t].get(`${name} ${i + 1}`) ?? played[t].get(name);
-        if (!node) throw new Error(`The model has no ${name} ${i + 1}.`);
-        worst.place = Math.max(worst.place, differ(thing.matrices.slice(i * 16, i * 16 + 16), node.matrix));
-        const opacity = thing.glows[i * 4 + 3];
-        const colour = [...thing.colours.slice(i * 3, i * 3 + 3), opacity].map((one) => Math.min(1, one));
-        worst.colour = Math.max(worst.colour, differ(colour, node.colour));
-        const glow = thing.glows.slice(i * 4, i * 4 + 3);
-        // Shares of the strongest light there is: the eye sees no steps finer than that.
-        worst.glow = Math.max(worst.glow, differ(glow, node.glow) / Math.max(1, ...thing.glows));
-        compared++;
-      }
+    );
+    const host = await hostOf(folder);
+    await page.goto(`${host.address}/index.html`);
+    await page.waitForFunction(() => "model" in window);
+    interface Read {
+      name: string;
+      matrix: number[];
+      colour: number[];
+      glow: number[];
     }
-  console.log(`model against scene: ${JSON.stringify(worst)} over ${compared} places`);
-  expect(compared).toBeGreaterThan(1000);
-  expect(worst.place).toBeLessThanOrEqual(1e-3);
-  expect(worst.colour).toBeLessThanOrEqual(1 / 256);
-  // Lights whose numbers are dealt with a delay of parts of a frame have their corners between frames.
-  expect(worst.glow).toBeLessThanOrEqual(0.1);
-  expect(complaints).toEqual([]);
-});
+    const seen = await page.evaluate((all) => {
+      const { model } = window as unknown as { model: { read(timeS: number): unknown[] } };
+      return JSON.stringify(all.map((timeS) => model.read(timeS)));
+    }, times);
+    const played: Map<string, Read>[] = (JSON.parse(seen) as Read[][]).map(
+      (nodes) => new Map(nodes.map((node) => [node.name, node])),
+    );
+    host.close();
+    const worst = { place: 0, colour: 0, glow: 0 };
+    let compared = 0;
+    const differ = (a: readonly number[], b: readonly number[]) =>
+      a.reduce((most, one, i) => Math.max(most, Math.abs(one - b[i])), 0);
+    for (const [t, things] of expected.entries())
+      for (const [b, thing] of things.entries()) {
+        const { name } = bodies[b];
+        const count = thing.matrices.length / 16;
+        for (let i = 0; i < count; i++) {
+          const node = played[t].get(`${name} ${i + 1}`) ?? played[t].get(name);
+          if (!node) throw new Error(`The model has no ${name} ${i + 1}.`);
+          worst.place = Math.max(worst.place, differ(thing.matrices.slice(i * 16, i * 16 + 16), node.matrix));
+          const opacity = thing.glows[i * 4 + 3];
+          const colour = [...thing.colours.slice(i * 3, i * 3 + 3), opacity].map((one) => Math.min(1, one));
+          worst.colour = Math.max(worst.colour, differ(colour, node.colour));
+          const glow = thing.glows.slice(i * 4, i * 4 + 3);
+          // Shares of the strongest light there is: the eye sees no steps finer than that.
+          worst.glow = Math.max(worst.glow, differ(glow, node.glow) / Math.max(1, ...thing.glows));
+          compared++;
+        }
+      }
+    console.log(`model against scene: ${JSON.stringify(worst)} over ${compared} places`);
+    expect(compared).toBeGreaterThan(1000);
+    expect(worst.place).toBeLessThanOrEqual(1e-3);
+    expect(worst.colour).toBeLessThanOrEqual(1 / 256);
+    // Lights whose numbers are dealt with a delay of parts of a frame have their corners between frames.
+    expect(worst.glow).toBeLessThanOrEqual(0.1);
+    expect(complaints).toEqual([]);
+  },
+);
 
-test("Deliver saves every way out, says how large it will be, and why it cannot", async ({ page }) => {
+test("Deliver saves every way out, says how large it will be, and why it cannot", FULL, async ({ page }) => {
   test.setTimeout(240_000);
   const complaints = complaintsOf(page);
   await openDemo(page, server.address);
@@ -888,46 +893,48 @@ test("Deliver saves every way out, says how large it will be, and why it cannot"
   expect(complaints.filter((text) => !text.includes("400"))).toEqual([]);
 });
 
-test("a folder plays from a static host, with its options, and a kiosk begins by itself", async ({
-  page,
-}) => {
-  const complaints = complaintsOf(page);
-  const folder = join(ROOM, "site");
-  const options = [
-    "--numbers",
-    "baked",
-    "--sounds",
-    "opus",
-    "--kiosk",
-    "on",
-    "--description",
-    "Lanterns & music",
-    "--address",
-    "https://quay.example/night/",
-  ];
-  bumbrel("deliver", "--example", "fog-bell", "--as", "folder", ...options, "--out", folder);
-  const html = readFileSync(join(folder, "index.html"), "utf8");
-  expect(html).toContain('<meta name="description" content="Lanterns &#38; music">');
-  expect(html).toContain('<meta property="og:title" content="Fog Bell">');
-  expect(existsSync(join(folder, "numbers.curves"))).toBe(true);
-  expect(existsSync(join(folder, "code/analysis.js"))).toBe(false);
-  const kept = readdirSync(join(folder, "sounds"));
-  expect(kept.length).toBeGreaterThan(2);
-  for (const name of kept) expect(encodedFormatOf(readFileSync(join(folder, "sounds", name)))).toBe("webm");
-  expect(readFileSync(join(folder, "README.txt"), "utf8")).toContain(
-    '<iframe src="https://quay.example/night/index.html"',
-  );
-  const host = await hostOf(folder);
-  await page.setViewportSize({ width: 160, height: 90 });
-  await page.goto(`${host.address}/index.html`);
-  await page.locator("body.kiosk").waitFor({ timeout: 60_000 });
-  await expect(page.locator("#bar")).toBeHidden();
-  expect(await page.title()).toBe("Fog Bell");
-  host.close();
-  expect(complaints).toEqual([]);
-});
+test(
+  "a folder plays from a static host, with its options, and a kiosk begins by itself",
+  FULL,
+  async ({ page }) => {
+    const complaints = complaintsOf(page);
+    const folder = join(ROOM, "site");
+    const options = [
+      "--numbers",
+      "baked",
+      "--sounds",
+      "opus",
+      "--kiosk",
+      "on",
+      "--description",
+      "Lanterns & music",
+      "--address",
+      "https://quay.example/night/",
+    ];
+    bumbrel("deliver", "--example", "fog-bell", "--as", "folder", ...options, "--out", folder);
+    const html = readFileSync(join(folder, "index.html"), "utf8");
+    expect(html).toContain('<meta name="description" content="Lanterns &#38; music">');
+    expect(html).toContain('<meta property="og:title" content="Fog Bell">');
+    expect(existsSync(join(folder, "numbers.curves"))).toBe(true);
+    expect(existsSync(join(folder, "code/analysis.js"))).toBe(false);
+    const kept = readdirSync(join(folder, "sounds"));
+    expect(kept.length).toBeGreaterThan(2);
+    for (const name of kept) expect(encodedFormatOf(readFileSync(join(folder, "sounds", name)))).toBe("webm");
+    expect(readFileSync(join(folder, "README.txt"), "utf8")).toContain(
+      '<iframe src="https://quay.example/night/index.html"',
+    );
+    const host = await hostOf(folder);
+    await page.setViewportSize({ width: 160, height: 90 });
+    await page.goto(`${host.address}/index.html`);
+    await page.locator("body.kiosk").waitFor({ timeout: 60_000 });
+    await expect(page.locator("#bar")).toBeHidden();
+    expect(await page.title()).toBe("Fog Bell");
+    host.close();
+    expect(complaints).toEqual([]);
+  },
+);
 
-test("somebody who wants little motion starts the scene by hand", async ({ page }) => {
+test("somebody who wants little motion starts the scene by hand", FULL, async ({ page }) => {
   const html = join(ROOM, "calm.html");
   bumbrel("deliver", "--example", "regatta-night", "--as", "page", "--sounds", "aac", "--out", html);
   const host = await hostOf(ROOM);
@@ -943,7 +950,7 @@ test("somebody who wants little motion starts the scene by hand", async ({ page 
   host.close();
 });
 
-test("the live feed follows the tape, to a receiver that nobody here wrote", async ({ page }) => {
+test("the live feed follows the tape, to a receiver that nobody here wrote", FULL, async ({ page }) => {
   await openDemo(page, server.address);
   const socket = createSocket("udp4");
   socket.bind(0, "127.0.0.1");
@@ -980,7 +987,7 @@ test("the live feed follows the tape, to a receiver that nobody here wrote", asy
   socket.close();
 });
 
-test("a machine without a screen feeds a game, by the tape and by what it hears", async () => {
+test("a machine without a screen feeds a game, by the tape and by what it hears", FULL, async () => {
   const socket = createSocket("udp4");
   socket.bind(0, "127.0.0.1");
   await once(socket, "listening");

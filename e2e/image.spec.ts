@@ -126,7 +126,7 @@ test("automatic exposure brings any even image to middle grey, and half of it ha
   expect(half.mean).toBeLessThan(dark.mean - 10);
 });
 
-test("a floor is darker where something touches it, and nowhere else", async () => {
+test("a floor is darker where something touches it, and nowhere else", FULL, async () => {
   // Looked at from above, in even light: a box on the floor, or high over it.
   const floor = (contactShadow: number, heightM: number) => {
     const scene = squareScene({}, { kind: "box", settings: {}, rest: { position: [0, heightM, 0] } });

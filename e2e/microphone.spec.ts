@@ -4,6 +4,7 @@ import { makeTone } from "@bumbrel/core/dsp/tone/tone";
 import { writeWav } from "@bumbrel/core/format/samples/wav";
 import { expect, type Page, test } from "@playwright/test";
 import { FFPROBE } from "../tools/setup.mjs";
+import { FULL } from "./support/full";
 import { addSound, complaintsOf, dragRange, newProject } from "./support/helpers";
 import { MICROPHONE_DB, MICROPHONE_HZ, MICROPHONE_WAV } from "./support/microphoneFile";
 import { TestServer } from "./support/server";
@@ -118,40 +119,44 @@ test("a microphone that is refused says so, and the made-up one still works", as
   await expect(page.getByText(/Made-up microphone, 48 kHz/)).toBeVisible();
 });
 
-test("what is heard from a microphone is recorded as a film, by the clock", async ({ page, context }) => {
-  test.skip(!existsSync(FFPROBE), "ffmpeg, which looks at the film, is not installed");
-  await context.grantPermissions(["microphone"]);
-  await chooseMicrophone(page);
-  await page.getByRole("button", { name: "Switch Input on" }).click();
-  await expect(page.getByText(/Late by/)).toBeVisible();
-  await page.getByRole("link", { name: "Deliver", exact: true }).click();
-  const way = page.getByRole("region", { name: "Film, frames, still" });
-  await expect(way).toContainText("follows the clock");
-  await way.getByRole("combobox", { name: "Size" }).selectOption("own");
-  for (const [name, pixels] of [
-    ["Width", "160"],
-    ["Height", "90"],
-  ]) {
-    await way.getByRole("textbox", { name }).fill(pixels);
-    await page.keyboard.press("Enter");
-  }
-  await way.getByRole("button", { name: "Record what happens" }).click();
-  await expect(way.getByRole("status")).toHaveText("Recording what happens, by the clock");
-  await expect(way).toContainText(/0:0[2-9]\.\d, [1-9]\d* frames/, { timeout: 30_000 });
-  await way.getByRole("button", { name: "Stop and keep it" }).click();
-  await expect(way.getByRole("status")).toHaveText("The film is whole");
-  const [download] = await Promise.all([
-    page.waitForEvent("download"),
-    way.getByRole("link", { name: /^Save / }).click(),
-  ]);
-  const { stdout } = spawnSync(
-    FFPROBE,
-    ["-v", "error", "-show_streams", "-of", "json", await download.path()],
-    { encoding: "utf8" },
-  );
-  const [video, audio] = JSON.parse(stdout).streams;
-  expect(video).toMatchObject({ codec_name: "h264", width: 160, height: 90 });
-  expect(audio).toMatchObject({ codec_name: "aac" });
-  expect(Number(video.nb_frames)).toBeGreaterThan(5);
-  for (const { duration } of [video, audio]) expect(Number(duration)).toBeGreaterThan(1.5);
-});
+test(
+  "what is heard from a microphone is recorded as a film, by the clock",
+  FULL,
+  async ({ page, context }) => {
+    test.skip(!existsSync(FFPROBE), "ffmpeg, which looks at the film, is not installed");
+    await context.grantPermissions(["microphone"]);
+    await chooseMicrophone(page);
+    await page.getByRole("button", { name: "Switch Input on" }).click();
+    await expect(page.getByText(/Late by/)).toBeVisible();
+    await page.getByRole("link", { name: "Deliver", exact: true }).click();
+    const way = page.getByRole("region", { name: "Film, frames, still" });
+    await expect(way).toContainText("follows the clock");
+    await way.getByRole("combobox", { name: "Size" }).selectOption("own");
+    for (const [name, pixels] of [
+      ["Width", "160"],
+      ["Height", "90"],
+    ]) {
+      await way.getByRole("textbox", { name }).fill(pixels);
+      await page.keyboard.press("Enter");
+    }
+    await way.getByRole("button", { name: "Record what happens" }).click();
+    await expect(way.getByRole("status")).toHaveText("Recording what happens, by the clock");
+    await expect(way).toContainText(/0:0[2-9]\.\d, [1-9]\d* frames/, { timeout: 30_000 });
+    await way.getByRole("button", { name: "Stop and keep it" }).click();
+    await expect(way.getByRole("status")).toHaveText("The film is whole");
+    const [download] = await Promise.all([
+      page.waitForEvent("download"),
+      way.getByRole("link", { name: /^Save / }).click(),
+    ]);
+    const { stdout } = spawnSync(
+      FFPROBE,
+      ["-v", "error", "-show_streams", "-of", "json", await download.path()],
+      { encoding: "utf8" },
+    );
+    const [video, audio] = JSON.parse(stdout).streams;
+    expect(video).toMatchObject({ codec_name: "h264", width: 160, height: 90 });
+    expect(audio).toMatchObject({ codec_name: "aac" });
+    expect(Number(video.nb_frames)).toBeGreaterThan(5);
+    for (const { duration } of [video, audio]) expect(Number(duration)).toBeGreaterThan(1.5);
+  },
+);

@@ -5,6 +5,7 @@ import { pathToFileURL } from "node:url";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { giveProgram } from "@bumbrel/core/kinds/programs";
 import { expect, type Page, test } from "@playwright/test";
+import { FULL } from "./support/full";
 import { complaintsOf } from "./support/helpers";
 import { TestServer } from "./support/server";
 
@@ -76,44 +77,45 @@ async function lookAt(page: Page, ids: readonly string[]) {
   return seen;
 }
 
-test("a delivered page draws what the workbench draws: the same copies, and the same pixels", async ({
-  page,
-  browser,
-}) => {
-  // Twice four frames with their memory, each in reflections as well: minutes on a slow machine.
-  test.setTimeout(360_000);
-  const complaints = complaintsOf(page);
-  await page.setViewportSize({ width: 640, height: 400 });
-  const { id, ids } = await demoWithMemory(page);
-  await page.goto(`${server.address}/projects/${id}/stage`);
-  await page.waitForFunction(() => window.bumbrel?.durationS() === 48 && window.bumbrel.isLoaded());
-  const inWorkbench = await lookAt(page, ids);
-  const html = await (await page.request.get(`${server.address}/api/deliver/${id}/page`)).text();
-  await page.close();
+test(
+  "a delivered page draws what the workbench draws: the same copies, and the same pixels",
+  FULL,
+  async ({ page, browser }) => {
+    // Twice four frames with their memory, each in reflections as well: minutes on a slow machine.
+    test.setTimeout(360_000);
+    const complaints = complaintsOf(page);
+    await page.setViewportSize({ width: 640, height: 400 });
+    const { id, ids } = await demoWithMemory(page);
+    await page.goto(`${server.address}/projects/${id}/stage`);
+    await page.waitForFunction(() => window.bumbrel?.durationS() === 48 && window.bumbrel.isLoaded());
+    const inWorkbench = await lookAt(page, ids);
+    const html = await (await page.request.get(`${server.address}/api/deliver/${id}/page`)).text();
+    await page.close();
 
-  const file = join(mkdtempSync(join(tmpdir(), "bumbrel-page-")), "page.html");
-  writeFileSync(file, html);
-  // Of another shape than the stage of the workbench, which the image that is asked for does not depend on.
-  const delivered = await browser.newPage({ viewport: { width: 320, height: 320 } });
-  const deliveredComplaints = complaintsOf(delivered);
-  await delivered.goto(pathToFileURL(file).href);
-  await delivered.waitForFunction(() => window.bumbrel?.isLoaded());
-  const onPage = await lookAt(delivered, ids);
-  await delivered.close();
+    const file = join(mkdtempSync(join(tmpdir(), "bumbrel-page-")), "page.html");
+    writeFileSync(file, html);
+    // Of another shape than the stage of the workbench, which the image that is asked for does not depend on.
+    const delivered = await browser.newPage({ viewport: { width: 320, height: 320 } });
+    const deliveredComplaints = complaintsOf(delivered);
+    await delivered.goto(pathToFileURL(file).href);
+    await delivered.waitForFunction(() => window.bumbrel?.isLoaded());
+    const onPage = await lookAt(delivered, ids);
+    await delivered.close();
 
-  for (const [i, { numbers, pixels }] of inWorkbench.entries()) {
-    const frame = FRAMES[i];
-    expect({ frame, numbers: onPage[i].numbers }).toEqual({ frame, numbers });
-    const near = pixels.filter((value, at) => Math.abs(value - onPage[i].pixels[at]) <= 1).length;
-    expect(near / pixels.length).toBeGreaterThanOrEqual(0.999);
-  }
-  // The comparison would mean nothing if little were drawn, or always the same.
-  const count = inWorkbench[0].numbers.flat().length;
-  expect(count).toBeGreaterThan(1000);
-  const lit = inWorkbench.map(
-    ({ pixels }) => pixels.filter((value, at) => at % 4 !== 3 && value > 40).length,
-  );
-  expect(Math.min(...lit)).toBeGreaterThan(WIDTH * HEIGHT * 0.05);
-  expect(new Set(inWorkbench.map(({ pixels }) => pixels.join())).size).toBe(FRAMES.length);
-  expect([...complaints, ...deliveredComplaints]).toEqual([]);
-});
+    for (const [i, { numbers, pixels }] of inWorkbench.entries()) {
+      const frame = FRAMES[i];
+      expect({ frame, numbers: onPage[i].numbers }).toEqual({ frame, numbers });
+      const near = pixels.filter((value, at) => Math.abs(value - onPage[i].pixels[at]) <= 1).length;
+      expect(near / pixels.length).toBeGreaterThanOrEqual(0.999);
+    }
+    // The comparison would mean nothing if little were drawn, or always the same.
+    const count = inWorkbench[0].numbers.flat().length;
+    expect(count).toBeGreaterThan(1000);
+    const lit = inWorkbench.map(
+      ({ pixels }) => pixels.filter((value, at) => at % 4 !== 3 && value > 40).length,
+    );
+    expect(Math.min(...lit)).toBeGreaterThan(WIDTH * HEIGHT * 0.05);
+    expect(new Set(inWorkbench.map(({ pixels }) => pixels.join())).size).toBe(FRAMES.length);
+    expect([...complaints, ...deliveredComplaints]).toEqual([]);
+  },
+);

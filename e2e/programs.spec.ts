@@ -193,38 +193,42 @@ function workedScene(example: ProgramExample): Scene {
   return scene;
 }
 
-test("every worked program compiles, is drawn, and is seen to follow what it reads", async ({ browser }) => {
-  const { page, close } = await openStagePage(browser);
-  for (const [name, example] of Object.entries<ProgramExample>(PROGRAM_EXAMPLES)) {
-    const { kind, code } = example;
-    // Numbers are drawn by what they move: their tests are those of strands.
-    if (kind === "number") continue;
-    if (kind !== "drawing") {
+test(
+  "every worked program compiles, is drawn, and is seen to follow what it reads",
+  FULL,
+  async ({ browser }) => {
+    const { page, close } = await openStagePage(browser);
+    for (const [name, example] of Object.entries<ProgramExample>(PROGRAM_EXAMPLES)) {
+      const { kind, code } = example;
+      // Numbers are drawn by what they move: their tests are those of strands.
+      if (kind === "number") continue;
+      if (kind !== "drawing") {
+        expect(
+          await page.evaluate(([text, of]) => window.checkProgram(text, of), [code, kind] as const),
+          name,
+        ).toEqual([]);
+      }
+      const scene = workedScene(example);
+      const [early, late] = await page.evaluate(
+        async ([scene]) => [
+          await window.drawTracked(scene, [30], 60, 48),
+          await window.drawTracked(scene, [540], 60, 48),
+        ],
+        [scene] as const,
+      );
+      // Those of a sound have none here: they are drawn at rest.
+      const isLinked = Object.keys(scene.objects.find(({ links }) => links)?.links ?? {}).length > 0;
+      // A picture that is folded stays as grey as it was, and a dial waits for hits.
+      if (isLinked && name !== "kaleidoscope" && name !== "clockHands")
+        expect(difference(early, late), name).toBeGreaterThan(0.5);
       expect(
-        await page.evaluate(([text, of]) => window.checkProgram(text, of), [code, kind] as const),
+        early.some((byte) => byte > 20 && byte < 250),
         name,
-      ).toEqual([]);
+      ).toBe(true);
     }
-    const scene = workedScene(example);
-    const [early, late] = await page.evaluate(
-      async ([scene]) => [
-        await window.drawTracked(scene, [30], 60, 48),
-        await window.drawTracked(scene, [540], 60, 48),
-      ],
-      [scene] as const,
-    );
-    // Those of a sound have none here: they are drawn at rest.
-    const isLinked = Object.keys(scene.objects.find(({ links }) => links)?.links ?? {}).length > 0;
-    // A picture that is folded stays as grey as it was, and a dial waits for hits.
-    if (isLinked && name !== "kaleidoscope" && name !== "clockHands")
-      expect(difference(early, late), name).toBeGreaterThan(0.5);
-    expect(
-      early.some((byte) => byte > 20 && byte < 250),
-      name,
-    ).toBe(true);
-  }
-  await close();
-});
+    await close();
+  },
+);
 
 test("passes follow each other over the finished picture, and see its depth", async ({ browser }) => {
   const { page, close } = await openStagePage(browser);
@@ -367,83 +371,87 @@ function draw(canvas, frame) {
   await expect(question).toBeHidden();
 });
 
-test("an endless loop in a drawing, a pass or a number is stopped, said so, and can be started again", async ({
-  page,
-}) => {
-  await openEmptyStage(page, server.address);
-  await page.evaluate(() => window.bumbrel!.seek(0.5));
-  const put = async (name: string) => {
+test(
+  "an endless loop in a drawing, a pass or a number is stopped, said so, and can be started again",
+  FULL,
+  async ({ page }) => {
+    await openEmptyStage(page, server.address);
+    await page.evaluate(() => window.bumbrel!.seek(0.5));
+    const put = async (name: string) => {
+      await page.getByRole("button", { name: "Put on stage" }).click();
+      await page.getByRole("menuitem", { name, exact: true }).click();
+    };
+    const sheet = page.getByRole("complementary", { name: "Sheet" });
+    await put("Picture pass");
+    await sheet.getByRole("button", { name: "Open" }).click();
+    await expect(state(page)).toContainText("Works");
+    await writeCode(page, "void paint(inout Pixel p) { for (;;) p.colour += 0.001; }");
+    await expect(state(page)).toContainText("Works. 1 line,");
+    expect((await capture(page, 0.5)).length).toBe(120 * 75 * 4);
+    await page.getByRole("button", { name: "Close the program" }).click();
+
+    await put("Drawing");
+    await sheet.getByRole("button", { name: "Open" }).click();
+    await expect(state(page)).toContainText("Works");
+    // What never ends when it is checked is told as it is typed.
+    await writeCode(page, "function draw(canvas: Canvas) { for (;;) {} }");
+    await expect(state(page)).toContainText("It was stopped");
+    // What ends only for a while is stopped when it does not.
+    await writeCode(page, "function draw(canvas: Canvas, frame: Frame) { if (frame.time > 5) for (;;) {} }");
+    await expect(state(page)).toContainText("Works");
+    await page.evaluate(() => window.bumbrel!.seek(6));
+    await expect(state(page)).toContainText("It was stopped: it did not answer");
+    await page.evaluate(() => window.bumbrel!.seek(1));
+    await page.getByRole("button", { name: "Start again" }).click();
+    await expect(state(page)).toContainText("Works");
+
+    await page.getByRole("link", { name: "Strands" }).click();
+    await page.getByRole("combobox", { name: "Measure" }).selectOption({ label: "Program" });
+    await page.getByRole("button", { name: "Write a program" }).click();
+    await page.getByRole("menuitem", { name: "Twelve pitch classes" }).click();
+    await expect(state(page)).toContainText("Works");
+    await writeCode(page, "function next(moment: Moment) { if (moment.step > 200) for (;;) {} return 0.5; }");
+    await expect(state(page)).toContainText("It was stopped: it did not answer");
+    await writeCode(page, "function next(moment: Moment) { return 0.5; }");
+    await expect(state(page)).toContainText("Works");
+  },
+);
+
+test(
+  "a program that costs the graphics is switched off, and everything else comes back",
+  FULL,
+  async ({ page }) => {
+    await openEmptyStage(page, server.address);
     await page.getByRole("button", { name: "Put on stage" }).click();
-    await page.getByRole("menuitem", { name, exact: true }).click();
-  };
-  const sheet = page.getByRole("complementary", { name: "Sheet" });
-  await put("Picture pass");
-  await sheet.getByRole("button", { name: "Open" }).click();
-  await expect(state(page)).toContainText("Works");
-  await writeCode(page, "void paint(inout Pixel p) { for (;;) p.colour += 0.001; }");
-  await expect(state(page)).toContainText("Works. 1 line,");
-  expect((await capture(page, 0.5)).length).toBe(120 * 75 * 4);
-  await page.getByRole("button", { name: "Close the program" }).click();
-
-  await put("Drawing");
-  await sheet.getByRole("button", { name: "Open" }).click();
-  await expect(state(page)).toContainText("Works");
-  // What never ends when it is checked is told as it is typed.
-  await writeCode(page, "function draw(canvas: Canvas) { for (;;) {} }");
-  await expect(state(page)).toContainText("It was stopped");
-  // What ends only for a while is stopped when it does not.
-  await writeCode(page, "function draw(canvas: Canvas, frame: Frame) { if (frame.time > 5) for (;;) {} }");
-  await expect(state(page)).toContainText("Works");
-  await page.evaluate(() => window.bumbrel!.seek(6));
-  await expect(state(page)).toContainText("It was stopped: it did not answer");
-  await page.evaluate(() => window.bumbrel!.seek(1));
-  await page.getByRole("button", { name: "Start again" }).click();
-  await expect(state(page)).toContainText("Works");
-
-  await page.getByRole("link", { name: "Strands" }).click();
-  await page.getByRole("combobox", { name: "Measure" }).selectOption({ label: "Program" });
-  await page.getByRole("button", { name: "Write a program" }).click();
-  await page.getByRole("menuitem", { name: "Twelve pitch classes" }).click();
-  await expect(state(page)).toContainText("Works");
-  await writeCode(page, "function next(moment: Moment) { if (moment.step > 200) for (;;) {} return 0.5; }");
-  await expect(state(page)).toContainText("It was stopped: it did not answer");
-  await writeCode(page, "function next(moment: Moment) { return 0.5; }");
-  await expect(state(page)).toContainText("Works");
-});
-
-test("a program that costs the graphics is switched off, and everything else comes back", async ({
-  page,
-}) => {
-  await openEmptyStage(page, server.address);
-  await page.getByRole("button", { name: "Put on stage" }).click();
-  await page.getByRole("menuitem", { name: "Sphere", exact: true }).click();
-  const sheet = page.getByRole("complementary", { name: "Sheet" });
-  await sheet.getByRole("button", { name: "Write a program" }).click();
-  await page.getByRole("menuitem", { name: "Rising hills" }).click();
-  await expect(state(page)).toContainText("Works");
-  await page.evaluate(() => window.bumbrel!.whenLoaded());
-  await writeCode(
-    page,
-    "void paint(inout Surface s) { s.colour = vec3(0.0); s.emission = vec3(0.0, 0.0, 1.0); }",
-  );
-  await expect(state(page)).toContainText("Works");
-  /** Pixels that are blue, and light. */
-  const blue = async () => {
-    const bytes = await capture(page, 0.5);
-    return bytes.filter((byte, i) => i % 4 === 2 && byte > 150 && byte > bytes[i - 2] + 40).length;
-  };
-  await expect.poll(blue).toBeGreaterThan(20);
-  await page.evaluate(() => {
-    const canvas = document.querySelector<HTMLCanvasElement>("canvas[aria-label='The stage']")!;
-    const lose = canvas.getContext("webgl2")!.getExtension("WEBGL_lose_context")!;
-    lose.loseContext();
-    setTimeout(() => lose.restoreContext(), 500);
-  });
-  await expect(state(page)).toContainText("switched off: the graphics card gave up");
-  await expect.poll(blue).toBe(0);
-  await page.getByRole("button", { name: "Start again" }).click();
-  await expect.poll(blue).toBeGreaterThan(20);
-});
+    await page.getByRole("menuitem", { name: "Sphere", exact: true }).click();
+    const sheet = page.getByRole("complementary", { name: "Sheet" });
+    await sheet.getByRole("button", { name: "Write a program" }).click();
+    await page.getByRole("menuitem", { name: "Rising hills" }).click();
+    await expect(state(page)).toContainText("Works");
+    await page.evaluate(() => window.bumbrel!.whenLoaded());
+    await writeCode(
+      page,
+      "void paint(inout Surface s) { s.colour = vec3(0.0); s.emission = vec3(0.0, 0.0, 1.0); }",
+    );
+    await expect(state(page)).toContainText("Works");
+    /** Pixels that are blue, and light. */
+    const blue = async () => {
+      const bytes = await capture(page, 0.5);
+      return bytes.filter((byte, i) => i % 4 === 2 && byte > 150 && byte > bytes[i - 2] + 40).length;
+    };
+    await expect.poll(blue).toBeGreaterThan(20);
+    await page.evaluate(() => {
+      const canvas = document.querySelector<HTMLCanvasElement>("canvas[aria-label='The stage']")!;
+      const lose = canvas.getContext("webgl2")!.getExtension("WEBGL_lose_context")!;
+      lose.loseContext();
+      setTimeout(() => lose.restoreContext(), 500);
+    });
+    await expect(state(page)).toContainText("switched off: the graphics card gave up");
+    await expect.poll(blue).toBe(0);
+    await page.getByRole("button", { name: "Start again" }).click();
+    await expect.poll(blue).toBeGreaterThan(20);
+  },
+);
 
 /** Instants of the parity test, in no order. */
 const INSTANTS = Array.from({ length: 20 }, (_, i) => ((i * 7) % 20) * 47 + 100);

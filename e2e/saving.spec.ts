@@ -1,5 +1,6 @@
 import { writeWav } from "@bumbrel/core/format/samples/wav";
 import { expect, type Page, test } from "@playwright/test";
+import { FULL } from "./support/full";
 import { complaintsOf, openDemo, waitUntilSaved } from "./support/helpers";
 import { TestServer } from "./support/server";
 
@@ -104,7 +105,7 @@ test("a page that is reloaded while the server is gone loses nothing, and neithe
   expect(await savedName(page, id)).toBe("Theirs");
 });
 
-test("edits of a project that went on elsewhere are brought back into it", async ({ page }) => {
+test("edits of a project that went on elsewhere are brought back into it", FULL, async ({ page }) => {
   page.on("dialog", (dialog) => dialog.accept());
   const id = await openNew(page);
   await renameUnsaved(page, "Mine");
@@ -237,7 +238,7 @@ test("a deleted project is brought back from the list of deleted ones, or remove
   await expect(page.getByText("Thrown away", { exact: true })).toBeHidden();
 });
 
-test("earlier states are looked at, compared with now, and taken back", async ({ page }) => {
+test("earlier states are looked at, compared with now, and taken back", FULL, async ({ page }) => {
   const complaints = complaintsOf(page);
   await openDemo(page, server.address);
   await page.getByRole("link", { name: "Stage" }).click();

@@ -2,6 +2,7 @@ import { closeSync, ftruncateSync, mkdtempSync, openSync, rmSync, writeFileSync 
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { expect, type Locator, type Page, test } from "@playwright/test";
+import { FULL } from "./support/full";
 import {
   complaintsOf,
   nextFrames,
@@ -177,7 +178,7 @@ function projected([x, y, z]: number[], aspect: number) {
   return { x: 0.5 + (0.5 * to[0]) / (depth * aspect), y: 0.5 - (0.5 * dot(to, up)) / depth };
 }
 
-test("the same by keyboard alone", async ({ page }) => {
+test("the same by keyboard alone", FULL, async ({ page }) => {
   await openEmptyStage(page);
   await page.evaluate(() => window.bumbrel!.seek(26.4));
   const press = (key: string) => page.keyboard.press(key);
@@ -225,7 +226,7 @@ test("the same by keyboard alone", async ({ page }) => {
   await expect.poll(() => drawn(page, ring)).toEqual(whole);
 });
 
-test("several at once, hidden, locked, grouped, and copied into another project", async ({ page }) => {
+test("several at once, hidden, locked, grouped, and copied into another project", FULL, async ({ page }) => {
   const complaints = complaintsOf(page);
   await openEmptyStage(page);
   for (const kind of ["Sphere", "Torus"]) {
@@ -445,32 +446,34 @@ function boatGlb(): Uint8Array {
   return bytes;
 }
 
-test("the stage comes back after the graphics card took its memory, and says so in between", async ({
-  page,
-}) => {
-  const complaints = complaintsOf(page);
-  await page.setViewportSize({ width: 1000, height: 640 });
-  await openDemo(page, server.address);
-  await page.getByRole("link", { name: "Stage" }).click();
-  // Until its view is there, the small stage beside the strands is the one that is found.
-  await expect(page.getByRole("button", { name: "Put on stage" })).toBeVisible();
-  await page.evaluate(() => window.bumbrel!.seek(26.4));
-  await page.evaluate(() => window.bumbrel!.whenLoaded());
-  await nextFrames(page, 4);
-  const before = await look(page);
-  await page.evaluate(() => {
-    const canvas = document.querySelector<HTMLCanvasElement>("canvas[aria-label='The stage']")!;
-    const lose = canvas.getContext("webgl2")!.getExtension("WEBGL_lose_context")!;
-    lose.loseContext();
-    setTimeout(() => lose.restoreContext(), 1500);
-  });
-  const note = page.getByText("The graphics card took its memory back");
-  await expect(note).toBeVisible();
-  await expect(note).toBeHidden();
-  await nextFrames(page, 6);
-  const after = await look(page);
-  const difference =
-    after.light.reduce((sum, one, i) => sum + Math.abs(one - before.light[i]), 0) / after.light.length;
-  expect(difference).toBeLessThan(6);
-  expect(complaints.filter((text) => !/context lost/i.test(text))).toEqual([]);
-});
+test(
+  "the stage comes back after the graphics card took its memory, and says so in between",
+  FULL,
+  async ({ page }) => {
+    const complaints = complaintsOf(page);
+    await page.setViewportSize({ width: 1000, height: 640 });
+    await openDemo(page, server.address);
+    await page.getByRole("link", { name: "Stage" }).click();
+    // Until its view is there, the small stage beside the strands is the one that is found.
+    await expect(page.getByRole("button", { name: "Put on stage" })).toBeVisible();
+    await page.evaluate(() => window.bumbrel!.seek(26.4));
+    await page.evaluate(() => window.bumbrel!.whenLoaded());
+    await nextFrames(page, 4);
+    const before = await look(page);
+    await page.evaluate(() => {
+      const canvas = document.querySelector<HTMLCanvasElement>("canvas[aria-label='The stage']")!;
+      const lose = canvas.getContext("webgl2")!.getExtension("WEBGL_lose_context")!;
+      lose.loseContext();
+      setTimeout(() => lose.restoreContext(), 1500);
+    });
+    const note = page.getByText("The graphics card took its memory back");
+    await expect(note).toBeVisible();
+    await expect(note).toBeHidden();
+    await nextFrames(page, 6);
+    const after = await look(page);
+    const difference =
+      after.light.reduce((sum, one, i) => sum + Math.abs(one - before.light[i]), 0) / after.light.length;
+    expect(difference).toBeLessThan(6);
+    expect(complaints.filter((text) => !/context lost/i.test(text))).toEqual([]);
+  },
+);

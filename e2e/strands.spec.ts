@@ -1,6 +1,7 @@
 import { readFileSync } from "node:fs";
 import { readMidi } from "@bumbrel/core/format/samples/midi";
 import { expect, type Page, test } from "@playwright/test";
+import { FULL } from "./support/full";
 import {
   addSound,
   complaintsOf,
@@ -109,144 +110,152 @@ test("catches the snare by keys pressed in time with the demo, and adjusts by ha
   expect(complaints).toEqual([]);
 });
 
-test("beats that are heard are counted by buttons, and what a catch took beside the marks is crossed out", async ({
-  page,
-}) => {
-  const complaints = complaintsOf(page);
-  await openDemo(page, server.address);
-  await page.getByRole("link", { name: "Strands" }).click();
-  await page.getByRole("combobox", { name: "Measure" }).selectOption("beatPhase");
-  await page.evaluate(() => window.bumbrel!.seek(20.13));
-  const counting = page.getByRole("group", { name: "Count the beats" });
-  await expect(counting).toContainText("100.0 BPM", { timeout: 30_000 });
-  await counting.getByRole("button", { name: "½ ×" }).click();
-  await expect(counting).toContainText("50.0 BPM");
-  await counting.getByRole("button", { name: "2 ×" }).click();
-  await expect(counting).toContainText("200.0 BPM");
-  await counting.getByRole("button", { name: "2 ×" }).click();
-  await expect(counting).toContainText("100.0 BPM");
-  await page.getByRole("combobox", { name: "Measure" }).selectOption("barPhase");
-  await counting.getByRole("button", { name: "This is one" }).click();
-  await expect(field(page, "Bar begins at in s")).toHaveValue("20.130");
-  // The nearest beat is at 20.4 s: another one later a quarter of the bar is over.
-  await page.evaluate(() => window.bumbrel!.seek(21));
-  await expect(page.getByRole("region", { name: "Strand health" })).toContainText("0.25");
+test(
+  "beats that are heard are counted by buttons, and what a catch took beside the marks is crossed out",
+  FULL,
+  async ({ page }) => {
+    const complaints = complaintsOf(page);
+    await openDemo(page, server.address);
+    await page.getByRole("link", { name: "Strands" }).click();
+    await page.getByRole("combobox", { name: "Measure" }).selectOption("beatPhase");
+    await page.evaluate(() => window.bumbrel!.seek(20.13));
+    const counting = page.getByRole("group", { name: "Count the beats" });
+    await expect(counting).toContainText("100.0 BPM", { timeout: 30_000 });
+    await counting.getByRole("button", { name: "½ ×" }).click();
+    await expect(counting).toContainText("50.0 BPM");
+    await counting.getByRole("button", { name: "2 ×" }).click();
+    await expect(counting).toContainText("200.0 BPM");
+    await counting.getByRole("button", { name: "2 ×" }).click();
+    await expect(counting).toContainText("100.0 BPM");
+    await page.getByRole("combobox", { name: "Measure" }).selectOption("barPhase");
+    await counting.getByRole("button", { name: "This is one" }).click();
+    await expect(field(page, "Bar begins at in s")).toHaveValue("20.130");
+    // The nearest beat is at 20.4 s: another one later a quarter of the bar is over.
+    await page.evaluate(() => window.bumbrel!.seek(21));
+    await expect(page.getByRole("region", { name: "Strand health" })).toContainText("0.25");
 
-  await page.getByRole("button", { name: "Catch" }).click();
-  const panel = page.getByRole("region", { name: "Catch" });
-  await expect(panel).toContainText("0 marked; 3 more to go by.", { timeout: 20_000 });
-  for (const timeS of [24, 25.2, 26.4, 27]) {
-    await page.evaluate((at) => window.bumbrel!.seek(at), timeS);
-    await panel.getByRole("button", { name: "Hit" }).click();
-  }
-  await expect(panel).toContainText("Not marked:", { timeout: 20_000 });
-  const wrong = panel.getByRole("button", { name: /^Not a hit: 2[4-7]/ }).first();
-  const name = (await wrong.getAttribute("aria-label"))!;
-  await wrong.click();
-  await expect(panel).toContainText("1 crossed out.");
-  await expect(panel.getByRole("button", { name })).toBeHidden({ timeout: 20_000 });
-  await panel.getByRole("button", { name: "Take that back" }).click();
-  await expect(panel.getByRole("button", { name })).toBeVisible({ timeout: 20_000 });
-  await panel.getByRole("button", { name: "Stop" }).click();
-  await waitUntilSaved(page);
-  expect(complaints).toEqual([]);
-});
+    await page.getByRole("button", { name: "Catch" }).click();
+    const panel = page.getByRole("region", { name: "Catch" });
+    await expect(panel).toContainText("0 marked; 3 more to go by.", { timeout: 20_000 });
+    for (const timeS of [24, 25.2, 26.4, 27]) {
+      await page.evaluate((at) => window.bumbrel!.seek(at), timeS);
+      await panel.getByRole("button", { name: "Hit" }).click();
+    }
+    await expect(panel).toContainText("Not marked:", { timeout: 20_000 });
+    const wrong = panel.getByRole("button", { name: /^Not a hit: 2[4-7]/ }).first();
+    const name = (await wrong.getAttribute("aria-label"))!;
+    await wrong.click();
+    await expect(panel).toContainText("1 crossed out.");
+    await expect(panel.getByRole("button", { name })).toBeHidden({ timeout: 20_000 });
+    await panel.getByRole("button", { name: "Take that back" }).click();
+    await expect(panel.getByRole("button", { name })).toBeVisible({ timeout: 20_000 });
+    await panel.getByRole("button", { name: "Stop" }).click();
+    await waitUntilSaved(page);
+    expect(complaints).toEqual([]);
+  },
+);
 
-test("sections are found and marked, once, and pitch classes are drawn by their names", async ({ page }) => {
-  const complaints = complaintsOf(page);
-  await openDemo(page, server.address);
-  await page.getByRole("button", { name: "Find sections" }).click();
-  await expect(page.getByText("marks were set where they begin")).toBeVisible({ timeout: 30_000 });
-  await page.keyboard.press("Escape");
-  const marks = page.getByRole("button", { name: /^Mark [A-Z] at/ });
-  await expect(marks.first()).toHaveAccessibleName("Mark A at 0:00.0");
-  // The chorus begins with the seventh bar of 2.4 s.
-  const labels = await marks.evaluateAll((all) => all.map((one) => one.getAttribute("aria-label") ?? ""));
-  expect(labels.some((label) => /at 0:14\.[2-6]/.test(label))).toBe(true);
-  await page.getByRole("button", { name: "Find sections" }).click();
-  await expect(page.getByText("all of them are marked already")).toBeVisible({ timeout: 30_000 });
-  await page.keyboard.press("Escape");
-  await page.getByRole("button", { name: /^Undo/ }).click();
-  await expect(marks).toHaveCount(0);
+test(
+  "sections are found and marked, once, and pitch classes are drawn by their names",
+  FULL,
+  async ({ page }) => {
+    const complaints = complaintsOf(page);
+    await openDemo(page, server.address);
+    await page.getByRole("button", { name: "Find sections" }).click();
+    await expect(page.getByText("marks were set where they begin")).toBeVisible({ timeout: 30_000 });
+    await page.keyboard.press("Escape");
+    const marks = page.getByRole("button", { name: /^Mark [A-Z] at/ });
+    await expect(marks.first()).toHaveAccessibleName("Mark A at 0:00.0");
+    // The chorus begins with the seventh bar of 2.4 s.
+    const labels = await marks.evaluateAll((all) => all.map((one) => one.getAttribute("aria-label") ?? ""));
+    expect(labels.some((label) => /at 0:14\.[2-6]/.test(label))).toBe(true);
+    await page.getByRole("button", { name: "Find sections" }).click();
+    await expect(page.getByText("all of them are marked already")).toBeVisible({ timeout: 30_000 });
+    await page.keyboard.press("Escape");
+    await page.getByRole("button", { name: /^Undo/ }).click();
+    await expect(marks).toHaveCount(0);
 
-  await page.getByRole("combobox", { name: "Measure" }).selectOption("fan");
-  await page.getByRole("combobox", { name: "Layout" }).selectOption("pitchClasses");
-  await expect(field(page, "Low end")).toHaveValue("130.0");
-  await expect(page.getByText("F#", { exact: true })).toBeVisible();
+    await page.getByRole("combobox", { name: "Measure" }).selectOption("fan");
+    await page.getByRole("combobox", { name: "Layout" }).selectOption("pitchClasses");
+    await expect(field(page, "Low end")).toHaveValue("130.0");
+    await expect(page.getByText("F#", { exact: true })).toBeVisible();
 
-  await page.getByRole("combobox", { name: "Measure" }).selectOption("rms");
-  const part = page.getByRole("combobox", { name: "Part of the sound" });
-  await part.selectOption({ label: "what lasts" });
-  await expect(part).toHaveValue("harmonic");
-  await page.getByRole("button", { name: /^Undo/ }).click();
-  await expect(part).toHaveValue("");
-  expect(complaints).toEqual([]);
-});
+    await page.getByRole("combobox", { name: "Measure" }).selectOption("rms");
+    const part = page.getByRole("combobox", { name: "Part of the sound" });
+    await part.selectOption({ label: "what lasts" });
+    await expect(part).toHaveValue("harmonic");
+    await page.getByRole("button", { name: /^Undo/ }).click();
+    await expect(part).toHaveValue("");
+    expect(complaints).toEqual([]);
+  },
+);
 
-test("advice is taken with one press, keeps are gone back to, and holding a key shows how it was", async ({
-  page,
-}) => {
-  const complaints = complaintsOf(page);
-  await openDemo(page, server.address);
-  await page.evaluate(() => window.bumbrel!.seek(25.2));
-  await page.getByRole("button", { name: "Whole evening", exact: true }).click();
-  await type(page, "Range in dB", "6");
-  const health = page.getByRole("region", { name: "Strand health" });
-  await expect(health).toContainText(/At its ceiling \d+ % .*: raise the range by [\d.]+ dB/, {
-    timeout: 15_000,
-  });
-  await health.getByRole("button", { name: "Do it" }).first().click();
-  await expect(health).not.toContainText("At its ceiling");
-  const range = field(page, "Range in dB");
-  const advised = Number(await range.inputValue());
-  expect(advised).toBeGreaterThan(8);
+test(
+  "advice is taken with one press, keeps are gone back to, and holding a key shows how it was",
+  FULL,
+  async ({ page }) => {
+    const complaints = complaintsOf(page);
+    await openDemo(page, server.address);
+    await page.evaluate(() => window.bumbrel!.seek(25.2));
+    await page.getByRole("button", { name: "Whole evening", exact: true }).click();
+    await type(page, "Range in dB", "6");
+    const health = page.getByRole("region", { name: "Strand health" });
+    await expect(health).toContainText(/At its ceiling \d+ % .*: raise the range by [\d.]+ dB/, {
+      timeout: 15_000,
+    });
+    await health.getByRole("button", { name: "Do it" }).first().click();
+    await expect(health).not.toContainText("At its ceiling");
+    const range = field(page, "Range in dB");
+    const advised = Number(await range.inputValue());
+    expect(advised).toBeGreaterThan(8);
 
-  await page.getByRole("button", { name: "Keeps" }).click();
-  await page.getByRole("textbox", { name: "Name of the keep" }).fill("Full tide");
-  await page.getByRole("button", { name: "Keep this state" }).click();
-  await page.getByRole("radio", { name: "compare", exact: true }).click();
-  await page.keyboard.press("Escape");
-  await type(page, "Range in dB", "90");
-  await page.evaluate(() => window.bumbrel!.whenLoaded());
-  const lamp = () => propertyNow(page, "lamp", "intensity");
-  const after = await lamp();
-  const savedBefore = await page.getByRole("button", { name: /^Undo/ }).getAttribute("title");
-  await page.evaluate(() => (document.activeElement as HTMLElement).blur());
-  await page.keyboard.down("b");
-  await expect(page.getByRole("button", { name: "Hold for Full tide" })).toHaveAttribute(
-    "aria-pressed",
-    "true",
-  );
-  await expect.poll(lamp).toBeGreaterThan(after + 1);
-  // What is held is looked at, not edited.
-  expect(await page.getByRole("button", { name: /^Undo/ }).getAttribute("title")).toBe(savedBefore);
-  await page.keyboard.up("b");
-  await expect.poll(lamp).toBeCloseTo(after, 3);
-  await page.getByRole("button", { name: "Keeps" }).click();
-  await page.getByRole("button", { name: "Go back" }).click();
-  await page.keyboard.press("Escape");
-  await expect(range).toHaveValue(advised.toFixed(1));
-  await page.getByRole("button", { name: "Undo: go back to Full tide" }).click();
-  await expect(range).toHaveValue("90.0");
+    await page.getByRole("button", { name: "Keeps" }).click();
+    await page.getByRole("textbox", { name: "Name of the keep" }).fill("Full tide");
+    await page.getByRole("button", { name: "Keep this state" }).click();
+    await page.getByRole("radio", { name: "compare", exact: true }).click();
+    await page.keyboard.press("Escape");
+    await type(page, "Range in dB", "90");
+    await page.evaluate(() => window.bumbrel!.whenLoaded());
+    const lamp = () => propertyNow(page, "lamp", "intensity");
+    const after = await lamp();
+    const savedBefore = await page.getByRole("button", { name: /^Undo/ }).getAttribute("title");
+    await page.evaluate(() => (document.activeElement as HTMLElement).blur());
+    await page.keyboard.down("b");
+    await expect(page.getByRole("button", { name: "Hold for Full tide" })).toHaveAttribute(
+      "aria-pressed",
+      "true",
+    );
+    await expect.poll(lamp).toBeGreaterThan(after + 1);
+    // What is held is looked at, not edited.
+    expect(await page.getByRole("button", { name: /^Undo/ }).getAttribute("title")).toBe(savedBefore);
+    await page.keyboard.up("b");
+    await expect.poll(lamp).toBeCloseTo(after, 3);
+    await page.getByRole("button", { name: "Keeps" }).click();
+    await page.getByRole("button", { name: "Go back" }).click();
+    await page.keyboard.press("Escape");
+    await expect(range).toHaveValue(advised.toFixed(1));
+    await page.getByRole("button", { name: "Undo: go back to Full tide" }).click();
+    await expect(range).toHaveValue("90.0");
 
-  // Alone, it drives what it drives; all else rests. Muted, it drives nothing.
-  const glow = () => propertyNow(page, "lantern1", "emissionStrength");
-  const lit = await glow();
-  await page.getByRole("button", { name: "More about Whole evening" }).click();
-  await page.getByRole("menuitem", { name: "Let it alone drive the stage" }).click();
-  await expect.poll(glow).toBeCloseTo(1.1, 3);
-  expect(Math.abs(lit - 1.1)).toBeGreaterThan(0.05);
-  await page.getByRole("button", { name: "More about Whole evening" }).click();
-  await page.getByRole("menuitem", { name: "Let all drive the stage again" }).click();
-  await expect.poll(glow).toBeCloseTo(lit, 3);
-  await page.getByRole("button", { name: "More about Whole evening" }).click();
-  await page.getByRole("menuitem", { name: /^Mute/ }).click();
-  await expect.poll(lamp).toBe(10);
-  await waitUntilSaved(page);
-  expect(complaints).toEqual([]);
-});
+    // Alone, it drives what it drives; all else rests. Muted, it drives nothing.
+    const glow = () => propertyNow(page, "lantern1", "emissionStrength");
+    const lit = await glow();
+    await page.getByRole("button", { name: "More about Whole evening" }).click();
+    await page.getByRole("menuitem", { name: "Let it alone drive the stage" }).click();
+    await expect.poll(glow).toBeCloseTo(1.1, 3);
+    expect(Math.abs(lit - 1.1)).toBeGreaterThan(0.05);
+    await page.getByRole("button", { name: "More about Whole evening" }).click();
+    await page.getByRole("menuitem", { name: "Let all drive the stage again" }).click();
+    await expect.poll(glow).toBeCloseTo(lit, 3);
+    await page.getByRole("button", { name: "More about Whole evening" }).click();
+    await page.getByRole("menuitem", { name: /^Mute/ }).click();
+    await expect.poll(lamp).toBe(10);
+    await waitUntilSaved(page);
+    expect(complaints).toEqual([]);
+  },
+);
 
-test("a fan, a strand made of it, and a table read back", async ({ page }) => {
+test("a fan, a strand made of it, and a table read back", FULL, async ({ page }) => {
   const complaints = complaintsOf(page);
   await openDemo(page, server.address);
   await page.evaluate(() => window.bumbrel!.seek(25.2));
@@ -332,31 +341,35 @@ test("steps are opened, drawn and bypassed by keyboard, and strands put in anoth
   await expect(chips.nth(2)).toContainText("Bass");
 });
 
-test("numbers come back from an earlier visit, and a live input says how late it is", async ({ page }) => {
-  const complaints = complaintsOf(page);
-  await openDemo(page, server.address);
-  const asked: string[] = [];
-  page.on("response", (response) => {
-    const { pathname } = new URL(response.url());
-    if (pathname.startsWith("/api/analyses/"))
-      asked.push(`${response.request().method()} ${response.status()}`);
-  });
-  await page.getByRole("combobox", { name: "Measure" }).selectOption("pitch");
-  await expect.poll(() => asked.join(), { timeout: 60_000 }).toMatch(/GET 204.*PUT 204/);
-  await waitUntilSaved(page);
-  await page.reload();
-  await expect.poll(() => asked.join(), { timeout: 30_000 }).toMatch(/GET 200/);
+test(
+  "numbers come back from an earlier visit, and a live input says how late it is",
+  FULL,
+  async ({ page }) => {
+    const complaints = complaintsOf(page);
+    await openDemo(page, server.address);
+    const asked: string[] = [];
+    page.on("response", (response) => {
+      const { pathname } = new URL(response.url());
+      if (pathname.startsWith("/api/analyses/"))
+        asked.push(`${response.request().method()} ${response.status()}`);
+    });
+    await page.getByRole("combobox", { name: "Measure" }).selectOption("pitch");
+    await expect.poll(() => asked.join(), { timeout: 60_000 }).toMatch(/GET 204.*PUT 204/);
+    await waitUntilSaved(page);
+    await page.reload();
+    await expect.poll(() => asked.join(), { timeout: 30_000 }).toMatch(/GET 200/);
 
-  await newProject(page, server.address);
-  await addSound(page, "Input");
-  await page.getByRole("button", { name: "Switch Input on" }).click();
-  await page.getByRole("link", { name: "Strands", exact: true }).click();
-  await page.getByRole("button", { name: "New strand" }).click();
-  await page.getByRole("menuitem", { name: /^A range/ }).click();
-  const health = page.getByRole("region", { name: "Strand health" });
-  await expect(health).toContainText(/late by \d\d+ ms: window 21 ms/);
-  await page.getByRole("combobox", { name: "Measure" }).selectOption("rms");
-  await expect(health).toContainText(/window 5 ms/);
-  await expect(health).toContainText(/−\d\d\.\d dB/);
-  expect(complaints).toEqual([]);
-});
+    await newProject(page, server.address);
+    await addSound(page, "Input");
+    await page.getByRole("button", { name: "Switch Input on" }).click();
+    await page.getByRole("link", { name: "Strands", exact: true }).click();
+    await page.getByRole("button", { name: "New strand" }).click();
+    await page.getByRole("menuitem", { name: /^A range/ }).click();
+    const health = page.getByRole("region", { name: "Strand health" });
+    await expect(health).toContainText(/late by \d\d+ ms: window 21 ms/);
+    await page.getByRole("combobox", { name: "Measure" }).selectOption("rms");
+    await expect(health).toContainText(/window 5 ms/);
+    await expect(health).toContainText(/−\d\d\.\d dB/);
+    expect(complaints).toEqual([]);
+  },
+);

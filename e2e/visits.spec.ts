@@ -7,6 +7,7 @@ import { Take } from "@bumbrel/core/document/take/take";
 import { takeToFile } from "@bumbrel/core/document/take/takeFile";
 import type { MadeUpHeadset } from "@bumbrel/player/headset/madeUpHeadset";
 import { expect, type Locator, type Page, test } from "@playwright/test";
+import { FULL } from "./support/full";
 import { complaintsOf, nextFrames, waitUntilSaved } from "./support/helpers";
 import { TestServer } from "./support/server";
 import { openStagePage } from "./support/stageFixture";
@@ -74,83 +75,85 @@ test("in a window, a tap shows the ring for as long as the hum is heard", async 
   expect(complaints).toEqual([]);
 });
 
-test("walking into a zone, out and in again, the music continues where it was left; the take does it all again", async ({
-  page,
-}) => {
-  await openTry(page);
-  await page.getByRole("button", { name: "walking in it" }).click();
-  await start(page);
-  await page.waitForFunction(() => window.bumbrel!.isLoaded());
-  const walk = async (key: string, answerId: string, count: number) => {
-    await page.keyboard.down(key);
-    await waitForFired(page, answerId, count);
-    await page.keyboard.up(key);
-  };
-  const inside = page.getByRole("list", { name: "Who is in which zone" });
-  await expect(inside).toHaveText(/arch.*nobody/);
-  await walk("w", "in", 1);
-  await expect(inside).toHaveText(/arch.*the visitor/);
-  await page.waitForFunction(() => window.bumbrel!.unit("tune").heardS > 0.5);
-  await walk("s", "out", 1);
-  await page.waitForFunction(() => !window.bumbrel!.unit("tune").isHeard);
-  const left = await page.evaluate(() => window.bumbrel!.unit("tune"));
-  expect(Math.abs(left.heardS - left.positionS)).toBeLessThan(0.02);
-  await walk("w", "in", 2);
-  // The first that is heard again is what was left.
-  const first = await page.evaluate(async () => {
-    for (;;) {
-      const { isHeard, heardS } = window.bumbrel!.unit("tune");
-      if (isHeard) return heardS;
-      await new Promise((resolve) => setTimeout(resolve, 4));
+test(
+  "walking into a zone, out and in again, the music continues where it was left; the take does it all again",
+  FULL,
+  async ({ page }) => {
+    await openTry(page);
+    await page.getByRole("button", { name: "walking in it" }).click();
+    await start(page);
+    await page.waitForFunction(() => window.bumbrel!.isLoaded());
+    const walk = async (key: string, answerId: string, count: number) => {
+      await page.keyboard.down(key);
+      await waitForFired(page, answerId, count);
+      await page.keyboard.up(key);
+    };
+    const inside = page.getByRole("list", { name: "Who is in which zone" });
+    await expect(inside).toHaveText(/arch.*nobody/);
+    await walk("w", "in", 1);
+    await expect(inside).toHaveText(/arch.*the visitor/);
+    await page.waitForFunction(() => window.bumbrel!.unit("tune").heardS > 0.5);
+    await walk("s", "out", 1);
+    await page.waitForFunction(() => !window.bumbrel!.unit("tune").isHeard);
+    const left = await page.evaluate(() => window.bumbrel!.unit("tune"));
+    expect(Math.abs(left.heardS - left.positionS)).toBeLessThan(0.02);
+    await walk("w", "in", 2);
+    // The first that is heard again is what was left.
+    const first = await page.evaluate(async () => {
+      for (;;) {
+        const { isHeard, heardS } = window.bumbrel!.unit("tune");
+        if (isHeard) return heardS;
+        await new Promise((resolve) => setTimeout(resolve, 4));
+      }
+    });
+    const take = await page.evaluate(() => window.bumbrel!.take());
+    const starts = take.units.filter(({ unitId, running }) => unitId === "tune" && running);
+    expect(first).toBeGreaterThanOrEqual(left.heardS - 0.02);
+    // Whatever came late on this machine: nothing of the music is skipped, and nothing is heard twice.
+    const cues = await page.evaluate(() => window.bumbrel!.fired());
+    const againS = cues.filter(({ answerId }) => answerId === "in")[1].timeS;
+    for (const { positionS, timeS } of starts.filter(({ timeS }) => timeS > againS)) {
+      expect(positionS).toBeLessThan(left.heardS + timeS - againS + 0.02);
+      expect(positionS).toBeGreaterThan(left.heardS - 0.02);
     }
-  });
-  const take = await page.evaluate(() => window.bumbrel!.take());
-  const starts = take.units.filter(({ unitId, running }) => unitId === "tune" && running);
-  expect(first).toBeGreaterThanOrEqual(left.heardS - 0.02);
-  // Whatever came late on this machine: nothing of the music is skipped, and nothing is heard twice.
-  const cues = await page.evaluate(() => window.bumbrel!.fired());
-  const againS = cues.filter(({ answerId }) => answerId === "in")[1].timeS;
-  for (const { positionS, timeS } of starts.filter(({ timeS }) => timeS > againS)) {
-    expect(positionS).toBeLessThan(left.heardS + timeS - againS + 0.02);
-    expect(positionS).toBeGreaterThan(left.heardS - 0.02);
-  }
-  const done = await fired(page);
-  await page.getByRole("button", { name: "End the try" }).click();
-  await page.getByRole("button", { name: "Keep it" }).click();
-  await waitUntilSaved(page);
-  await page.getByRole("button", { name: "Play Take 1 again" }).click();
-  // A replay ends with its take: the longest list on the way is what was answered.
-  const again = await page.evaluate(
-    () =>
-      new Promise<string[]>((resolve) => {
-        let most: string[] = [];
-        const look = () => {
-          const now = window.bumbrel!.fired().map(({ answerId }) => answerId);
-          if (now.length > most.length) most = now;
-          if (window.bumbrel!.runS() === undefined && most.length > 0) resolve(most);
-          else requestAnimationFrame(look);
-        };
-        look();
-      }),
-  );
-  expect(again).toEqual(done);
-  // A second try in which nothing is done: what the first one did is missing from it.
-  await start(page);
-  await page.getByRole("button", { name: "End the try" }).click();
-  await page.getByRole("button", { name: "Keep it" }).click();
-  await page.getByRole("button", { name: "Compare Take 1" }).click();
-  await page.getByRole("button", { name: "Compare Take 2" }).click();
-  const compared = page.getByRole("region", { name: "Takes compared" });
-  await expect(compared).toContainText("Take 1 against Take 2: the same until");
-  await expect(compared.getByRole("listitem").first()).toContainText("only in Take 1");
-  // With all of that, nothing sticks out of the column.
-  const [needed, there] = await page
-    .getByRole("complementary", { name: "Try" })
-    .evaluate(({ scrollWidth, clientWidth }) => [scrollWidth, clientWidth]);
-  expect(needed).toBeLessThanOrEqual(there);
-});
+    const done = await fired(page);
+    await page.getByRole("button", { name: "End the try" }).click();
+    await page.getByRole("button", { name: "Keep it" }).click();
+    await waitUntilSaved(page);
+    await page.getByRole("button", { name: "Play Take 1 again" }).click();
+    // A replay ends with its take: the longest list on the way is what was answered.
+    const again = await page.evaluate(
+      () =>
+        new Promise<string[]>((resolve) => {
+          let most: string[] = [];
+          const look = () => {
+            const now = window.bumbrel!.fired().map(({ answerId }) => answerId);
+            if (now.length > most.length) most = now;
+            if (window.bumbrel!.runS() === undefined && most.length > 0) resolve(most);
+            else requestAnimationFrame(look);
+          };
+          look();
+        }),
+    );
+    expect(again).toEqual(done);
+    // A second try in which nothing is done: what the first one did is missing from it.
+    await start(page);
+    await page.getByRole("button", { name: "End the try" }).click();
+    await page.getByRole("button", { name: "Keep it" }).click();
+    await page.getByRole("button", { name: "Compare Take 1" }).click();
+    await page.getByRole("button", { name: "Compare Take 2" }).click();
+    const compared = page.getByRole("region", { name: "Takes compared" });
+    await expect(compared).toContainText("Take 1 against Take 2: the same until");
+    await expect(compared.getByRole("listitem").first()).toContainText("only in Take 1");
+    // With all of that, nothing sticks out of the column.
+    const [needed, there] = await page
+      .getByRole("complementary", { name: "Try" })
+      .evaluate(({ scrollWidth, clientWidth }) => [scrollWidth, clientWidth]);
+    expect(needed).toBeLessThanOrEqual(there);
+  },
+);
 
-test("zones and shapes of bodies are drawn over the scene where that is wanted", async ({ page }) => {
+test("zones and shapes of bodies are drawn over the scene where that is wanted", FULL, async ({ page }) => {
   await openTry(page);
   await start(page);
   await page.getByRole("button", { name: "Pause the try" }).click();
@@ -273,54 +276,58 @@ test("on a phone, what stands behind the person is hidden by their known outline
   expect(found).toBeGreaterThanOrEqual(0.97);
 });
 
-test("a delivered page finds the made-up person by itself, and cuts them out", async ({ browser, page }) => {
-  const [width, height] = [360, 480];
-  const { page: maker, close } = await openStagePage(browser);
-  const { picture, known } = await maker.evaluate(([w, h]) => window.cameraPicture(1, w, h), [
-    width,
-    height,
-  ] as const);
-  await close();
-  const scene = sheetScene();
-  scene.meeting = { look: "camera", camera: "back", headset: false, room: false };
-  const id = (await projectOf(page, scene)).split("/").at(-1);
-  const html = await (await page.request.get(`${server.address}/api/deliver/${id}/page`)).text();
-  // The finder stands after the script: the scene does not wait for it.
-  expect(html.indexOf('id="person-page"')).toBeGreaterThan(html.lastIndexOf("<script>"));
-  const context = await browser.newContext({ viewport: { width, height } });
-  const phone = await context.newPage();
-  const complaints = complaintsOf(phone);
-  await phone.addInitScript((src) => {
-    navigator.mediaDevices.getUserMedia = async () => {
-      const image = new Image();
-      image.src = src;
-      await image.decode();
-      const canvas = document.createElement("canvas");
-      [canvas.width, canvas.height] = [image.width, image.height];
-      const draw = () => canvas.getContext("2d")!.drawImage(image, 0, 0);
-      draw();
-      setInterval(draw, 100);
-      return canvas.captureStream(10);
-    };
-  }, picture);
-  await phone.route("**/*", (route) => route.fulfill({ body: html, contentType: "text/html" }));
-  await phone.goto("https://page.invalid/");
-  await phone.getByRole("button", { name: "Begin" }).click();
-  await phone.waitForFunction(() => (window.bumbrel?.runS() ?? 0) > 0.1);
-  await phone.getByRole("button", { name: "Use the camera" }).click();
-  const outline = (i: number) => Math.floor(i / width) < height * 0.75;
-  await expect(async () => {
-    const { cut } = await cutOut(phone, phone.locator("#stage"));
-    const found = overlap(
-      cut.filter((_one, i) => outline(i)),
-      known.filter((_one, i) => outline(i)),
-    );
-    console.log(`cut-out of a delivered page against the known outline: ${found.toFixed(4)}`);
-    expect(found).toBeGreaterThan(0.9);
-  }).toPass({ timeout: 60_000 });
-  expect(complaints).toEqual([]);
-  await context.close();
-});
+test(
+  "a delivered page finds the made-up person by itself, and cuts them out",
+  FULL,
+  async ({ browser, page }) => {
+    const [width, height] = [360, 480];
+    const { page: maker, close } = await openStagePage(browser);
+    const { picture, known } = await maker.evaluate(([w, h]) => window.cameraPicture(1, w, h), [
+      width,
+      height,
+    ] as const);
+    await close();
+    const scene = sheetScene();
+    scene.meeting = { look: "camera", camera: "back", headset: false, room: false };
+    const id = (await projectOf(page, scene)).split("/").at(-1);
+    const html = await (await page.request.get(`${server.address}/api/deliver/${id}/page`)).text();
+    // The finder stands after the script: the scene does not wait for it.
+    expect(html.indexOf('id="person-page"')).toBeGreaterThan(html.lastIndexOf("<script>"));
+    const context = await browser.newContext({ viewport: { width, height } });
+    const phone = await context.newPage();
+    const complaints = complaintsOf(phone);
+    await phone.addInitScript((src) => {
+      navigator.mediaDevices.getUserMedia = async () => {
+        const image = new Image();
+        image.src = src;
+        await image.decode();
+        const canvas = document.createElement("canvas");
+        [canvas.width, canvas.height] = [image.width, image.height];
+        const draw = () => canvas.getContext("2d")!.drawImage(image, 0, 0);
+        draw();
+        setInterval(draw, 100);
+        return canvas.captureStream(10);
+      };
+    }, picture);
+    await phone.route("**/*", (route) => route.fulfill({ body: html, contentType: "text/html" }));
+    await phone.goto("https://page.invalid/");
+    await phone.getByRole("button", { name: "Begin" }).click();
+    await phone.waitForFunction(() => (window.bumbrel?.runS() ?? 0) > 0.1);
+    await phone.getByRole("button", { name: "Use the camera" }).click();
+    const outline = (i: number) => Math.floor(i / width) < height * 0.75;
+    await expect(async () => {
+      const { cut } = await cutOut(phone, phone.locator("#stage"));
+      const found = overlap(
+        cut.filter((_one, i) => outline(i)),
+        known.filter((_one, i) => outline(i)),
+      );
+      console.log(`cut-out of a delivered page against the known outline: ${found.toFixed(4)}`);
+      expect(found).toBeGreaterThan(0.9);
+    }).toPass({ timeout: 60_000 });
+    expect(complaints).toEqual([]);
+    await context.close();
+  },
+);
 
 test("a camera that is refused is told of, and the rest goes on", async ({ browser }) => {
   const context = await browser.newContext({ viewport: { width: 1000, height: 600 } });
@@ -342,54 +349,55 @@ test("a camera that is refused is told of, and the rest goes on", async ({ brows
   await context.close();
 });
 
-test("on a delivered page, each permission may be refused: it says so, and the scene goes on", async ({
-  browser,
-  page,
-}) => {
-  const scene = visitScene();
-  scene.meeting = { look: "camera", camera: "front", headset: true, room: true };
-  const id = (await projectOf(page, scene)).split("/").at(-1);
-  const html = await (await page.request.get(`${server.address}/api/deliver/${id}/page`)).body();
-  const context = await browser.newContext({ viewport: { width: 500, height: 400 } });
-  const visitor = await context.newPage();
-  const complaints = complaintsOf(visitor);
-  await visitor.addInitScript(() => {
-    const refused = () => Promise.reject(new DOMException("Permission denied", "NotAllowedError"));
-    const open = window as unknown as { cameraIsAllowed?: true };
-    navigator.mediaDevices.getUserMedia = () => {
-      if (!open.cameraIsAllowed) return refused();
-      const canvas = document.createElement("canvas");
-      canvas.getContext("2d")!.fillRect(0, 0, 4, 4);
-      return Promise.resolve(canvas.captureStream(5));
-    };
-    Object.assign(DeviceOrientationEvent, { requestPermission: async () => "denied" });
-    Object.defineProperty(navigator, "xr", {
-      value: { isSessionSupported: async () => true, requestSession: refused, addEventListener: () => {} },
+test(
+  "on a delivered page, each permission may be refused: it says so, and the scene goes on",
+  FULL,
+  async ({ browser, page }) => {
+    const scene = visitScene();
+    scene.meeting = { look: "camera", camera: "front", headset: true, room: true };
+    const id = (await projectOf(page, scene)).split("/").at(-1);
+    const html = await (await page.request.get(`${server.address}/api/deliver/${id}/page`)).body();
+    const context = await browser.newContext({ viewport: { width: 500, height: 400 } });
+    const visitor = await context.newPage();
+    const complaints = complaintsOf(visitor);
+    await visitor.addInitScript(() => {
+      const refused = () => Promise.reject(new DOMException("Permission denied", "NotAllowedError"));
+      const open = window as unknown as { cameraIsAllowed?: true };
+      navigator.mediaDevices.getUserMedia = () => {
+        if (!open.cameraIsAllowed) return refused();
+        const canvas = document.createElement("canvas");
+        canvas.getContext("2d")!.fillRect(0, 0, 4, 4);
+        return Promise.resolve(canvas.captureStream(5));
+      };
+      Object.assign(DeviceOrientationEvent, { requestPermission: async () => "denied" });
+      Object.defineProperty(navigator, "xr", {
+        value: { isSessionSupported: async () => true, requestSession: refused, addEventListener: () => {} },
+      });
     });
-  });
-  await visitor.route("**/*", (route) => route.fulfill({ body: html, contentType: "text/html" }));
-  await visitor.goto("https://page.invalid/");
-  await visitor.getByRole("button", { name: "Begin" }).click();
-  await visitor.waitForFunction(() => (window.bumbrel?.runS() ?? 0) > 0.1);
-  const note = visitor.locator("#note");
-  await visitor.getByRole("button", { name: "Use the camera" }).click();
-  await expect(note).toContainText("The camera was refused");
-  for (const way of ["Enter the headset", "Put it into your room"]) {
-    await visitor.getByRole("button", { name: way }).click();
-    await expect(note).toContainText("The headset was refused");
-  }
-  await visitor.evaluate(() => {
-    (window as unknown as { cameraIsAllowed?: true }).cameraIsAllowed = true;
-  });
-  await visitor.getByRole("button", { name: "Use the camera" }).click();
-  await expect(note).toContainText("Motion was refused. Dragging tilts the view.");
-  await visitor.locator("#stage").focus();
-  await visitor.keyboard.press("n");
-  await visitor.keyboard.press("Enter");
-  await waitForFired(visitor, "tap");
-  expect(complaints).toEqual([]);
-  await context.close();
-});
+    await visitor.route("**/*", (route) => route.fulfill({ body: html, contentType: "text/html" }));
+    await visitor.goto("https://page.invalid/");
+    await visitor.getByRole("button", { name: "Begin" }).click();
+    await visitor.waitForFunction(() => (window.bumbrel?.runS() ?? 0) > 0.1);
+    const note = visitor.locator("#note");
+    await visitor.getByRole("button", { name: "Use the camera" }).click();
+    await expect(note).toContainText("The camera was refused");
+    for (const way of ["Enter the headset", "Put it into your room"]) {
+      await visitor.getByRole("button", { name: way }).click();
+      await expect(note).toContainText("The headset was refused");
+    }
+    await visitor.evaluate(() => {
+      (window as unknown as { cameraIsAllowed?: true }).cameraIsAllowed = true;
+    });
+    await visitor.getByRole("button", { name: "Use the camera" }).click();
+    await expect(note).toContainText("Motion was refused. Dragging tilts the view.");
+    await visitor.locator("#stage").focus();
+    await visitor.keyboard.press("n");
+    await visitor.keyboard.press("Enter");
+    await waitForFired(visitor, "tap");
+    expect(complaints).toEqual([]);
+    await context.close();
+  },
+);
 
 test("in a headset, hands strike and hold; in the room the floor is found", async ({ page }) => {
   const scene = visitScene();
@@ -456,7 +464,7 @@ test("in a headset, hands strike and hold; in the room the floor is found", asyn
   expect(Math.abs(found[2])).toBeCloseTo(1.6 / Math.tan(Math.PI / 3), 1);
 });
 
-test("a headset is met with the left hand alone, seated", async ({ page }) => {
+test("a headset is met with the left hand alone, seated", FULL, async ({ page }) => {
   await openTry(page);
   await page.getByRole("button", { name: "Headset", exact: true }).click();
   await page.getByRole("combobox", { name: "Leading hand" }).selectOption("left");
@@ -483,7 +491,7 @@ test("a headset is met with the left hand alone, seated", async ({ page }) => {
   await expect(page.getByRole("combobox", { name: "Posture" })).toHaveValue("seated");
 });
 
-test("a delivered page is driven by a stranger’s headset", async ({ page, context }) => {
+test("a delivered page is driven by a stranger’s headset", FULL, async ({ page, context }) => {
   const scene = visitScene();
   scene.meeting = { look: "walk", camera: "front", headset: true, room: true };
   scene.answers[0].cue = { kind: "touch", objectId: "lamp", speed: 0 };
@@ -527,75 +535,76 @@ test("a delivered page is driven by a stranger’s headset", async ({ page, cont
   await stranger.close();
 });
 
-test("a delivered page begins whatever plays before: by Enter, with its demo running and sound allowed", async ({
-  page,
-  context,
-}) => {
-  const scene = visitScene();
-  scene.sounds.push({
-    ...scene.sounds[0],
-    id: "song",
-    name: "Song",
-    runs: "tape",
-  } as Scene["sounds"][number]);
-  scene.sounds[0].caption = "A lamp hums";
-  scene.objects.find(({ id }) => id === "lamp")!.settings.spokenLabel = "The harbour lamp";
-  const demo = new Take();
-  demo.isRun = true;
-  demo.record({ kind: "key", step: 30, key: "j" });
-  demo.lastUntil(240);
-  const stored = await page.request.put(`${server.address}/api/assets?kind=take&name=Demo`, {
-    data: Buffer.from(JSON.stringify(takeToFile(demo))),
-    headers: { "Content-Type": "application/octet-stream" },
-  });
-  expect(stored.status()).toBe(201);
-  const { id: storedId } = await stored.json();
-  scene.assets.push({ id: "demo", name: "Demo", kind: "take", storedId, lengthS: 2, tryOut: "window" });
-  Object.assign(scene, { takeId: "demo", takeUse: "demo" });
-  const id = (await projectOf(page, scene)).split("/").at(-1);
-  const visit = async (way: string, reducedMotion?: "reduce") => {
-    const html = await (await page.request.get(`${server.address}/api/deliver/${id}/page${way}`)).body();
-    const visitor = await context.newPage();
-    if (reducedMotion) await visitor.emulateMedia({ reducedMotion });
-    await visitor.route("**/*", (route) => route.fulfill({ body: html, contentType: "text/html" }));
-    await visitor.goto("http://page.invalid/");
-    await visitor.waitForFunction(() => window.bumbrel !== undefined);
-    return visitor;
-  };
-  const visitor = await visit("");
-  // The demo has played its key; the button is still there.
-  await waitForFired(visitor, "key");
-  await expect(visitor.getByRole("button", { name: "Begin" })).toBeVisible();
-  await visitor.keyboard.press("Enter");
-  await expect(visitor.getByRole("button", { name: "Begin" })).toBeHidden();
-  await visitor.waitForFunction(() => window.bumbrel!.fired().length === 0);
-  await visitor.keyboard.press("j");
-  await waitForFired(visitor, "key");
-  // By keyboard alone: the lamp is found, read out and tapped, and the hum that starts has its caption.
-  await visitor.getByRole("button", { name: "Captions" }).click();
-  await visitor.locator("#stage").focus();
-  await visitor.keyboard.press("n");
-  await expect(visitor.getByText("The harbour lamp, can be tapped")).toBeAttached();
-  await visitor.keyboard.press("Enter");
-  await waitForFired(visitor, "tap");
-  await expect(visitor.locator("[data-caption]")).toHaveText("A lamp hums");
-  await visitor.close();
-  // Who wants little motion sees none before they begin.
-  const calm = await visit("", "reduce");
-  await expect(calm.getByRole("button", { name: "Begin all the same" })).toBeVisible();
-  await expect(calm.locator("#note")).toContainText("stands still until it is started");
-  await nextFrames(calm, 30);
-  expect(await calm.evaluate(() => [window.bumbrel!.runS(), window.bumbrel!.fired().length])).toEqual([
-    undefined,
-    0,
-  ]);
-  await calm.close();
-  // In a kiosk any touch is enough.
-  const kiosk = await visit("?kiosk=on");
-  await waitForFired(kiosk, "key");
-  await kiosk.mouse.click(30, 30);
-  await expect(kiosk.getByRole("button", { name: "Begin" })).toBeHidden();
-  await kiosk.waitForFunction(
-    () => window.bumbrel!.fired().length === 0 && window.bumbrel!.runS() !== undefined,
-  );
-});
+test(
+  "a delivered page begins whatever plays before: by Enter, with its demo running and sound allowed",
+  FULL,
+  async ({ page, context }) => {
+    const scene = visitScene();
+    scene.sounds.push({
+      ...scene.sounds[0],
+      id: "song",
+      name: "Song",
+      runs: "tape",
+    } as Scene["sounds"][number]);
+    scene.sounds[0].caption = "A lamp hums";
+    scene.objects.find(({ id }) => id === "lamp")!.settings.spokenLabel = "The harbour lamp";
+    const demo = new Take();
+    demo.isRun = true;
+    demo.record({ kind: "key", step: 30, key: "j" });
+    demo.lastUntil(240);
+    const stored = await page.request.put(`${server.address}/api/assets?kind=take&name=Demo`, {
+      data: Buffer.from(JSON.stringify(takeToFile(demo))),
+      headers: { "Content-Type": "application/octet-stream" },
+    });
+    expect(stored.status()).toBe(201);
+    const { id: storedId } = await stored.json();
+    scene.assets.push({ id: "demo", name: "Demo", kind: "take", storedId, lengthS: 2, tryOut: "window" });
+    Object.assign(scene, { takeId: "demo", takeUse: "demo" });
+    const id = (await projectOf(page, scene)).split("/").at(-1);
+    const visit = async (way: string, reducedMotion?: "reduce") => {
+      const html = await (await page.request.get(`${server.address}/api/deliver/${id}/page${way}`)).body();
+      const visitor = await context.newPage();
+      if (reducedMotion) await visitor.emulateMedia({ reducedMotion });
+      await visitor.route("**/*", (route) => route.fulfill({ body: html, contentType: "text/html" }));
+      await visitor.goto("http://page.invalid/");
+      await visitor.waitForFunction(() => window.bumbrel !== undefined);
+      return visitor;
+    };
+    const visitor = await visit("");
+    // The demo has played its key; the button is still there.
+    await waitForFired(visitor, "key");
+    await expect(visitor.getByRole("button", { name: "Begin" })).toBeVisible();
+    await visitor.keyboard.press("Enter");
+    await expect(visitor.getByRole("button", { name: "Begin" })).toBeHidden();
+    await visitor.waitForFunction(() => window.bumbrel!.fired().length === 0);
+    await visitor.keyboard.press("j");
+    await waitForFired(visitor, "key");
+    // By keyboard alone: the lamp is found, read out and tapped, and the hum that starts has its caption.
+    await visitor.getByRole("button", { name: "Captions" }).click();
+    await visitor.locator("#stage").focus();
+    await visitor.keyboard.press("n");
+    await expect(visitor.getByText("The harbour lamp, can be tapped")).toBeAttached();
+    await visitor.keyboard.press("Enter");
+    await waitForFired(visitor, "tap");
+    await expect(visitor.locator("[data-caption]")).toHaveText("A lamp hums");
+    await visitor.close();
+    // Who wants little motion sees none before they begin.
+    const calm = await visit("", "reduce");
+    await expect(calm.getByRole("button", { name: "Begin all the same" })).toBeVisible();
+    await expect(calm.locator("#note")).toContainText("stands still until it is started");
+    await nextFrames(calm, 30);
+    expect(await calm.evaluate(() => [window.bumbrel!.runS(), window.bumbrel!.fired().length])).toEqual([
+      undefined,
+      0,
+    ]);
+    await calm.close();
+    // In a kiosk any touch is enough.
+    const kiosk = await visit("?kiosk=on");
+    await waitForFired(kiosk, "key");
+    await kiosk.mouse.click(30, 30);
+    await expect(kiosk.getByRole("button", { name: "Begin" })).toBeHidden();
+    await kiosk.waitForFunction(
+      () => window.bumbrel!.fired().length === 0 && window.bumbrel!.runS() !== undefined,
+    );
+  },
+);

@@ -2,6 +2,7 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { newScene } from "@bumbrel/core/kinds/create";
+import { itInFull } from "@bumbrel/core/testing/full";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import { bumbrel } from "../testing/testing";
 
@@ -46,19 +47,23 @@ describe("edits on the command line", () => {
     expect(readFileSync(scene, "utf8")).toBe(before);
   });
 
-  it("change a stored project by its name, and take programs only where that is allowed", async () => {
-    const data = ["--data", path("data")];
-    await bumbrel("export", "--example", "tuning-shed", "--out", path("shed.zip"));
-    await bumbrel("import", path("shed.zip"), ...data);
-    const code = "function next(): number { return 0.5; }";
-    const program = { edit: "addProgram", args: { id: "half", name: "Half", kind: "number", code } };
-    const edits = write("project.json", [rename, program]);
-    const refused = await bumbrel("edit", "Tuning Shed", "--with", edits, ...data);
-    expect(refused).toMatchObject({ code: 2 });
-    expect(refused.error).toContain("addProgram brings a program");
-    const done = await bumbrel("edit", "Tuning Shed", "--with", edits, "--allow-programs", ...data);
-    expect(done).toMatchObject({ code: 0, out: "Mole: 2 edits carried out\n" });
-    const gone = await bumbrel("edit", "Tuning Shed", "--with", edits, "--allow-programs", ...data);
-    expect(gone.error).toContain('there is no project "Tuning Shed"; there are "Mole"');
-  }, 120_000);
+  itInFull(
+    "change a stored project by its name, and take programs only where that is allowed",
+    async () => {
+      const data = ["--data", path("data")];
+      await bumbrel("export", "--example", "tuning-shed", "--out", path("shed.zip"));
+      await bumbrel("import", path("shed.zip"), ...data);
+      const code = "function next(): number { return 0.5; }";
+      const program = { edit: "addProgram", args: { id: "half", name: "Half", kind: "number", code } };
+      const edits = write("project.json", [rename, program]);
+      const refused = await bumbrel("edit", "Tuning Shed", "--with", edits, ...data);
+      expect(refused).toMatchObject({ code: 2 });
+      expect(refused.error).toContain("addProgram brings a program");
+      const done = await bumbrel("edit", "Tuning Shed", "--with", edits, "--allow-programs", ...data);
+      expect(done).toMatchObject({ code: 0, out: "Mole: 2 edits carried out\n" });
+      const gone = await bumbrel("edit", "Tuning Shed", "--with", edits, "--allow-programs", ...data);
+      expect(gone.error).toContain('there is no project "Tuning Shed"; there are "Mole"');
+    },
+    120_000,
+  );
 });

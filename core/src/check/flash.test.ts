@@ -10,7 +10,7 @@ import {
 } from "./flash";
 
 /** Pictures of the tests: coarser than what is measured in earnest, and of the same shape. */
-const [width, height] = [96, 72];
+const [width, height] = [64, 48];
 type Colour = [r: number, g: number, b: number];
 const WHITE: Colour = [255, 255, 255];
 const BLACK: Colour = [0, 0, 0];
@@ -162,12 +162,12 @@ describe("the area of flashes", () => {
       const rgba = picture(BLACK);
       for (const [x0, y0] of [
         [0, 0],
-        [84, 0],
-        [0, 60],
-        [84, 60],
+        [width - 7, 0],
+        [0, height - 7],
+        [width - 7, height - 7],
       ])
-        for (let y = y0; y < y0 + 10; y++)
-          for (let x = x0; x < x0 + 10; x++)
+        for (let y = y0; y < y0 + 7; y++)
+          for (let x = x0; x < x0 + 7; x++)
             rgba.fill(on ? 255 : 0, (y * width + x) * 4, (y * width + x) * 4 + 3);
       return rgba;
     };

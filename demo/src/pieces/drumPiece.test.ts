@@ -1,6 +1,7 @@
 import { analyseStrand } from "@bumbrel/core/analyse/strandAnalysis";
 import { CachedSpectra, DirectSpectra } from "@bumbrel/core/strand/hearing/spectra";
 import { compare, HitFinder, hitTuning, topDb } from "@bumbrel/core/strand/hits/catch";
+import { casesOf } from "@bumbrel/core/testing/full";
 import { describe, expect, it } from "@jest/globals";
 import { DRUM_PIECES, makeDrumPiece } from "./drumPiece";
 
@@ -8,7 +9,7 @@ import { DRUM_PIECES, makeDrumPiece } from "./drumPiece";
 const HUMAN_S = [0.02, -0.015, 0.01, -0.025];
 
 describe("catch", () => {
-  it.each([DRUM_PIECES[0], DRUM_PIECES[3], DRUM_PIECES[8]])(
+  it.each(casesOf([DRUM_PIECES[0], DRUM_PIECES[3], DRUM_PIECES[8]], 1))(
     "catches kick and snare of $bpm BPM at $gainDb dB from four marks",
     (settings) => {
       const { samples, kicksS, snaresS } = makeDrumPiece({ ...settings, bars: 10 });

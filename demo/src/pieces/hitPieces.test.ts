@@ -3,6 +3,7 @@ import { HOP_SAMPLES } from "@bumbrel/core/constants";
 import { LiveListening, LiveStrand } from "@bumbrel/core/strand/hearing/live";
 import { CachedSpectra, DirectSpectra } from "@bumbrel/core/strand/hearing/spectra";
 import { compare, HitFinder } from "@bumbrel/core/strand/hits/catch";
+import { casesOf } from "@bumbrel/core/testing/full";
 import { describe, expect, it } from "@jest/globals";
 import { HARD_HITS, makeHitPiece } from "./hitPieces";
 
@@ -13,7 +14,7 @@ const fOf = (cues: { timeS: number; strength: number }[], hitsS: number[], withi
   (2 * compare(cues, hitsS, withinS).matched) / (hitsS.length + cues.length);
 
 describe("catching hits that one level does not tell from the rest", () => {
-  it.each(HARD_HITS)("%s, from six marks", (kind) => {
+  it.each(casesOf(HARD_HITS, 1))("%s, from six marks", (kind) => {
     const { samples, hitsS } = makeHitPiece(kind, 2, 110, 10);
     const marks = hitsS.slice(2, 8).map((timeS, i) => timeS + HUMAN_S[i]);
     const { cues } = new HitFinder(samples, new CachedSpectra()).find(marks);

@@ -3,6 +3,7 @@ import { LIVE_HISTORY, LiveCursor, LiveStrand } from "@bumbrel/core/strand/heari
 import { DirectSpectra } from "@bumbrel/core/strand/hearing/spectra";
 import { MEASURES, measureSound } from "@bumbrel/core/strand/measures/table";
 import { defaultShaping } from "@bumbrel/core/strand/shape/shaping";
+import { casesOf } from "@bumbrel/core/testing/full";
 import { describe, expect, it } from "@jest/globals";
 import { makePitchPiece, scorePitches } from "./pitchPieces";
 
@@ -14,11 +15,16 @@ const surest = (lowHz: number, highHz: number) => ({
 });
 
 describe("pitches of voices with vibrato, glides and any balance of harmonics", () => {
-  it.each([
-    [28, 52, 30, 400],
-    [45, 76, 60, 1500],
-    [69, 101, 200, 3000],
-  ])("notes %d to %d keep their octave, 20 and 10 dB over noise", (lowest, highest, lowHz, highHz) => {
+  it.each(
+    casesOf(
+      [
+        [45, 76, 60, 1500],
+        [28, 52, 30, 400],
+        [69, 101, 200, 3000],
+      ],
+      1,
+    ),
+  )("notes %d to %d keep their octave, 20 and 10 dB over noise", (lowest, highest, lowHz, highHz) => {
     for (const [noiseDb, most] of [
       [20, 5],
       [10, 6],

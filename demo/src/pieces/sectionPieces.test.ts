@@ -1,6 +1,7 @@
 import { finish } from "@bumbrel/core/dsp/maths/slices";
 import { makeNoise } from "@bumbrel/core/dsp/tone/tone";
 import { findSectionsSliced } from "@bumbrel/core/strand/sections";
+import { itInFull } from "@bumbrel/core/testing/full";
 import { describe, expect, it } from "@jest/globals";
 import { makeRegattaNight } from "../scenes/regattaNight";
 import { makeSectionPiece, scoreSections } from "./sectionPieces";
@@ -8,7 +9,7 @@ import { makeSectionPiece, scoreSections } from "./sectionPieces";
 const sectionsOf = (samples: Float32Array) => finish(findSectionsSliced({ samples }));
 
 describe("sections", () => {
-  it("are found in pieces of any arrangement, those that are played alike with one letter", () => {
+  itInFull("are found in pieces of any arrangement, those that are played alike with one letter", () => {
     const scores = [3, 5, 13, 18, 21].map((seed) => {
       const piece = makeSectionPiece(seed);
       return scoreSections(piece, sectionsOf(piece.samples));

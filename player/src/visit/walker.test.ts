@@ -4,6 +4,7 @@ import { Take } from "@bumbrel/core/document/take/take";
 import { newObject, newScene } from "@bumbrel/core/kinds/create";
 import { loadPartsFor } from "@bumbrel/core/simulate/bodies/laterParts";
 import { SceneState } from "@bumbrel/core/simulate/sceneState";
+import { itInFull } from "@bumbrel/core/testing/full";
 import { beforeAll, describe, expect, it } from "@jest/globals";
 import { Walker } from "./walker";
 
@@ -73,7 +74,7 @@ describe("a walker among solid things", () => {
     expect(Math.abs(y)).toBeLessThan(0.05);
   });
 
-  it("never gets on top of a kerb that is too high to climb, however long a frame takes", () => {
+  itInFull("never gets on top of a kerb that is too high to climb, however long a frame takes", () => {
     let highest = 0;
     for (let turn = -75; turn <= 75; turn += 5) {
       const scene = yard();

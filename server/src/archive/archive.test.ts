@@ -10,6 +10,7 @@ import { seededRandom } from "@bumbrel/core/dsp/maths/random";
 import { writeWav } from "@bumbrel/core/format/samples/wav";
 import { newScene } from "@bumbrel/core/kinds/create";
 import { newSoundBasics } from "@bumbrel/core/sound/kinds";
+import { itInFull } from "@bumbrel/core/testing/full";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import { unzipSync, zipSync } from "fflate";
 import { type OpenDatabase, openDatabase } from "../db/open";
@@ -175,7 +176,7 @@ describe("archives of projects", () => {
     expect(Buffer.from(back["sounds/horn.wav"]).equals(wav(2))).toBe(true);
   });
 
-  it("hold several projects, and what they share once", async () => {
+  itInFull("hold several projects, and what they share once", async () => {
     const other = structuredClone((await home.projects.get(projectId))!.scene);
     other.name = "Quay / évening";
     other.sounds.pop();
@@ -206,7 +207,7 @@ describe("archives of projects", () => {
     await expect(written(["nobody"])).rejects.toThrow("there is no such project");
   });
 
-  it("bring in what is whole of fifty damaged ones, and say what is not", async () => {
+  itInFull("bring in what is whole of fifty damaged ones, and say what is not", async () => {
     const away = await machine("damaged");
     const random = seededRandom(7);
     let opened = 0;
@@ -282,7 +283,7 @@ describe("archives of projects", () => {
     return zipSync({ "archive.json": Buffer.from(JSON.stringify(manifest)), ...files });
   }
 
-  it("bring a scene in once, however many projects name it, and in no time", async () => {
+  itInFull("bring a scene in once, however many projects name it, and in no time", async () => {
     const away = await machine("named");
     const text = JSON.stringify(newScene("One")) + " ".repeat(2_000_000);
     const bytes = forged([{ path: "s.json", text }], (fileOf) =>
@@ -300,7 +301,7 @@ describe("archives of projects", () => {
     expect(problems.at(-1)).toBe("249 more problems.");
   });
 
-  it("are refused when they unpack to many times their size, and leave nothing", async () => {
+  itInFull("are refused when they unpack to many times their size, and leave nothing", async () => {
     const away = await machine("bomb");
     const good = JSON.stringify(newScene("Good"));
     const bytes = forged(
@@ -363,7 +364,7 @@ describe("archives of projects", () => {
     expect((await readArchive(file(archive), away)).problems).toEqual([]);
   });
 
-  it("are refused when they are none, or claim more than they hold", async () => {
+  itInFull("are refused when they are none, or claim more than they hold", async () => {
     const away = await machine("refused");
     const refused = async (bytes: Uint8Array) => {
       const path = file(bytes);

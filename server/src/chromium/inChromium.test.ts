@@ -5,6 +5,7 @@ import type { AddressInfo } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
+import { itInFull } from "@bumbrel/core/testing/full";
 import { describe, expect, it } from "@jest/globals";
 import { BrowserLost, inChromium, type Sent } from "./inChromium";
 
@@ -25,7 +26,7 @@ async function page(script: string, take: (path: string, sent: Sent) => Promise<
 }
 
 (hasChromium ? describe : describe.skip)("a page that works in a browser without a window", () => {
-  it("sends what it has made, larger than it would be held at once", async () => {
+  itInFull("sends what it has made, larger than it would be held at once", async () => {
     let received = 0;
     await page(
       'await send("big", new Uint8Array(50_000_000)); await send("done", "");',
@@ -92,7 +93,7 @@ async function page(script: string, take: (path: string, sent: Sent) => Promise<
     expect(asked).toEqual([]);
   });
 
-  it("is told apart, when it is lost, from work that cannot be done", async () => {
+  itInFull("is told apart, when it is lost, from work that cannot be done", async () => {
     await expect(page('await send("failed", "no encoder");')).rejects.toThrow("page: no encoder");
     await expect(page('await send("lost", "graphics");')).rejects.toBeInstanceOf(BrowserLost);
     await expect(page("throw new Error('thrown');")).rejects.toThrow("thrown");

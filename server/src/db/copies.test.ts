@@ -2,6 +2,7 @@ import { cpSync, existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, wri
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { newScene } from "@bumbrel/core/kinds/create";
+import { itInFull } from "@bumbrel/core/testing/full";
 import { afterEach, beforeEach, describe, expect, it } from "@jest/globals";
 import { sql } from "drizzle-orm";
 import { restoreData } from "../restore";
@@ -37,7 +38,7 @@ describe("copies of the embedded database", () => {
     return older;
   }
 
-  it("are taken before the tables are brought up to date, and not otherwise", async () => {
+  itInFull("are taken before the tables are brought up to date, and not otherwise", async () => {
     const old = await open(olderMigrations(4));
     // As that Bumbrel wrote it: its table had fewer columns.
     const id = "quay";
@@ -77,7 +78,7 @@ describe("copies of the embedded database", () => {
     await again.close();
   });
 
-  it("are shown for reading when the database does not open, and put back when asked for", async () => {
+  itInFull("are shown for reading when the database does not open, and put back when asked for", async () => {
     const first = await open();
     await new ProjectStore(first.db).create(newScene("Quay"));
     await first.close();
@@ -107,7 +108,7 @@ describe("copies of the embedded database", () => {
     await again.close();
   });
 
-  it("are due once a week, two are kept, and none is missed in plain words", async () => {
+  itInFull("are due once a week, two are kept, and none is missed in plain words", async () => {
     await (await open()).close();
     const copies = new FolderCopies(folder());
     const day = 24 * 3600 * 1000;

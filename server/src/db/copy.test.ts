@@ -1,9 +1,10 @@
+import { itInFull } from "@bumbrel/core/testing/full";
 import { PGlite } from "@electric-sql/pglite";
 import { describe, expect, it } from "@jest/globals";
 import { copiedRows } from "./copy";
 
 describe("copiedRows", () => {
-  it("gives the rows that the database itself copied out", async () => {
+  itInFull("gives the rows that the database itself copied out", async () => {
     const database = await PGlite.create();
     const { blob } = await database.query(
       "copy (select b from (values ('\\x00ff10'::bytea), ('\\x'), (null)) as v(b)) to '/dev/blob' with (format binary)",

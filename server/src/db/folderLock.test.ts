@@ -2,6 +2,7 @@ import { type ChildProcess, fork } from "node:child_process";
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, utimesSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { itInFull } from "@bumbrel/core/testing/full";
 import { afterEach, beforeEach, describe, expect, it } from "@jest/globals";
 import { buildSync } from "esbuild";
 import { type Holder, lockFolder } from "./folderLock";
@@ -128,11 +129,15 @@ describe("lockFolder", () => {
     await (await lockFolder(folder, neverLost)).release();
   });
 
-  it("tells a holder whose lock was taken", async () => {
-    const lost = new Promise<Error>((resolve) => void lockFolder(folder, resolve));
-    while (!existsSync(holderFile())) await new Promise((resolve) => setTimeout(resolve, 10));
-    rmSync(lockDir(), { recursive: true });
-    mkdirSync(lockDir());
-    expect(await lost).toMatchObject({ code: "ECOMPROMISED" });
-  }, 30_000);
+  itInFull(
+    "tells a holder whose lock was taken",
+    async () => {
+      const lost = new Promise<Error>((resolve) => void lockFolder(folder, resolve));
+      while (!existsSync(holderFile())) await new Promise((resolve) => setTimeout(resolve, 10));
+      rmSync(lockDir(), { recursive: true });
+      mkdirSync(lockDir());
+      expect(await lost).toMatchObject({ code: "ECOMPROMISED" });
+    },
+    30_000,
+  );
 });

@@ -2,6 +2,7 @@ import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { newScene } from "@bumbrel/core/kinds/create";
+import { itInFull } from "@bumbrel/core/testing/full";
 import { afterEach, beforeEach, describe, expect, it } from "@jest/globals";
 import { ProjectStore } from "../store/projects";
 import { openDatabase } from "./open";
@@ -14,7 +15,7 @@ describe("openDatabase", () => {
   });
   afterEach(() => rmSync(dataDir, { recursive: true, force: true }));
 
-  it("finds everything again when it is opened a second time", async () => {
+  itInFull("finds everything again when it is opened a second time", async () => {
     const first = await openDatabase(settings());
     const { id } = await new ProjectStore(first.db).create(newScene("Kept"));
     await first.close();

@@ -59,8 +59,8 @@ describe("a guarded port", () => {
       (file) => /\bguardedServer\(/.test(readFileSync(file, "utf8")) && !opening.includes(file),
     );
     expect(guarded.sort()).toEqual([
-      "server/src/feed/feedServer.ts",
       "server/src/chromium/inChromium.ts",
+      "server/src/feed/feedServer.ts",
       "server/src/serve.ts",
     ]);
   });

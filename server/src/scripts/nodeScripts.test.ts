@@ -1,6 +1,7 @@
 import { ProgramReader } from "@bumbrel/core/analyse/scripts/programReader";
 import { MEASURES } from "@bumbrel/core/strand/measures/table";
 import { defaultShaping } from "@bumbrel/core/strand/shape/shaping";
+import { isFull } from "@bumbrel/core/testing/full";
 import { HOSTILE_SCRIPTS } from "@bumbrel/core/testing/hostileScripts";
 import { afterAll, beforeAll, describe, expect, it } from "@jest/globals";
 import { useScriptThreads } from "../testing/scriptWorker";
@@ -38,7 +39,7 @@ describe("programs in threads of Node's", () => {
     expect([numbers.length, numbers[50]]).toEqual([100, 0.5]);
   });
 
-  it.each(HOSTILE_SCRIPTS.filter((_body, i) => i % 8 === 0))(
+  it.each(HOSTILE_SCRIPTS.filter((_body, i) => i % (isFull ? 8 : 24) === 0))(
     "are ended and say so, and keep nobody waiting: %s",
     async (body) => {
       const reading = read(body);

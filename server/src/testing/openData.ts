@@ -5,8 +5,12 @@ import { type OpenDatabase, openDatabase } from "../db/open";
 import { emptyData } from "./emptyData";
 import { startPostgres } from "./postgres";
 
-/** Databases that tests are carried out on alike. */
-export const DATABASES = ["embedded", "server"] as const;
+/** Kinds of database. */
+type DatabaseKind = "embedded" | "server";
+
+/** Databases that tests are carried out on alike: the embedded one, and a PostgreSQL server in the full run. */
+export const DATABASES: readonly DatabaseKind[] =
+  process.env.BUMBREL_TESTS === "full" ? ["embedded", "server"] : ["embedded"];
 
 /** An empty database of a test's own. */
 export interface TestData extends OpenDatabase {
@@ -16,7 +20,7 @@ export interface TestData extends OpenDatabase {
 }
 
 /** Opens an empty database: the embedded one, or one on a PostgreSQL server of its own. */
-export async function openData(kind: (typeof DATABASES)[number]): Promise<TestData> {
+export async function openData(kind: DatabaseKind): Promise<TestData> {
   const dataDir = mkdtempSync(join(tmpdir(), "bumbrel-"));
   const postgres = kind === "server" ? await startPostgres() : undefined;
   const database = await openDatabase({
