@@ -1,13 +1,11 @@
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
-import { expect, type Page, test } from "@playwright/test";
+import { expect, type Page } from "@playwright/test";
 import { FULL } from "./support/full";
 import { addSound, nextFrames, openDemo } from "./support/helpers";
-import { TestServer } from "./support/server";
+import { prepareServer, server, test } from "./support/sharedServer";
 
-const server = new TestServer();
-test.beforeAll(() => server.start());
-test.afterAll(() => server.remove());
+test.beforeAll(prepareServer);
 
 const axeSource = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
 

@@ -2,14 +2,12 @@ import { mkdtempSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
-import { expect, test } from "@playwright/test";
+import { expect } from "@playwright/test";
 import { sleepUntil } from "./support/helpers";
+import { prepareServer, server, test } from "./support/sharedServer";
 import "./support/helpers";
-import { TestServer } from "./support/server";
 
-const server = new TestServer();
-test.beforeAll(() => server.start());
-test.afterAll(() => server.remove());
+test.beforeAll(prepareServer);
 
 test("a delivered page that may not start its sound asks once, and plays after a press", async ({
   page,

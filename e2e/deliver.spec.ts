@@ -1,13 +1,12 @@
 import type { Scene } from "@bumbrel/core/document/scene";
-import { expect, test } from "@playwright/test";
+import { expect } from "@playwright/test";
+import { FULL } from "./support/full";
 import { complaintsOf, dragRange, openDemo, waitUntilSaved } from "./support/helpers";
-import { TestServer } from "./support/server";
+import { prepareServer, server, test } from "./support/sharedServer";
 
-const server = new TestServer();
-test.beforeAll(() => server.start());
-test.afterAll(() => server.remove());
+test.beforeAll(prepareServer);
 
-test("checks are mended by a press, undone, and shown where they are", async ({ page }) => {
+test("checks are mended by a press, undone, and shown where they are", FULL, async ({ page }) => {
   const complaints = complaintsOf(page);
   // The demo as it would be with a slow strand, for phones.
   const { projects } = await (await page.request.get(`${server.address}/api/projects`)).json();

@@ -296,55 +296,56 @@ test("a page carries what hears pitches, beats and parts where its strands do", 
   expect(complaints).toEqual([]);
 });
 
-test("numbers are the same everywhere: workbench, Node, worker, baked, C, Python and page", async ({
-  page,
-}) => {
-  test.setTimeout(240_000);
-  const folder = installed("parity");
-  // The workbench, by the table that it saves of all strands.
-  await openDemo(page, server.address);
-  await page.getByRole("link", { name: "Strands" }).click();
-  // The table has the strands whose numbers have come: all of them.
-  await page.waitForFunction(() => window.bumbrel!.isLoaded());
-  await page.getByRole("button", { name: "Save numbers" }).click();
-  const saving = page.waitForEvent("download");
-  await page.getByRole("menuitem", { name: "All strands as CSV" }).click();
-  const csv = readFileSync(await (await saving).path(), "utf8");
-  const [heads, ...rows] = Papa.parse<string[]>(csv.trim()).data;
-  const plan = JSON.parse(readFileSync(join(KIT, "numbers.json"), "utf8"));
-  const last = rows.length - 1;
-  const truth = new Map<string, number[][]>();
-  for (const { name } of plan.strands) {
-    const columns = heads.flatMap((head, i) =>
-      head === `${name} shaped` || head.startsWith(`${name} shaped `) ? [i] : [],
-    );
-    expect(columns.length).toBeGreaterThan(0);
-    const at = (timeS: number, column: number) => {
-      const place = Math.min(last, Math.max(0, timeS * 100));
-      const frame = Math.floor(place);
-      const [before, after] = [frame, Math.min(last, frame + 1)].map((row) => Number(rows[row][column]));
-      return before + (after - before) * (place - frame);
-    };
-    truth.set(
-      name,
-      TIMES.map((timeS) => columns.map((column) => at(timeS, column))),
-    );
-  }
-  const compare = (what: string, found: Record<string, number[][]>, within: number) => {
-    expect(Object.keys(found).sort(), what).toEqual([...truth.keys()].sort());
-    let worst = 0;
-    for (const [name, expected] of truth) {
-      for (const [t, numbers] of expected.entries())
-        for (const [band, value] of numbers.entries())
-          worst = Math.max(worst, Math.abs(found[name][t][band] - value));
+test(
+  "numbers are the same everywhere: workbench, Node, worker, baked, C, Python and page",
+  FULL,
+  async ({ page }) => {
+    test.setTimeout(240_000);
+    const folder = installed("parity");
+    // The workbench, by the table that it saves of all strands.
+    await openDemo(page, server.address);
+    await page.getByRole("link", { name: "Strands" }).click();
+    // The table has the strands whose numbers have come: all of them.
+    await page.waitForFunction(() => window.bumbrel!.isLoaded());
+    await page.getByRole("button", { name: "Save numbers" }).click();
+    const saving = page.waitForEvent("download");
+    await page.getByRole("menuitem", { name: "All strands as CSV" }).click();
+    const csv = readFileSync(await (await saving).path(), "utf8");
+    const [heads, ...rows] = Papa.parse<string[]>(csv.trim()).data;
+    const plan = JSON.parse(readFileSync(join(KIT, "numbers.json"), "utf8"));
+    const last = rows.length - 1;
+    const truth = new Map<string, number[][]>();
+    for (const { name } of plan.strands) {
+      const columns = heads.flatMap((head, i) =>
+        head === `${name} shaped` || head.startsWith(`${name} shaped `) ? [i] : [],
+      );
+      expect(columns.length).toBeGreaterThan(0);
+      const at = (timeS: number, column: number) => {
+        const place = Math.min(last, Math.max(0, timeS * 100));
+        const frame = Math.floor(place);
+        const [before, after] = [frame, Math.min(last, frame + 1)].map((row) => Number(rows[row][column]));
+        return before + (after - before) * (place - frame);
+      };
+      truth.set(
+        name,
+        TIMES.map((timeS) => columns.map((column) => at(timeS, column))),
+      );
     }
-    expect(worst, what).toBeLessThanOrEqual(within);
-  };
+    const compare = (what: string, found: Record<string, number[][]>, within: number) => {
+      expect(Object.keys(found).sort(), what).toEqual([...truth.keys()].sort());
+      let worst = 0;
+      for (const [name, expected] of truth) {
+        for (const [t, numbers] of expected.entries())
+          for (const [band, value] of numbers.entries())
+            worst = Math.max(worst, Math.abs(found[name][t][band] - value));
+      }
+      expect(worst, what).toBeLessThanOrEqual(within);
+    };
 
-  // The runtime, computing in Node's thread and in a worker.
-  writeFileSync(
-    join(folder, "all.mjs"),
-    `import { readFile, writeFile } from "node:fs/promises";
+    // The runtime, computing in Node's thread and in a worker.
+    writeFileSync(
+      join(folder, "all.mjs"),
+      `import { readFile, writeFile } from "node:fs/promises";
 import { isMainThread, Worker } from "node:worker_threads";
 import { openBaked } from "@bumbrel/runtime";
 import { computeNumbers } from "@bumbrel/runtime/compute";
@@ -369,84 +370,85 @@ if (isMainThread) {
   new Worker(new URL(import.meta.url));
 } else await writeFile("worker.json", JSON.stringify(computed));
 `,
-  );
-  node(folder, "all.mjs");
-  const result = (name: string) => JSON.parse(readFileSync(join(folder, `${name}.json`), "utf8"));
-  // The table has nine digits.
-  compare("Node", result("main"), 1e-7);
-  compare("worker", result("worker"), 1e-7);
-  compare("baked", result("baked"), 1 / 32_768);
+    );
+    node(folder, "all.mjs");
+    const result = (name: string) => JSON.parse(readFileSync(join(folder, `${name}.json`), "utf8"));
+    // The table has nine digits.
+    compare("Node", result("main"), 1e-7);
+    compare("worker", result("worker"), 1e-7);
+    compare("baked", result("baked"), 1 / 32_768);
 
-  // Readers that share no code with any of these, where there is what builds and runs them.
-  const readers = join(ROOT, "examples/readers");
-  const program = join(ROOM, "print");
-  const asked = [join(KIT, "numbers.curves"), ...TIMES.map(String)];
-  const prints: [what: string, command: string, args: string[]][] = [];
-  if (existsSync(CC)) {
-    const flags = ["-std=c99", "-Wall", "-Wextra", "-Wpedantic", "-Werror", "-O2", "-o", program];
-    execFileSync(CC, [...flags, join(readers, "print.c"), join(readers, "curves.c"), "-lm"]);
-    prints.push(["C", program, asked]);
-  }
-  if (existsSync(PYTHON)) prints.push(["Python", PYTHON, [join(readers, "curves.py"), ...asked]]);
-  for (const [what, command, args] of prints) {
-    const printed = execFileSync(command, args, { encoding: "utf8" });
-    const found: Record<string, number[][]> = {};
-    for (const row of printed.trim().split("\n")) {
-      const [name, width, , , ...numbers] = row.split("\t");
-      found[name] = TIMES.map((_time, t) =>
-        numbers.slice(t * Number(width), (t + 1) * Number(width)).map(Number),
-      );
+    // Readers that share no code with any of these, where there is what builds and runs them.
+    const readers = join(ROOT, "examples/readers");
+    const program = join(ROOM, "print");
+    const asked = [join(KIT, "numbers.curves"), ...TIMES.map(String)];
+    const prints: [what: string, command: string, args: string[]][] = [];
+    if (existsSync(CC)) {
+      const flags = ["-std=c99", "-Wall", "-Wextra", "-Wpedantic", "-Werror", "-O2", "-o", program];
+      execFileSync(CC, [...flags, join(readers, "print.c"), join(readers, "curves.c"), "-lm"]);
+      prints.push(["C", program, asked]);
     }
-    compare(what, found, 1 / 32_768);
-  }
+    if (existsSync(PYTHON)) prints.push(["Python", PYTHON, [join(readers, "curves.py"), ...asked]]);
+    for (const [what, command, args] of prints) {
+      const printed = execFileSync(command, args, { encoding: "utf8" });
+      const found: Record<string, number[][]> = {};
+      for (const row of printed.trim().split("\n")) {
+        const [name, width, , , ...numbers] = row.split("\t");
+        found[name] = TIMES.map((_time, t) =>
+          numbers.slice(t * Number(width), (t + 1) * Number(width)).map(Number),
+        );
+      }
+      compare(what, found, 1 / 32_768);
+    }
 
-  // The page, by what it answers to the page around it.
-  const html = join(ROOM, "page.html");
-  bumbrel("deliver", "--example", "regatta-night", "--as", "page", "--out", html);
-  const host = await hostOf(ROOM);
-  writeFileSync(
-    join(ROOM, "around.html"),
-    '<iframe src="page.html" allow="autoplay" style="width:64px;height:36px"></iframe>',
-  );
-  await page.goto(`${host.address}/around.html`);
-  await page.frameLocator("iframe").locator("#note").waitFor({ state: "hidden", timeout: 120_000 });
-  const answers = await page.evaluate(
-    async (all) => {
-      const frame = document.querySelector("iframe")!.contentWindow!;
-      const ask = (message: object) =>
-        new Promise<{
-          state: string;
-          timeS: number;
-          durationS: number;
-          strands: Record<string, number | number[]>;
-        }>((resolve) => {
-          const id = Math.random();
-          const hear = ({ data }: MessageEvent) => {
-            if (data?.id !== id) return;
-            removeEventListener("message", hear);
-            resolve(data);
-          };
-          addEventListener("message", hear);
-          frame.postMessage({ ...message, id }, "*");
-        });
-      await ask({ bumbrel: "pause" });
-      const found = [];
-      for (const timeS of all) found.push(await ask({ bumbrel: "seek", timeS }));
-      return found;
-    },
-    TIMES.filter((timeS) => timeS >= 0 && timeS < 48),
-  );
-  host.close();
-  for (const { state, timeS, durationS, strands } of answers) {
-    expect([state, durationS]).toEqual(["paused", 48]);
-    const t = TIMES.findIndex((one) => Math.abs(one - timeS) < 1e-6);
-    for (const [name, own] of Object.entries(strands))
-      for (const [band, value] of [own].flat().entries())
-        expect(Math.abs(value - truth.get(name)![t][band])).toBeLessThan(1e-6);
-  }
-  expect(answers.length).toBeGreaterThanOrEqual(18);
-  expect(Object.keys(answers[0].strands).length).toBeGreaterThan(3);
-});
+    // The page, by what it answers to the page around it.
+    const html = join(ROOM, "page.html");
+    bumbrel("deliver", "--example", "regatta-night", "--as", "page", "--out", html);
+    const host = await hostOf(ROOM);
+    writeFileSync(
+      join(ROOM, "around.html"),
+      '<iframe src="page.html" allow="autoplay" style="width:64px;height:36px"></iframe>',
+    );
+    await page.goto(`${host.address}/around.html`);
+    await page.frameLocator("iframe").locator("#note").waitFor({ state: "hidden", timeout: 120_000 });
+    const answers = await page.evaluate(
+      async (all) => {
+        const frame = document.querySelector("iframe")!.contentWindow!;
+        const ask = (message: object) =>
+          new Promise<{
+            state: string;
+            timeS: number;
+            durationS: number;
+            strands: Record<string, number | number[]>;
+          }>((resolve) => {
+            const id = Math.random();
+            const hear = ({ data }: MessageEvent) => {
+              if (data?.id !== id) return;
+              removeEventListener("message", hear);
+              resolve(data);
+            };
+            addEventListener("message", hear);
+            frame.postMessage({ ...message, id }, "*");
+          });
+        await ask({ bumbrel: "pause" });
+        const found = [];
+        for (const timeS of all) found.push(await ask({ bumbrel: "seek", timeS }));
+        return found;
+      },
+      TIMES.filter((timeS) => timeS >= 0 && timeS < 48),
+    );
+    host.close();
+    for (const { state, timeS, durationS, strands } of answers) {
+      expect([state, durationS]).toEqual(["paused", 48]);
+      const t = TIMES.findIndex((one) => Math.abs(one - timeS) < 1e-6);
+      for (const [name, own] of Object.entries(strands))
+        for (const [band, value] of [own].flat().entries())
+          expect(Math.abs(value - truth.get(name)![t][band])).toBeLessThan(1e-6);
+    }
+    expect(answers.length).toBeGreaterThanOrEqual(18);
+    expect(Object.keys(answers[0].strands).length).toBeGreaterThan(3);
+  },
+);
 
 test("the packed runtime computes every measure of a sound as the core does", () => {
   const folder = installed("measures");

@@ -4,14 +4,12 @@ import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import type { Scene } from "@bumbrel/core/document/scene";
 import { giveProgram } from "@bumbrel/core/kinds/programs";
-import { expect, type Page, test } from "@playwright/test";
+import { expect, type Page } from "@playwright/test";
 import { FULL } from "./support/full";
 import { complaintsOf } from "./support/helpers";
-import { TestServer } from "./support/server";
+import { prepareServer, server, test } from "./support/sharedServer";
 
-const server = new TestServer();
-test.beforeAll(() => server.start());
-test.afterAll(() => server.remove());
+test.beforeAll(prepareServer);
 
 const FRAMES_PER_SECOND = 30;
 /** Four frames from the quiet verse over the silent bar to the end. */

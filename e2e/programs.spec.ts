@@ -8,15 +8,13 @@ import { newBinding, newObject, newScene } from "@bumbrel/core/kinds/create";
 import { exposedBy, giveProgram, giveStrandProgram } from "@bumbrel/core/kinds/programs";
 import { PROGRAM_EXAMPLES, type ProgramExample } from "@bumbrel/core/program/examples";
 import { exposedKey } from "@bumbrel/core/program/exposed";
-import { expect, type Page, test } from "@playwright/test";
+import { expect, type Page } from "@playwright/test";
 import { FULL, isFull } from "./support/full";
 import { complaintsOf, openEmptyStage } from "./support/helpers";
-import { TestServer } from "./support/server";
+import { prepareServer, server, test } from "./support/sharedServer";
 import { openStagePage } from "./support/stageFixture";
 
-const server = new TestServer();
-test.beforeAll(() => server.start());
-test.afterAll(() => server.remove());
+test.beforeAll(prepareServer);
 
 const CODE = `uniform float height; // 0 to 1, default 0: How far it rises.
 void move(inout Point p) { p.place += p.normal * height; }

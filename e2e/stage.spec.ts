@@ -1,7 +1,7 @@
 import { closeSync, ftruncateSync, mkdtempSync, openSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { expect, type Locator, type Page, test } from "@playwright/test";
+import { expect, type Locator, type Page } from "@playwright/test";
 import { FULL } from "./support/full";
 import {
   complaintsOf,
@@ -10,13 +10,11 @@ import {
   openEmptyStage as openEmpty,
   waitUntilSaved,
 } from "./support/helpers";
-import { TestServer } from "./support/server";
+import { prepareServer, server, test } from "./support/sharedServer";
 
-const server = new TestServer();
 const folder = mkdtempSync(join(tmpdir(), "bumbrel-files-"));
-test.beforeAll(() => server.start());
-test.afterAll(async () => {
-  await server.remove();
+test.beforeAll(prepareServer);
+test.afterAll(() => {
   rmSync(folder, { recursive: true, force: true });
 });
 
@@ -83,79 +81,81 @@ async function look(page: Page) {
   }, png);
 }
 
-test("a ring of 64 bars from nothing, dealt a fan mirrored, bloom with the kick, undone and redone, by mouse", async ({
-  page,
-}) => {
-  const complaints = complaintsOf(page);
-  await openEmptyStage(page);
-  await page.evaluate(() => window.bumbrel!.seek(26.4));
-  const before = await look(page);
-  await page.getByRole("button", { name: "Put on stage" }).click();
-  await page.getByRole("menuitem", { name: "Box", exact: true }).click();
-  await page.getByRole("combobox", { name: "Formation" }).selectOption({ label: "a ring" });
-  const copies = row(page, "Copies").getByRole("textbox");
-  await copies.fill("64");
-  await copies.press("Enter");
-  const size = row(page, "Size").getByRole("textbox");
-  for (const [axis, width] of ["0.15", "1", "0.15"].entries()) {
-    await size.nth(axis).fill(width);
-    await size.nth(axis).press("Enter");
-  }
-  const glow = row(page, "Emission").getByRole("textbox");
-  await glow.fill("1");
-  await glow.press("Enter");
-  await dropStrand(page, "Row of lamps", row(page, "Growth"));
-  const growth = row(page, "Growth");
-  await expect(growth.getByText("Row of lamps")).toBeVisible();
-  await expect(growth.getByText(/64 copies share 27 bands/)).toBeVisible();
-  await growth.getByRole("combobox", { name: "How the fan is dealt" }).selectOption({ label: "mirrored" });
-  const ring = (await objectIds(page)).at(-1)!;
-  await expectMirroredRing(page, ring);
+test(
+  "a ring of 64 bars from nothing, dealt a fan mirrored, bloom with the kick, undone and redone, by mouse",
+  FULL,
+  async ({ page }) => {
+    const complaints = complaintsOf(page);
+    await openEmptyStage(page);
+    await page.evaluate(() => window.bumbrel!.seek(26.4));
+    const before = await look(page);
+    await page.getByRole("button", { name: "Put on stage" }).click();
+    await page.getByRole("menuitem", { name: "Box", exact: true }).click();
+    await page.getByRole("combobox", { name: "Formation" }).selectOption({ label: "a ring" });
+    const copies = row(page, "Copies").getByRole("textbox");
+    await copies.fill("64");
+    await copies.press("Enter");
+    const size = row(page, "Size").getByRole("textbox");
+    for (const [axis, width] of ["0.15", "1", "0.15"].entries()) {
+      await size.nth(axis).fill(width);
+      await size.nth(axis).press("Enter");
+    }
+    const glow = row(page, "Emission").getByRole("textbox");
+    await glow.fill("1");
+    await glow.press("Enter");
+    await dropStrand(page, "Row of lamps", row(page, "Growth"));
+    const growth = row(page, "Growth");
+    await expect(growth.getByText("Row of lamps")).toBeVisible();
+    await expect(growth.getByText(/64 copies share 27 bands/)).toBeVisible();
+    await growth.getByRole("combobox", { name: "How the fan is dealt" }).selectOption({ label: "mirrored" });
+    const ring = (await objectIds(page)).at(-1)!;
+    await expectMirroredRing(page, ring);
 
-  await page.getByRole("button", { name: "Air and lens", exact: true }).click();
-  await dropStrand(page, "Kick", row(page, "Bloom").first());
-  await expect(row(page, "Bloom").getByText("Kick", { exact: true })).toBeVisible();
-  // Bloom goes from 0 to 1 with the kick: on one it is there, between two it is not.
-  const bloomAt = (timeS: number) =>
-    page.evaluate((at) => {
-      window.bumbrel!.seek(at);
-      return {
-        shown: window.bumbrel!.read("lens", "bloom") as number,
-        value: window.bumbrel!.values().lens.bloom as number,
-      };
-    }, timeS);
-  const [on, off] = [await bloomAt(26.44), await bloomAt(26.35)];
-  expect(on.shown).toBeCloseTo(on.value, 5);
-  expect(on.value).toBeGreaterThan(off.value + 0.3);
+    await page.getByRole("button", { name: "Air and lens", exact: true }).click();
+    await dropStrand(page, "Kick", row(page, "Bloom").first());
+    await expect(row(page, "Bloom").getByText("Kick", { exact: true })).toBeVisible();
+    // Bloom goes from 0 to 1 with the kick: on one it is there, between two it is not.
+    const bloomAt = (timeS: number) =>
+      page.evaluate((at) => {
+        window.bumbrel!.seek(at);
+        return {
+          shown: window.bumbrel!.read("lens", "bloom") as number,
+          value: window.bumbrel!.values().lens.bloom as number,
+        };
+      }, timeS);
+    const [on, off] = [await bloomAt(26.44), await bloomAt(26.35)];
+    expect(on.shown).toBeCloseTo(on.value, 5);
+    expect(on.value).toBeGreaterThan(off.value + 0.3);
 
-  // On the canvas: light where the nearest bar stands, and the backdrop as it was beside the ring.
-  await page.getByRole("button", { name: "Backdrop" }).click();
-  await page.evaluate(() => window.bumbrel!.seek(26.35));
-  await nextFrames(page, 4);
-  const after = await look(page);
-  const m = (await drawn(page, ring)).slice(0, 16);
-  const place = projected([m[12], m[13], m[14]], after.width / after.height);
-  const at = (image: typeof after, x: number, y: number) =>
-    image.light[Math.round(y * image.height) * image.width + Math.round(x * image.width)];
-  expect(at(after, place.x, place.y)).toBeGreaterThan(at(before, place.x, place.y) + 60);
-  expect(Math.abs(at(after, 0.9, 0.2) - at(before, 0.9, 0.2))).toBeLessThan(12);
+    // On the canvas: light where the nearest bar stands, and the backdrop as it was beside the ring.
+    await page.getByRole("button", { name: "Backdrop" }).click();
+    await page.evaluate(() => window.bumbrel!.seek(26.35));
+    await nextFrames(page, 4);
+    const after = await look(page);
+    const m = (await drawn(page, ring)).slice(0, 16);
+    const place = projected([m[12], m[13], m[14]], after.width / after.height);
+    const at = (image: typeof after, x: number, y: number) =>
+      image.light[Math.round(y * image.height) * image.width + Math.round(x * image.width)];
+    expect(at(after, place.x, place.y)).toBeGreaterThan(at(before, place.x, place.y) + 60);
+    expect(Math.abs(at(after, 0.9, 0.2) - at(before, 0.9, 0.2))).toBeLessThan(12);
 
-  // All of it undone, and done again.
-  const whole = await drawn(page, ring);
-  const undo = page.getByRole("button", { name: /^Undo: / });
-  let steps = 0;
-  while ((await undo.count()) > 0 && (await undo.isEnabled())) {
-    await undo.click();
-    steps++;
-  }
-  expect(steps).toBeGreaterThanOrEqual(8);
-  expect(await objectIds(page)).toEqual(["camera", "backdrop", "environment", "lens", "world"]);
-  const redo = page.getByRole("button", { name: /^Redo: / });
-  for (let step = 0; step < steps; step++) await redo.click();
-  expect(await drawn(page, ring)).toEqual(whole);
-  await waitUntilSaved(page);
-  expect(complaints).toEqual([]);
-});
+    // All of it undone, and done again.
+    const whole = await drawn(page, ring);
+    const undo = page.getByRole("button", { name: /^Undo: / });
+    let steps = 0;
+    while ((await undo.count()) > 0 && (await undo.isEnabled())) {
+      await undo.click();
+      steps++;
+    }
+    expect(steps).toBeGreaterThanOrEqual(8);
+    expect(await objectIds(page)).toEqual(["camera", "backdrop", "environment", "lens", "world"]);
+    const redo = page.getByRole("button", { name: /^Redo: / });
+    for (let step = 0; step < steps; step++) await redo.click();
+    expect(await drawn(page, ring)).toEqual(whole);
+    await waitUntilSaved(page);
+    expect(complaints).toEqual([]);
+  },
+);
 
 /** Where the camera as it rests sees a point, 0..1 from left and top. */
 function projected([x, y, z]: number[], aspect: number) {

@@ -1,7 +1,7 @@
 import { readFileSync } from "node:fs";
 import { readMidi } from "@bumbrel/core/format/samples/midi";
-import { expect, type Page, test } from "@playwright/test";
-import { FULL } from "./support/full";
+import { expect, type Page } from "@playwright/test";
+import { FULL, TIMED, TIMED_FULL } from "./support/full";
 import {
   addSound,
   complaintsOf,
@@ -11,11 +11,9 @@ import {
   openDemo,
   waitUntilSaved,
 } from "./support/helpers";
-import { TestServer } from "./support/server";
+import { prepareServer, server, test } from "./support/sharedServer";
 
-const server = new TestServer();
-test.beforeAll(() => server.start());
-test.afterAll(() => server.remove());
+test.beforeAll(prepareServer);
 
 const field = (page: Page, name: string | RegExp) => page.getByRole("textbox", { name });
 const step = (page: Page, name: string) =>
@@ -55,64 +53,68 @@ const tapAlong = (page: Page, times: readonly number[]) =>
     player.pause();
   }, times);
 
-test("catches the snare by keys pressed in time with the demo, and adjusts by hand", async ({ page }) => {
-  const complaints = complaintsOf(page);
-  await openDemo(page, server.address);
-  await page.getByRole("combobox", { name: "Showing" }).selectOption({ label: "Regatta Night" });
-  await dragRange(page, 300, 900);
-  await page.getByRole("button", { name: "Catch" }).click();
-  const panel = page.getByRole("region", { name: "Catch" });
-  await expect(panel).toContainText("0 marked; 3 more to go by.", { timeout: 20_000 });
-  const snares = demoHits(server.dataDir)
-    .filter(({ drum }) => drum === "snare")
-    .map(({ timeS }) => timeS);
-  const wanted = snares.filter((timeS) => timeS > 24).slice(0, 5);
-  await tapAlong(page, wanted);
-  await expect(panel).toContainText(/dBFS catches 5 of 5/, { timeout: 20_000 });
-  const inAll = Number(/(\d+) in the whole sound/.exec((await panel.textContent())!)![1]);
-  expect(Math.abs(inAll - snares.length)).toBeLessThanOrEqual(2);
-  // A click on the trace marks one more, a click on the mark takes it away.
-  const trace = page.getByRole("img", { name: /over the whole sound/ });
-  const box = (await trace.boundingBox())!;
-  const x = 58 + ((box.width - 58) * snares.find((timeS) => timeS > wanted[4] + 0.1)!) / 48;
-  await trace.click({ position: { x, y: 40 } });
-  await expect(panel).toContainText("6 marked");
-  await trace.click({ position: { x, y: 40 } });
-  await expect(panel).toContainText("5 marked");
-  await expect(panel).toContainText(/catches 5 of 5/, { timeout: 20_000 });
-  await panel.getByRole("button", { name: "Use it" }).click();
-  await expect(panel).toBeHidden();
-  const cues = page.getByRole("region", { name: "Cues" });
-  await expect(cues).toContainText(`${inAll} cues`);
-  const times = (await saved(page, "This strand’s cues as CSV"))
-    .toString()
-    .trim()
-    .split("\n")
-    .slice(1)
-    .map((row) => Number(row.split(",")[0]));
-  const met = snares.filter((timeS) => times.some((cue) => Math.abs(cue - timeS) <= 0.05)).length;
-  expect((2 * met) / (snares.length + times.length)).toBeGreaterThanOrEqual(0.95);
-  expect(readMidi(await saved(page, "All cues as a Standard MIDI File")).notes.length).toBeGreaterThanOrEqual(
-    times.length,
-  );
-  expect((await saved(page, "This strand’s cues as text labels")).toString().split("\n")).toHaveLength(
-    times.length + 1,
-  );
-  // By hand: a mark nothing reaches.
-  await type(page, "Mark", "1");
-  await expect(cues).not.toContainText(`${inAll} cues`);
-  await cues.getByRole("button", { name: "Hear each cue as a click" }).click();
-  await page.getByRole("button", { name: /^Undo: change the cues/ }).click();
-  await page.getByRole("button", { name: /^Undo: catch for/ }).click();
-  await expect(field(page, /^High end in Hz/)).not.toHaveValue("16128.0");
-  await page.getByRole("button", { name: "Undo: add Strand 9" }).click();
-  await waitUntilSaved(page);
-  expect(complaints).toEqual([]);
-});
+test(
+  "catches the snare by keys pressed in time with the demo, and adjusts by hand",
+  TIMED,
+  async ({ page }) => {
+    const complaints = complaintsOf(page);
+    await openDemo(page, server.address);
+    await page.getByRole("combobox", { name: "Showing" }).selectOption({ label: "Regatta Night" });
+    await dragRange(page, 300, 900);
+    await page.getByRole("button", { name: "Catch" }).click();
+    const panel = page.getByRole("region", { name: "Catch" });
+    await expect(panel).toContainText("0 marked; 3 more to go by.", { timeout: 20_000 });
+    const snares = demoHits(server.dataDir)
+      .filter(({ drum }) => drum === "snare")
+      .map(({ timeS }) => timeS);
+    const wanted = snares.filter((timeS) => timeS > 24).slice(0, 5);
+    await tapAlong(page, wanted);
+    await expect(panel).toContainText(/dBFS catches 5 of 5/, { timeout: 20_000 });
+    const inAll = Number(/(\d+) in the whole sound/.exec((await panel.textContent())!)![1]);
+    expect(Math.abs(inAll - snares.length)).toBeLessThanOrEqual(2);
+    // A click on the trace marks one more, a click on the mark takes it away.
+    const trace = page.getByRole("img", { name: /over the whole sound/ });
+    const box = (await trace.boundingBox())!;
+    const x = 58 + ((box.width - 58) * snares.find((timeS) => timeS > wanted[4] + 0.1)!) / 48;
+    await trace.click({ position: { x, y: 40 } });
+    await expect(panel).toContainText("6 marked");
+    await trace.click({ position: { x, y: 40 } });
+    await expect(panel).toContainText("5 marked");
+    await expect(panel).toContainText(/catches 5 of 5/, { timeout: 20_000 });
+    await panel.getByRole("button", { name: "Use it" }).click();
+    await expect(panel).toBeHidden();
+    const cues = page.getByRole("region", { name: "Cues" });
+    await expect(cues).toContainText(`${inAll} cues`);
+    const times = (await saved(page, "This strand’s cues as CSV"))
+      .toString()
+      .trim()
+      .split("\n")
+      .slice(1)
+      .map((row) => Number(row.split(",")[0]));
+    const met = snares.filter((timeS) => times.some((cue) => Math.abs(cue - timeS) <= 0.05)).length;
+    expect((2 * met) / (snares.length + times.length)).toBeGreaterThanOrEqual(0.95);
+    expect(
+      readMidi(await saved(page, "All cues as a Standard MIDI File")).notes.length,
+    ).toBeGreaterThanOrEqual(times.length);
+    expect((await saved(page, "This strand’s cues as text labels")).toString().split("\n")).toHaveLength(
+      times.length + 1,
+    );
+    // By hand: a mark nothing reaches.
+    await type(page, "Mark", "1");
+    await expect(cues).not.toContainText(`${inAll} cues`);
+    await cues.getByRole("button", { name: "Hear each cue as a click" }).click();
+    await page.getByRole("button", { name: /^Undo: change the cues/ }).click();
+    await page.getByRole("button", { name: /^Undo: catch for/ }).click();
+    await expect(field(page, /^High end in Hz/)).not.toHaveValue("16128.0");
+    await page.getByRole("button", { name: "Undo: add Strand 9" }).click();
+    await waitUntilSaved(page);
+    expect(complaints).toEqual([]);
+  },
+);
 
 test(
   "beats that are heard are counted by buttons, and what a catch took beside the marks is crossed out",
-  FULL,
+  TIMED_FULL,
   async ({ page }) => {
     const complaints = complaintsOf(page);
     await openDemo(page, server.address);
@@ -343,7 +345,7 @@ test("steps are opened, drawn and bypassed by keyboard, and strands put in anoth
 
 test(
   "numbers come back from an earlier visit, and a live input says how late it is",
-  FULL,
+  TIMED_FULL,
   async ({ page }) => {
     const complaints = complaintsOf(page);
     await openDemo(page, server.address);

@@ -4,6 +4,7 @@ import { pathToFileURL } from "node:url";
 import { EXAMPLE_LIST } from "@bumbrel/api/exampleList";
 import { writeWav } from "@bumbrel/core/format/samples/wav";
 import { expect, type Page, test } from "@playwright/test";
+import { TIMED_FULL } from "./support/full";
 import {
   addSound,
   complaintsOf,
@@ -147,7 +148,7 @@ test("strands: trace and numbers follow while a range is dragged; undo and redo;
   expect(complaints).toEqual([]);
 });
 
-test("transport: seek, pause and resume keep the place, looping goes round", async ({ page }) => {
+test("transport: seek, pause and resume keep the place, looping goes round", TIMED_FULL, async ({ page }) => {
   await openDemo(page, server.address);
   const position = () => page.evaluate(() => window.bumbrel!.positionS());
   await page.evaluate(() => window.bumbrel!.seek(12));

@@ -6,16 +6,14 @@ import { posesFromText } from "@bumbrel/core/document/take/poseText";
 import { Take } from "@bumbrel/core/document/take/take";
 import { takeToFile } from "@bumbrel/core/document/take/takeFile";
 import type { MadeUpHeadset } from "@bumbrel/player/headset/madeUpHeadset";
-import { expect, type Locator, type Page, test } from "@playwright/test";
+import { expect, type Locator, type Page } from "@playwright/test";
 import { FULL } from "./support/full";
 import { complaintsOf, nextFrames, waitUntilSaved } from "./support/helpers";
-import { TestServer } from "./support/server";
+import { prepareServer, server, test } from "./support/sharedServer";
 import { openStagePage } from "./support/stageFixture";
 import { visitScene } from "./support/visitScene";
 
-const server = new TestServer();
-test.beforeAll(() => server.start());
-test.afterAll(() => server.remove());
+test.beforeAll(prepareServer);
 
 /** Makes a project of a scene; gives its address. */
 async function projectOf(page: Page, scene: Scene): Promise<string> {

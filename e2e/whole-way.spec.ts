@@ -10,7 +10,7 @@ import { evaluateScene } from "@bumbrel/core/simulate/sceneState";
 import { DirectSpectra } from "@bumbrel/core/strand/hearing/spectra";
 import type { Track } from "@bumbrel/core/strand/track";
 import { REGATTA_SOUNDS } from "@bumbrel/demo/scenes/regattaScene";
-import { expect, type Page, test } from "@playwright/test";
+import { expect, type Page } from "@playwright/test";
 import {
   complaintsOf,
   demoHits,
@@ -21,11 +21,9 @@ import {
   waitUntilSaved,
   watchStage,
 } from "./support/helpers";
-import { TestServer } from "./support/server";
+import { prepareServer, server, test } from "./support/sharedServer";
 
-const server = new TestServer();
-test.beforeAll(() => server.start());
-test.afterAll(() => server.remove());
+test.beforeAll(prepareServer);
 
 const LANTERN = "lantern";
 /** A stretch of the chorus where every kick stands well apart from the next. */

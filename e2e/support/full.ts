@@ -3,3 +3,7 @@ export const isFull = process.env.BUMBREL_TESTS === "full";
 
 /** Tag of tests that only the full run carries out. */
 export const FULL = { tag: "@full" };
+
+/** Tag of tests that act or measure in time with what plays: another test beside them would disturb them. */
+export const TIMED = { tag: "@timed" };
+export const TIMED_FULL = { tag: [FULL.tag, TIMED.tag] };
