@@ -29,8 +29,8 @@ export class Deck {
   length = 0;
   private sounds: readonly DeckSound[] = [];
   private loop: Stretch | undefined;
-  /** Buffers that have been handed on, with their sounds. */
-  private readonly sources = new Map<AudioBufferSourceNode, string>();
+  /** Chunks that have been handed on. */
+  private readonly chunks = new Set<Chunk>();
   private running = false;
   /** Position in samples while it is stopped, which may lie between two; while it runs, the position at `startFrame` of the audio clock. */
   private offset = 0;
@@ -98,17 +98,21 @@ export class Deck {
   stop(position: number): void {
     this.running = false;
     this.place(position);
-    for (const source of this.sources.keys()) {
+    for (const { source } of this.chunks) {
       source.onended = null;
       source.stop();
       source.disconnect();
     }
-    this.sources.clear();
+    this.chunks.clear();
   }
 
   /** Lets what has been handed on sound no longer than to a sample of the audio clock, which lies ahead. */
   stopAt(frame: number): void {
-    for (const source of [...this.sources.keys()]) this.end(source, frame);
+    for (const chunk of this.chunks) {
+      chunk.source.onended = null;
+      chunk.source.stop(frame / SAMPLE_RATE_HZ);
+    }
+    this.chunks.clear();
     this.stop(this.positionAt(frame));
   }
 
@@ -136,8 +140,7 @@ export class Deck {
     while (this.running && this.nextFrame < untilFrame) {
       const count = this.roomAt(this.nextPosition);
       if (count <= 0) return;
-      for (const sound of this.sounds)
-        this.play(context, sound, this.nextFrame, this.nextPosition, count, entryOf);
+      this.play(context, this.sounds, this.nextFrame, this.nextPosition, count, entryOf);
       this.nextFrame += count;
       this.nextPosition = this.after(this.nextPosition, count);
     }
@@ -162,13 +165,16 @@ export class Deck {
       );
     const fresh = sounds.filter((sound) => !stays(sound));
     const kept = new Set(sounds.filter(stays).map(({ id }) => id));
-    for (const [source, id] of this.sources) if (!kept.has(id)) this.end(source, frame);
+    for (const { branches } of this.chunks) {
+      for (const [id, { gain }] of branches)
+        if (!kept.has(id)) gain.setValueAtTime(0, frame / SAMPLE_RATE_HZ);
+    }
     this.sounds = sounds;
     let position = this.positionAt(frame);
     for (let at = frame; at < this.nextFrame; ) {
       const count = Math.min(this.nextFrame - at, this.roomAt(position));
       if (count <= 0) break;
-      for (const sound of fresh) this.play(context, sound, at, position, count, entryOf);
+      this.play(context, fresh, at, position, count, entryOf);
       at += count;
       position = this.after(position, count);
     }
@@ -184,45 +190,119 @@ export class Deck {
     return this.loop && position + count === this.loop.to ? this.loop.from : position + count;
   }
 
-  private end(source: AudioBufferSourceNode, frame: number): void {
-    source.onended = null;
-    source.stop(frame / SAMPLE_RATE_HZ);
-    this.sources.delete(source);
-  }
-
-  /** Hands on `count` samples of a sound from a position, to be heard from a sample of the audio clock on. */
+  /** Hands on `count` samples of sounds from a position, to be heard from a sample of the audio clock on. */
   private play(
     context: BaseAudioContext,
-    sound: DeckSound,
+    sounds: readonly DeckSound[],
     frame: number,
     position: number,
     count: number,
     entryOf: EntryOf,
   ): void {
-    const { id, channels, period } = sound;
-    const length = channels[0].length;
-    const entry = entryOf(id);
-    if (!entry || (period === 0 && position >= length)) return;
-    const buffer = context.createBuffer(channels.length, count, SAMPLE_RATE_HZ);
-    for (let at = 0; at < count; ) {
-      const from = period > 0 ? (position + at) % period : position + at;
-      const share = Math.min(count - at, period > 0 ? period - from : count - at);
-      const own = Math.max(0, Math.min(share, length - from));
-      for (let c = 0; c < channels.length && own > 0; c++) {
-        copySamples(channels[c], from, buffer.getChannelData(c).subarray(at, at + own));
-      }
-      at += share;
+    let together: HeardSound[] = [];
+    let channels = 0;
+    const handOn = () => {
+      if (together.length > 0) this.startTogether(context, together, frame, position, count);
+      together = [];
+      channels = 0;
+    };
+    for (const sound of sounds) {
+      const entry = entryOf(sound.id);
+      if (!entry || (sound.period === 0 && position >= sound.channels[0].length)) continue;
+      if (channels + sound.channels.length > MOST_CHANNELS) handOn();
+      together.push({ ...sound, entry });
+      channels += sound.channels.length;
     }
+    handOn();
+  }
+
+  /**
+   * Starts sounds as the channels of one source: a source that is handed over late begins late, but all of its sounds still
+   * begin on the same sample.
+   */
+  private startTogether(
+    context: BaseAudioContext,
+    sounds: readonly HeardSound[],
+    frame: number,
+    position: number,
+    count: number,
+  ): void {
+    const channels = sounds.reduce((sum, sound) => sum + sound.channels.length, 0);
+    const buffer = context.createBuffer(channels, count, SAMPLE_RATE_HZ);
     const source = context.createBufferSource();
+    const branches = new Map<string, GainNode>();
+    const splitter = sounds.length > 1 ? context.createChannelSplitter(channels) : undefined;
+    let first = 0;
+    for (const sound of sounds) {
+      const own = Array.from(sound.channels, (_samples, c) => buffer.getChannelData(first + c));
+      copyChunk(sound, position, own);
+      const gain = context.createGain();
+      if (!splitter) source.connect(gain);
+      else {
+        source.connect(splitter);
+        connectChannels(context, splitter, first, own.length, gain);
+      }
+      gain.connect(sound.entry);
+      branches.set(sound.id, gain);
+      first += own.length;
+    }
     source.buffer = buffer;
-    source.connect(entry);
+    const chunk: Chunk = { source, branches };
     source.onended = () => {
       source.disconnect();
-      this.sources.delete(source);
+      for (const gain of branches.values()) gain.disconnect();
+      this.chunks.delete(chunk);
     };
     source.start(frame / SAMPLE_RATE_HZ);
-    this.sources.set(source, id);
+    this.chunks.add(chunk);
   }
+}
+
+/** Channels that one buffer can have at most. */
+const MOST_CHANNELS = 32;
+
+/** A sound that is heard, and where its samples go. */
+interface HeardSound extends DeckSound {
+  entry: AudioNode;
+}
+
+/** Some samples of sounds that have been handed on as one. */
+interface Chunk {
+  source: AudioBufferSourceNode;
+  /** What each sound passes on its way to the mix. */
+  branches: ReadonlyMap<string, GainNode>;
+}
+
+/** Copies samples of a sound from a position on, its repeats included. */
+function copyChunk({ channels, period }: DeckSound, position: number, out: readonly Float32Array[]): void {
+  const length = channels[0].length;
+  const count = out[0].length;
+  for (let at = 0; at < count; ) {
+    const from = period > 0 ? (position + at) % period : position + at;
+    const share = Math.min(count - at, period > 0 ? period - from : count - at);
+    const own = Math.max(0, Math.min(share, length - from));
+    for (let c = 0; c < channels.length && own > 0; c++) {
+      copySamples(channels[c], from, out[c].subarray(at, at + own));
+    }
+    at += share;
+  }
+}
+
+/** Connects some outputs of a splitter to a node as the channels of one signal. */
+function connectChannels(
+  context: BaseAudioContext,
+  splitter: ChannelSplitterNode,
+  first: number,
+  count: number,
+  to: AudioNode,
+): void {
+  if (count === 1) {
+    splitter.connect(to, first);
+    return;
+  }
+  const merger = context.createChannelMerger(count);
+  for (let c = 0; c < count; c++) splitter.connect(merger, first + c, c);
+  merger.connect(to);
 }
 
 /** Target of a sound's samples. */

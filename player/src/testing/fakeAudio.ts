@@ -78,6 +78,14 @@ export class FakeAudioContext {
     return source;
   }
 
+  createChannelSplitter(): FakeSplitter {
+    return new FakeSplitter();
+  }
+
+  createChannelMerger(): FakeGain {
+    return new FakeGain();
+  }
+
   createStereoPanner() {
     return Object.assign(this.createGain(), { pan: new FakeParam() });
   }
@@ -90,12 +98,15 @@ export class FakeAudioContext {
   rendered(node: unknown, fromFrame: number, count: number): Float32Array {
     const out = new Float32Array(count);
     for (const { buffer, startedAt, target, stoppedAt } of this.sources) {
-      if (!buffer || startedAt === undefined || target !== node) continue;
-      const data = buffer.getChannelData(0);
-      const start = Math.round(startedAt * buffer.sampleRate);
-      const end = Math.min(start + data.length, Math.round(stoppedAt * buffer.sampleRate));
-      for (let i = Math.max(start, fromFrame); i < Math.min(end, fromFrame + count); i++) {
-        out[i - fromFrame] += data[i - start];
+      if (!buffer || startedAt === undefined) continue;
+      for (const { channel, silentAt } of waysTo(node, target, 0)) {
+        const data = buffer.getChannelData(channel);
+        const start = Math.round(startedAt * buffer.sampleRate);
+        const stop = Math.min(stoppedAt, silentAt);
+        const end = Math.min(start + data.length, Math.round(stop * buffer.sampleRate));
+        for (let i = Math.max(start, fromFrame); i < Math.min(end, fromFrame + count); i++) {
+          out[i - fromFrame] += data[i - start];
+        }
       }
     }
     return out;
@@ -106,8 +117,34 @@ export class FakeAudioContext {
   }
 }
 
+/** First channels of a source that reach a node by the way of another, and when they fall silent. */
+function waysTo(node: unknown, from: unknown, channel: number): { channel: number; silentAt: number }[] {
+  if (from === node) return [{ channel, silentAt: Number.POSITIVE_INFINITY }];
+  if (from instanceof FakeSplitter) {
+    const firsts = from.connections.filter(({ input }) => input === 0);
+    return firsts.flatMap(({ to, output }) => waysTo(node, to, output));
+  }
+  if (!(from instanceof FakeGain)) return [];
+  return waysTo(node, from.wentTo, channel).map((way) => ({
+    ...way,
+    silentAt: Math.min(way.silentAt, from.gain.silentAt),
+  }));
+}
+
+class FakeSplitter {
+  readonly connections: { to: unknown; output: number; input: number }[] = [];
+  connect(to: unknown, output = 0, input = 0): void {
+    this.connections.push({ to, output, input });
+  }
+  disconnect(): void {}
+}
+
 class FakeParam {
   value = 1;
+  silentAt = Number.POSITIVE_INFINITY;
+  setValueAtTime(value: number, timeS: number): void {
+    if (value === 0) this.silentAt = timeS;
+  }
   setTargetAtTime(value: number): void {
     this.value = value;
   }
@@ -115,10 +152,13 @@ class FakeParam {
 
 export class FakeGain {
   readonly gain = new FakeParam();
-  /** The node it was connected to last. */
+  /** The node it is connected to. */
   goesTo: unknown;
+  /** The node it was connected to last, which what has been heard went to. */
+  wentTo: unknown;
   connect<T>(node: T): T {
     this.goesTo = node;
+    this.wentTo = node;
     return node;
   }
   disconnect(): void {
