@@ -25,11 +25,13 @@ function countRenders() {
   window.renderCount = () => count;
 }
 
-const TICKS = 40;
+const TICKS = 20;
 
 /** Presses an arrow key in a number field for each tick, a frame apart. */
 async function drag(page, field) {
   await field.focus();
+  // The first change of all also changes what can be undone.
+  await field.press("ArrowUp");
   const devtools = await page.context().newCDPSession(page);
   await devtools.send("Performance.enable");
   const script = async () => {

@@ -30,7 +30,7 @@ export async function waitUntilSaved(page: Page): Promise<void> {
  * Has the demo drawn at the lightest quality: in software its effects would take the time that other things are tested
  * by. Every number stays the same.
  */
-async function lightenDemo(page: Page, address: string): Promise<void> {
+export async function lightenDemo(page: Page, address: string): Promise<void> {
   const { projects } = await (await page.request.get(`${address}/api/projects`)).json();
   const demo = projects.find(({ name }: { name: string }) => name === "Regatta Night");
   const url = `${address}/api/projects/${demo.id}`;
