@@ -22,7 +22,7 @@ async function load(path) {
 await mkdir(join(ROOT, "docs"), { recursive: true });
 const { SceneSchema } = await load("kinds/sceneSchema");
 await writeFile(join(ROOT, "docs/scene.schema.json"), `${JSON.stringify(SceneSchema, null, 2)}\n`);
-const { TakeFileSchema } = await load("document/takeFile");
+const { TakeFileSchema } = await load("document/take/takeFile");
 await writeFile(join(ROOT, "docs/take.schema.json"), `${JSON.stringify(TakeFileSchema, null, 2)}\n`);
 const { reference } = await load("check/reference");
 await writeFile(join(ROOT, "docs/reference.md"), reference());
