@@ -9,7 +9,7 @@ test.beforeAll(prepareServer);
 
 const axeSource = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
 
-/** What axe finds against WCAG 2.2 A and AA, a line each. */
+/** Violations of WCAG 2.2 A and AA that axe finds, a line each. */
 async function violations(page: Page): Promise<string[]> {
   await page.evaluate(axeSource);
   return page.evaluate(async () => {

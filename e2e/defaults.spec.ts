@@ -28,7 +28,7 @@ test.afterAll(() => close());
 /** Kinds that are visible by themselves: not lights, and not models, whose file is missing here. */
 const SHOWN = OBJECT_KIND_NAMES.filter((kind) => {
   const { shelf } = kindOf(kind);
-  // What is made of code shows what its code does; what is there for visitors is unseen.
+  // Programs show what their code does; zones are unseen.
   const isOther = shelf === undefined || ["lights", "programs", "visitors"].includes(shelf);
   return !isOther && !["model", "ground", "water"].includes(kind);
 });
@@ -129,7 +129,7 @@ test("a new thing rests in silence", async () => {
   expect(restless).toEqual([]);
 });
 
-/** What some properties need beside them to be seen: a light to tint, a value that is not yet at its end. */
+/** Settings that some properties need beside them to be seen: a light to tint, a value that is not yet at its end. */
 const BESIDE: Record<string, Record<string, RestValue>> = {
   emissionColour: { emissionStrength: 1 },
   emissionFalloff: { emissionStrength: 1.5 },
@@ -147,7 +147,7 @@ const BESIDE: Record<string, Record<string, RestValue>> = {
 const SETTINGS_BESIDE: Record<string, Record<string, SettingValue>> = {
   "spectrum copies": { drawnAs: "bars" },
 };
-/** What only shows in how others are driven, in sound, in what was left behind, in images, or in passes over the image. */
+/** Properties that only show in how others are driven, in sound, in what was left behind, in images, or in passes over the image. */
 const NEEDS_MORE = new Set([
   "copyDelay",
   "copyDelayBeats",

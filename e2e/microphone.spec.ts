@@ -91,7 +91,7 @@ test("a microphone is chosen by name, read at its level, unplugged, plugged in a
   await expect(recorder).toContainText(/0:0[1-9]/);
   await page.evaluate(() => (window as unknown as { pullOut(): void }).pullOut());
   await expect(page.getByRole("alert")).toContainText("was unplugged");
-  // What was recorded until then is kept.
+  // The recording until then is kept.
   await expect(page.getByRole("textbox", { name: "Sound name" }).nth(1)).toHaveValue("Input recorded");
   await page.evaluate(() => (window as unknown as { plugIn(): void }).plugIn());
   await expect(page.getByText(/Late by/)).toBeVisible();

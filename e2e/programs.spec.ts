@@ -214,7 +214,7 @@ test(
         ],
         [scene] as const,
       );
-      // Those of a sound have none here: they are drawn at rest.
+      // Drawings of a sound have none here: they are drawn at rest.
       const isLinked = Object.keys(scene.objects.find(({ links }) => links)?.links ?? {}).length > 0;
       // A picture that is folded stays as grey as it was, and a dial waits for hits.
       if (isLinked && name !== "kaleidoscope" && name !== "clockHands")
@@ -263,7 +263,7 @@ test("a drawing has the same memory and fading past however a time is reached", 
     ...PROGRAM_EXAMPLES.clockHands,
     code: `function draw(canvas: Canvas, frame: Frame) {
   const { memory, width, height } = frame;
-  // Where it is follows from the last half second.
+  // Its position follows from the last half second.
   memory.places = [...(memory.places ?? []), frame.random()].slice(-30);
   canvas.fillStyle = "#ffffff";
   for (const place of memory.places) canvas.fillRect(place * width, ((frame.step * 7) % 60) / 60 * height, 4, 4);
@@ -393,10 +393,10 @@ test(
     await put("Drawing");
     await sheet.getByRole("button", { name: "Open" }).click();
     await expect(state(page)).toContainText("Works");
-    // What never ends when it is checked is told as it is typed.
+    // A program that never ends when it is checked is told as it is typed.
     await writeCode(page, "function draw(canvas: Canvas) { for (;;) {} }");
     await expect(state(page)).toContainText("It was stopped");
-    // What ends only for a while is stopped when it does not.
+    // A program that ends only for a while is stopped when it does not.
     await writeCode(page, "function draw(canvas: Canvas, frame: Frame) { if (frame.time > 5) for (;;) {} }");
     await expect(state(page)).toContainText("Works");
     await page.evaluate(() => window.bumbrel!.seek(6));

@@ -435,7 +435,7 @@ test(
     await waitUntilSaved(page);
     await page.reload();
     await page.waitForFunction(() => window.bumbrel?.durationS() === 48);
-    // What is out of sight is not drawn.
+    // Rows out of sight are not drawn.
     await page.getByRole("button", { name: "Play Caller" }).scrollIntoViewIfNeeded();
     await expect.poll(place).toBeCloseTo(paused, 0);
 

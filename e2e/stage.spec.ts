@@ -41,7 +41,7 @@ async function dropStrand(page: Page, strand: string, onto: Locator): Promise<vo
   await page.mouse.up();
 }
 
-/** What a ring of 64 bars must be: its bars on a circle, their heights those of the fan, dealt mirrored. */
+/** Expected state of a ring of 64 bars: its bars on a circle, their heights those of the fan, dealt mirrored. */
 async function expectMirroredRing(page: Page, id: string): Promise<void> {
   const numbers = await drawn(page, id);
   const bars = Array.from({ length: 64 }, (_, i) => {
@@ -157,7 +157,7 @@ test(
   },
 );
 
-/** Where the camera as it rests sees a point, 0..1 from left and top. */
+/** Place of a point in the resting camera's image, 0..1 from left and top. */
 function projected([x, y, z]: number[], aspect: number) {
   const [eye, target] = [
     [0, 2.4, 9],
@@ -316,7 +316,7 @@ test("several at once, hidden, locked, grouped, and copied into another project"
   await expect(strip.getByRole("button", { name: "Torus" })).toBeVisible();
   await strip.getByRole("button", { name: "Sphere" }).click();
   await expect(row(page, "Emission").getByText("Snare")).toBeVisible();
-  // What is locked is not chosen on the stage.
+  // A locked object is not chosen on the stage.
   const stage = page.getByRole("img", { name: "The stage" });
   await strip.getByRole("button", { name: "Sphere" }).click();
   await bar.getByRole("button", { name: "Lock" }).click();

@@ -24,7 +24,7 @@ const type = async (page: Page, name: string, text: string) => {
 };
 const propertyNow = (page: Page, objectId: string, property: string) =>
   page.evaluate(([id, key]) => window.bumbrel!.values()[id][key] as number, [objectId, property]);
-/** What a download holds. */
+/** Content of a download. */
 const saved = async (page: Page, item: string) => {
   await page.getByRole("button", { name: "Save numbers" }).click();
   const [download] = await Promise.all([
@@ -228,7 +228,7 @@ test(
       "true",
     );
     await expect.poll(lamp).toBeGreaterThan(after + 1);
-    // What is held is looked at, not edited.
+    // Comparing edits nothing.
     expect(await page.getByRole("button", { name: /^Undo/ }).getAttribute("title")).toBe(savedBefore);
     await page.keyboard.up("b");
     await expect.poll(lamp).toBeCloseTo(after, 3);

@@ -99,7 +99,7 @@ test("strands: trace and numbers follow while a range is dragged; undo and redo;
   const floor = page.getByRole("textbox", { name: "Floor in dBFS" });
   // A new strand is fitted to its sound: its floor is no longer the default.
   await expect(floor).not.toHaveValue("-60.0");
-  // What is typed straight after a drag stays: the fit that follows a drag does not come after it.
+  // A value that is typed straight after a drag stays: the fit that follows a drag does not come after it.
   await dragRange(page, 90, 160);
   await floor.fill("-33");
   await floor.press("Enter");

@@ -586,7 +586,7 @@ test(
     await waitForFired(visitor, "tap");
     await expect(visitor.locator("[data-caption]")).toHaveText("A lamp hums");
     await visitor.close();
-    // Who wants little motion sees none before they begin.
+    // A person who wants little motion sees none before they begin.
     const calm = await visit("", "reduce");
     await expect(calm.getByRole("button", { name: "Begin all the same" })).toBeVisible();
     await expect(calm.locator("#note")).toContainText("stands still until it is started");

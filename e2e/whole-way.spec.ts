@@ -155,7 +155,7 @@ test("the whole way: a range dragged round the kick moves a lantern, here, after
   expect([...complaints, ...deliveredComplaints]).toEqual([]);
 });
 
-/** What a strand of a sound listens to, from the file on disk. */
+/** Samples that a strand of a sound listens to, from the file on disk. */
 function samplesOf(listensTo: Scene["strands"][number]["listensTo"]) {
   const { id } = REGATTA_SOUNDS.find((sound) => listensTo.kind === "sound" && sound.id === listensTo.id)!;
   const bytes = readFileSync(join(server.dataDir, `examples/regatta-night/${id}.wav`));

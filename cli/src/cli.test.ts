@@ -237,7 +237,7 @@ describe("bumbrel check", () => {
     expect(broken.out).toMatch(/^\/loop: this must be boolean, but is "yes"/);
   });
 
-  it("exits with 2 for what is no JSON or no file", async () => {
+  it("exits with 2 for broken JSON or a missing file", async () => {
     expect(await bumbrel("check", file("text.json", "{"))).toMatchObject({
       code: 2,
       error: expect.stringMatching(/not JSON/),
@@ -256,7 +256,7 @@ describe("bumbrel tone and facts", () => {
   };
   const factsOf = async (path: string) => JSON.parse((await bumbrel("facts", path)).out);
 
-  it("make a tone and tell what it is", async () => {
+  it("make a tone and print its facts", async () => {
     const path = await make("--kind", "sine", "--hz", "A5", "--seconds", "2.5", "--level", "-20");
     expect(await factsOf(path)).toEqual({
       sampleRateHz: 48_000,
@@ -288,7 +288,7 @@ describe("bumbrel tone and facts", () => {
     expect(late[92]).toBeGreaterThan(0.9);
   });
 
-  it("say null for what silence does not have", async () => {
+  it("print null for figures that silence does not have", async () => {
     expect(await factsOf(wav("silence.wav", new Float32Array(48_000)))).toMatchObject({
       peakDbfs: null,
       integratedLufs: null,
@@ -323,7 +323,7 @@ describe("bumbrel tone and facts", () => {
 });
 
 describe("bumbrel", () => {
-  it("tells what it can do, and what it cannot", async () => {
+  it("prints its commands, and refuses unknown ones", async () => {
     expect(await bumbrel("--help")).toMatchObject({
       code: 0,
       out: expect.stringMatching(/trace [\s\S]*check/),

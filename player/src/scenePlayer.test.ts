@@ -112,7 +112,7 @@ describe("ScenePlayer", () => {
     expect(player.valueOf("gone", "copies")).toBe(0);
   });
 
-  it("lets what is drawn by a waveform follow its sound, the ones that are heard first", () => {
+  it("gives waveform drawings the samples of their sound, audible sounds first", () => {
     const { scene, player } = playerWithKick();
     const changed = structuredClone(scene);
     const file = (id: string, heard: boolean) =>

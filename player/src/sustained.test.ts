@@ -11,7 +11,7 @@ describe("a sustained cost", () => {
     expect(cost.ms).toBe(2);
   });
 
-  it("follows what lasts within two seconds", () => {
+  it("follows a lasting load within two seconds", () => {
     const cost = new SustainedCost();
     for (let i = 0; i < 200; i++) cost.add(2);
     for (let i = 0; i < 61; i++) cost.add(8);

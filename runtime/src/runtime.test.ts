@@ -72,7 +72,7 @@ describe("numbers from samples", () => {
     expect(row.at(1e9)).toBe(row.at(0.99));
   });
 
-  it("are the same from what a browser decoded, by the sound's id or its name", async () => {
+  it("are the same from samples that a browser decoded, by the sound's id or its name", async () => {
     const decoded = { numberOfChannels: 2, sampleRate: 48_000, getChannelData: () => drum };
     const [one, other] = await Promise.all([
       computeNumbers(planOf(drumScene()), { drum: [drum] }),
@@ -82,7 +82,7 @@ describe("numbers from samples", () => {
       expect(other.strand("Hit").at(timeS)).toBe(one.strand("Hit").at(timeS));
   });
 
-  it("say what is missing or not as it should be", async () => {
+  it("report missing and invalid input", async () => {
     const plan = planOf(drumScene());
     await expect(computeNumbers(plan, {})).rejects.toThrow(/no samples of the sound "Drum"/);
     const slow = { numberOfChannels: 1, sampleRate: 44_100, getChannelData: () => drum };

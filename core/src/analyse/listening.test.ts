@@ -47,7 +47,7 @@ describe("what a strand hears", () => {
     expect(heard(own("song"))[3]).toBe(4);
   });
 
-  it("is the sum of what is heard through a bus, looping sounds going round", () => {
+  it("is the sum of the sounds heard through a bus, with looping sounds repeated", () => {
     const scene = quay(
       sound("song", { busId: "music", pan: -1 }),
       sound("tick", { busId: "music", loops: true, faderDb: -6 }),
@@ -97,7 +97,7 @@ describe("what a strand hears", () => {
     expect(loopOf(scene, bus("before"), lengthS)).toBe(0);
   });
 
-  it("is what a delivered scene has to bring along", () => {
+  it("lists the sounds that a delivered scene has to contain", () => {
     const scene = quay(
       sound("song", { busId: "music" }),
       sound("stem", { heard: false }),
@@ -176,7 +176,7 @@ describe("a clock as a sound", () => {
     expect(ticks[0]).toBeGreaterThan(ticks[100]);
   });
 
-  it("is checked to be what its strands read", () => {
+  it("is checked against the strands that read it", () => {
     const scene = quay(clock, sound("song", { busId: "gone", groupId: "gone" }));
     scene.strands.push(
       newStrand(scene, "ok", "Ok", own("clock"), MEASURES.beatPhase.defaults),

@@ -55,7 +55,7 @@ describe("neededParts", () => {
 });
 
 describe("neededReaders", () => {
-  it("has what splits a sound where a strand listens to a part of it", () => {
+  it("contains the splitter where a strand listens to a part of a sound", () => {
     const scene = newScene("Quay");
     const lantern = newObject("lantern", "sphere", "Lantern");
     scene.objects.push(lantern);

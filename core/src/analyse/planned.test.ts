@@ -83,7 +83,7 @@ describe("a plan of numbers", () => {
     expect(plan.sounds.map(({ id }) => id)).toEqual(["song", "voice", "loop", "clock"]);
   });
 
-  it("leaves out what cannot be computed from sounds, and says why", () => {
+  it("leaves out strands that cannot be computed from sounds, and says why", () => {
     const scene = harbour();
     scene.strands.push(
       newStrand(scene, "zone", "Zone", { kind: "zone", id: "z" }),

@@ -119,7 +119,7 @@ describe("the analysis of a scene", () => {
     expect(analysis.isDone).toBe(true);
   });
 
-  it("computes again only what a change is about, and raw numbers not at all for a change of shaping", async () => {
+  it("recomputes only the changed strands, and no raw numbers for a change of shaping", async () => {
     strand("a");
     strand("b", own("song"), { kind: "rms" });
     const analysis = start();
@@ -139,7 +139,7 @@ describe("the analysis of a scene", () => {
     expect(numbers).toEqual([]);
   });
 
-  it("drops what it was computing when a newer document comes", async () => {
+  it("abandons its computation when a newer document comes", async () => {
     strand("a");
     const analysis = start();
     analysis.setSound(scene.sounds[0], data);
@@ -225,7 +225,7 @@ describe("the analysis of a scene", () => {
     expect(finished("a")[0].raw).toEqual(raw);
   });
 
-  it("has other threads read what nothing else shares, while it reads the rest", async () => {
+  it("has other threads read strands that share nothing, while it reads the rest", async () => {
     const kinds = [
       MEASURES.band,
       MEASURES.onset,
@@ -253,7 +253,7 @@ describe("the analysis of a scene", () => {
     expect(analysis.isDone).toBe(true);
   });
 
-  it("reads here what another thread cannot", async () => {
+  it("reads strands itself that another thread cannot", async () => {
     const made = strand("a", own("song"), MEASURES.momentary.defaults);
     strand("b", own("song"), { kind: "rms" });
     let asked = 0;
@@ -274,7 +274,7 @@ describe("the analysis of a scene", () => {
     expect(none).toEqual([]);
   });
 
-  it("stops what other threads read when it is not wanted any more, and reads alone what others depend on it for", async () => {
+  it("stops other threads when their strands are not wanted any more, and reads shared strands itself", async () => {
     strand("a");
     strand("b", own("song"), { kind: "rms" });
     const threads = new OtherThreads(4);

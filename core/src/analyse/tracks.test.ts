@@ -38,7 +38,7 @@ describe("analysing a scene", () => {
     expect(trackOf(numbers.get("s0")!)).toEqual({ ...shaped, loopS: 0, cues: [] });
   });
 
-  it("skips what drives nothing, says why a strand has no numbers, and finishes", async () => {
+  it("skips strands that drive nothing, says why a strand has no numbers, and finishes", async () => {
     const scene = sceneWith("song", "lost", "gone", "song", "song");
     Object.assign(scene.strands[3].measure, { lowHz: 900, highHz: 100 });
     scene.bindings.pop();

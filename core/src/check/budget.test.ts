@@ -15,7 +15,7 @@ const formation = (id: string, copies: number, parentId: string | null = null) =
 const codes = (scene: Scene) => checkBudget(scene).map(({ code, where }) => `${code} ${where}`);
 
 describe("checkBudget", () => {
-  it("passes what can be played, up to the limit", () => {
+  it("accepts a scene that can be played, up to the limit", () => {
     const scene = newScene("Quay");
     for (let i = 0; i < 61; i++) scene.objects.push(formation(`f${i}`, 4096));
     expect(codes(scene)).toEqual([]);
@@ -52,7 +52,7 @@ describe("checkBudget", () => {
     expect(codes(around)).toEqual([]);
   });
 
-  it("counts what there may be only so many of", () => {
+  it("counts everything that has a limit", () => {
     const scene = newScene("Quay");
     for (let i = 0; i < 64; i++) scene.buses.push({ id: `b${i}` } as Scene["buses"][number]);
     expect(codes(scene)).toEqual([]);
@@ -76,7 +76,7 @@ describe("checkSize", () => {
     expect(checkSize(null)).toBeUndefined();
   });
 
-  it("refuses what is nested without end, without overflowing", () => {
+  it("refuses endless nesting without a stack overflow", () => {
     const deep = JSON.parse(`${"[".repeat(5000)}${"]".repeat(5000)}`);
     expect(checkSize(deep)?.what).toMatch(/nested more than 64 deep/);
     expect(() => parseScene({ ...newScene("Quay"), keeps: deep })).toThrow(/nested more than 64/);
@@ -107,7 +107,7 @@ describe("reading a scene", () => {
     },
   );
 
-  it("refuses a scene over its budget with words that say what to do", () => {
+  it("refuses a scene over its budget with a remedy", () => {
     const scene = newScene("Quay");
     for (let i = 0; i < 70; i++) scene.objects.push(formation(`f${i}`, 4096));
     expect(() => parseScene(scene)).toThrow(/286725 copies together.*Lower the copies/);

@@ -225,7 +225,7 @@ describe("a meter that counts more than the definition does", () => {
   };
   const alert = () => new FlashMeter(width, height, { change: 0.5, area: 0.5 });
 
-  it("finds changes and areas from half of what counts", () => {
+  it("finds changes and areas from half of the limit on", () => {
     const weak = turns(5, picture(grey(0.37)), picture(grey(0.3)));
     expect(flashesOf(new FlashMeter(width, height), weak)).toBe(0);
     expect(flashesOf(alert(), weak)).toBe(5);

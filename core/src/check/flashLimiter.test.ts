@@ -77,7 +77,7 @@ describe("the limiter of flashes", () => {
     }
   });
 
-  it("changes nothing of what flashes no more than is allowed", () => {
+  it("changes nothing in pictures that flash no more than allowed", () => {
     expect(watch(4, strobe(1, WHITE, BLACK)).changed).toBe(0);
     expect(watch(4, strobe(2.9, WHITE, BLACK)).changed).toBe(0);
     expect(watch(4, strobe(10, [150, 150, 150], [140, 140, 140])).changed).toBe(0);
@@ -89,7 +89,7 @@ describe("the limiter of flashes", () => {
     );
   });
 
-  it("takes red flashes away by a little less saturation, and leaves what is steady nearly as it was", () => {
+  it("removes red flashes by a little less saturation, and leaves steady areas nearly as they were", () => {
     for (const hz of [4, 6, 10]) {
       const { before, after } = watch(3, strobe(hz, [120, 0, 0], [40, 40, 40]));
       expect(before).toBe(true);

@@ -22,7 +22,7 @@ const told = (change: (scene: Scene) => void) => {
 };
 
 describe("changes in words", () => {
-  it("name what was changed as the interface does", () => {
+  it("name changes as the interface does", () => {
     expect(
       told((scene) => {
         scene.name = "Pier";
@@ -39,7 +39,7 @@ describe("changes in words", () => {
     ]);
   });
 
-  it("tell what is new, gone, or in another order", () => {
+  it("tell additions, removals and changes of order", () => {
     expect(
       told((scene) => {
         scene.objects.push(newObject("moon", "sphere", "Moon"));

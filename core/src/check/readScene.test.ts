@@ -83,7 +83,7 @@ describe("scene documents", () => {
     expect(() => migrate(old, 4, steps)).toThrow(/no migration from version 3/);
   });
 
-  it("have a published schema that is up to date and accepts what we make", () => {
+  it("have a published schema that is up to date and accepts new scenes", () => {
     const published = JSON.parse(readFileSync("docs/scene.schema.json", "utf8"));
     expect(published).toEqual(JSON.parse(JSON.stringify(SceneSchema)));
     const scene = lanternScene();

@@ -9,7 +9,7 @@ import { STEP_NAMES } from "../strand/shape/shaping";
 import { reference } from "./reference";
 
 describe("docs/reference.md", () => {
-  it("is what the tables say now: run `npm run schema` after a change", () => {
+  it("is up to date with the tables: run `npm run schema` after a change", () => {
     expect(readFileSync("docs/reference.md", "utf8")).toBe(reference());
   });
 

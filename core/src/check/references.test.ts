@@ -48,7 +48,7 @@ function bind(scene: Scene, objectId: string, property: string, change: Partial<
 const strand = (scene: Scene, id: string) => scene.strands.find((one) => one.id === id)!;
 const object = (scene: Scene, id: string) => scene.objects.find((one) => one.id === id)!;
 
-/** What a JSON Pointer points at. */
+/** Value that a JSON Pointer points at. */
 const at = (scene: Scene, pointer: string) =>
   pointer
     .split("/")

@@ -38,7 +38,7 @@ describe("checks of a scene", () => {
     expect(checkScene(scene, () => [])).toEqual([]);
   });
 
-  it("find strands that move nothing, and say what those that move something could do better", () => {
+  it("find strands that drive nothing, and give advice on those that do", () => {
     const scene = quay();
     const lamp = put(scene, "lamp", "sphere", { position: [0, 0, 0] });
     strandOn(scene, "kick");
@@ -75,7 +75,7 @@ describe("checks of a scene", () => {
     ]);
   });
 
-  it("find what a picture that is upright leaves out, by the camera's own field of view", () => {
+  it("find objects that an upright picture cuts off, by the camera's own field of view", () => {
     // At 10 m a view of 45° reaches 4.14 m from the middle along the shorter side: 7.36 m to each side across.
     const seen = (x: number, budget: Scene["budget"] = "phone") => {
       const scene = quay();
@@ -109,7 +109,7 @@ describe("checks of a scene", () => {
     expect(check.what).toBe('Upright (9:16) the picture leaves out "boat", "a", "b", "c" and 2 more');
   });
 
-  it("say what a lost reference is about", () => {
+  it("say what refers to a missing thing", () => {
     const scene = quay();
     strandOn(scene, "kick");
     scene.bindings.push(newBinding("b", "kick", put(scene, "lamp", "sphere", {}), "scale"));
@@ -129,7 +129,7 @@ describe("what is noticed about a mix", () => {
     expect(checkMix({ truePeak: 0, lufs: Number.NEGATIVE_INFINITY }, "web")).toEqual([]);
   });
 
-  it("is a peak that would clip, with what brings it down", () => {
+  it("reports a peak that would clip, with the gain that mends it", () => {
     const [{ code, what, gainDb }] = checkMix(mix(0.4, -12), "none");
     expect(code).toBe("mix-peak");
     expect(what).toContain("0.4 dBTP, above −1");

@@ -13,7 +13,7 @@ describe("weighing a stage", () => {
     },
   );
 
-  it("names each figure that is over, by how much, and what to do", () => {
+  it("names each figure that is over, by how much, with a remedy", () => {
     const limits = BUDGET_LIMITS.phone;
     for (const key of Object.keys(limits) as (keyof StageWeight)[]) {
       const over = limits[key] * 2;

@@ -79,7 +79,7 @@ describe("writeAnimatedModel", () => {
     expect(scenes[0].extras).toEqual({ bumbrel: { lengthS: 2 } });
   });
 
-  test("what stands still has no animation and no extensions that it does not use", async () => {
+  test("writes no animation for still objects, and no extension that is not used", async () => {
     const glb = await writeAnimatedModel(
       modelOf({ name: "Post", ...place(1), parts: [{ shape: TRIANGLE, material: material("Wood") }] }),
     );

@@ -7,7 +7,7 @@ import { newBinding, newObject, newProject, newScene } from "./create";
 import { OBJECT_KIND_NAMES, propertiesOf } from "./table";
 
 describe("what is new", () => {
-  it("is a project with light in it, and a scene with what always exists", () => {
+  it("is a project with light in it, and a scene with the objects that every scene has", () => {
     expect(newScene("Quay").objects.map(({ kind }) => kind)).toEqual([
       "camera",
       "backdrop",
@@ -23,16 +23,19 @@ describe("what is new", () => {
     expect(checkReferences(parseScene(project))).toEqual([]);
   });
 
-  it.each(MEASURE_KINDS)("is a strand that can be saved, with shaping for what it reads (%s)", (kind) => {
-    const scene = newScene("Quay");
-    scene.strands.push(newStrand(scene, "s", "S", { kind: "nothing" }, MEASURES[kind].defaults));
-    expect(parseScene(scene).strands[0].measure).toEqual(MEASURES[kind].defaults);
-    // Defaults belong to everyone: a strand's measure is its own.
-    expect(scene.strands[0].measure).not.toBe(MEASURES[kind].defaults);
-    expect(scene.strands[0].shaping.window.scale).toBe(
-      ["level", "loudness"].includes(MEASURES[kind].unit) ? "dB" : "linear",
-    );
-  });
+  it.each(MEASURE_KINDS)(
+    "is a strand that can be saved, with shaping that suits its measure (%s)",
+    (kind) => {
+      const scene = newScene("Quay");
+      scene.strands.push(newStrand(scene, "s", "S", { kind: "nothing" }, MEASURES[kind].defaults));
+      expect(parseScene(scene).strands[0].measure).toEqual(MEASURES[kind].defaults);
+      // Defaults belong to everyone: a strand's measure is its own.
+      expect(scene.strands[0].measure).not.toBe(MEASURES[kind].defaults);
+      expect(scene.strands[0].shaping.window.scale).toBe(
+        ["level", "loudness"].includes(MEASURES[kind].unit) ? "dB" : "linear",
+      );
+    },
+  );
 
   it.each(OBJECT_KIND_NAMES)(
     "is a binding of each property that begins where it rests and moves it (%s)",

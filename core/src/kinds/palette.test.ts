@@ -21,7 +21,7 @@ describe("new things", () => {
     expect(inksOfScene(withBoxes(6)).sort()).toEqual([...PALETTES.slackwater.inks].sort());
   });
 
-  it("take what the palette has for them, and images nothing", () => {
+  it("take their colours from the palette, and images take none", () => {
     const scene = newProject("Quay");
     const paint = (kind: "water" | "pointLight" | "picture" | "particles") => {
       const object = newObject("it", kind, "It");
@@ -37,7 +37,7 @@ describe("new things", () => {
 });
 
 describe("another palette", () => {
-  it.each(PALETTE_IDS)("gives each colour what has its place there, and comes back (%s)", (id) => {
+  it.each(PALETTE_IDS)("gives each colour its counterpart in the palette, and comes back (%s)", (id) => {
     const scene = withBoxes(6);
     scene.bindings.push(newBinding("b", "s", scene.objects.at(-1)!, "colour"));
     const before = JSON.parse(JSON.stringify(scene.objects));
@@ -48,7 +48,7 @@ describe("another palette", () => {
     expect(inksOfScene(scene)).toEqual(inksOfScene({ ...scene, objects: before }));
   });
 
-  it("makes what adds its light cover a light sky instead, and add it again on a dark one", () => {
+  it("blends lights normally on a light sky, and additively again on a dark one", () => {
     const scene = newProject("Quay");
     const particles = newObject("p", "particles", "Sparks");
     const orbits = { ...newObject("o", "orbits", "Orbits"), rest: { emissionStrength: 2 } };

@@ -11,7 +11,7 @@ function added(kind: ObjectKind, objects: StageObject[]): StageObject {
 }
 
 describe("a new object's place", () => {
-  it("is in the first gap beside what stands there", () => {
+  it("goes into the first gap beside the other objects", () => {
     const { objects } = newProject("Quay");
     const xs = [0, 1, 2].map(() => (added("box", objects).rest.position as number[])[0]);
     expect(xs).toEqual([0, 1.7, -1.7]);

@@ -87,7 +87,7 @@ describe("objects that use a program", () => {
     expect(a.rest["program:height"]).toBeUndefined();
   });
 
-  it("have their strands computed though nothing else follows them, and what is gone taken away", () => {
+  it("have their strands computed even if nothing else follows them, and lose links to removed ones", () => {
     const scene = withProgram();
     const a = objectOf(scene, "a");
     a.links = { "program:beat": "s" };
@@ -108,7 +108,7 @@ describe("strands by a program", () => {
 const bands = 3;
 function next(moment: Moment, set: Exposed) { return [1, 2, set.beats]; }`;
 
-  it("are as wide as it says, and keep what is set when a value is renamed", () => {
+  it("are as wide as the program says, and keep their settings when a value is renamed", () => {
     const scene = newScene("Quay");
     const strand = newStrand(scene, "s", "S", { kind: "nothing" });
     scene.strands.push(strand, newStrand(scene, "t", "T", { kind: "nothing" }));
@@ -125,7 +125,7 @@ function next(moment: Moment, set: Exposed) { return [1, 2, set.beats]; }`;
     expect(strandsBy(scene, "n")).toEqual([]);
   });
 
-  it("cannot be given what strands have no place for", () => {
+  it("refuse a width that strands cannot have", () => {
     const code = "interface Exposed {\n  tint: Colour;\n  music: Sound;\n  mark: number;\n}";
     expect(exposedBy({ kind: "number", code }).map(({ name }) => name)).toEqual(["mark"]);
     expect(exposedBy({ kind: "drawing", code })).toHaveLength(3);
@@ -143,7 +143,7 @@ describe("names in code", () => {
     expect(identifierOf(name)).toBe(written);
   });
 
-  it("link what is named like them, and leave what has been chosen", () => {
+  it("link things of the same name, and leave chosen links alone", () => {
     const scene = withProgram();
     scene.strands.push(newStrand(scene, "k", "Beat", { kind: "nothing" }));
     const [a, b] = [objectOf(scene, "a"), objectOf(scene, "b")];

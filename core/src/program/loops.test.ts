@@ -61,7 +61,7 @@ describe("loops of programs", () => {
     expect(problems[0].line).toBe(line);
   });
 
-  it("ask what no program can name, reset or replace", () => {
+  it("count steps in a variable that no program can name, reset or replace", () => {
     for (const code of [
       "void paint() { loopSteps = 0; while (true) {} }",
       "int bumbrelLoop0ns = 0; void paint() { while (true) { bumbrelLoop0ns = 0; } }",

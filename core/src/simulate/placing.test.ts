@@ -168,7 +168,7 @@ describe("placing", () => {
     expectPlaces(matrices, [product(about.y(90), sized([size[0], size[5], size[10]]))]);
   });
 
-  it("hides what is in a group that is hidden or not shown, and nothing else", () => {
+  it("hides the members of a group that is hidden or not shown, and nothing else", () => {
     const shown = (group: Partial<StageObject>, rest: Record<string, RestValue> = {}) =>
       placed(
         [{ ...object("g", "group"), ...group }, object("in", "box", rest, {}, "g"), object("by", "box")],
@@ -182,7 +182,7 @@ describe("placing", () => {
     expect(placed([{ ...object("g", "group"), hidden: true }, object("by", "box")], "by").isShown).toBe(true);
   });
 
-  it("stands what is in a group that is in itself, or in no group at all, on the stage", () => {
+  it("puts members of a group that contains itself, or of a missing group, on the stage", () => {
     const inItself = placed(
       [
         object("a", "group", { position: [9, 9, 9] }, {}, "b"),

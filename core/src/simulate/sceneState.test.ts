@@ -89,7 +89,7 @@ describe("the state of a scene", () => {
         fc.double({ min: -1e6, max: 1e6, noNaN: true }),
         fc.constantFrom<Binding["mode"]>(...BINDING_MODES),
         (anyS, a, b, mode) => {
-          // What is summed from the start takes as long as the time is.
+          // Sums from the start take longer the later the time is.
           const timeS = mode === "rate" ? anyS % 20 : anyS;
           const scene = lanternScene();
           bind(scene, "scale", { mode, input: { low: b, high: a }, output: range(a, b) });
@@ -123,11 +123,11 @@ describe("the state of a scene", () => {
         scene.objects = [object];
         scene.bindings = [newBinding("b", "kick", object, property)];
         expect(checkReferences(parseScene(scene))).toEqual([]);
-        // What counts at cues is not a value of the property; particles are tested with their steps.
+        // Counts at cues are no value of the property; particles are tested with their steps.
         if (declared.type === "number" && declared.atCues) continue;
         const at = (value: number) => evaluateScene(scene, constant(value), 0).thing[property];
         expect(at(1)).not.toEqual(at(0));
-        // What is shown is switched, and rests at on.
+        // Visibility is a switch that rests at on.
         if (property === "visibility") continue;
         const atRest = [evaluateScene(scene, new Map(), 0).thing[property]].flat();
         [at(0)].flat().forEach((value, i) => {
@@ -137,7 +137,7 @@ describe("the state of a scene", () => {
     }
   });
 
-  it("leaves what a muted strand drives at rest, and with a solo all but the solo's", () => {
+  it("leaves targets of a muted strand at rest, and with a solo the targets of all others", () => {
     const scene = lanternScene();
     bind(scene, "radius", { output: range(1, 3) });
     const state = new SceneState(scene);
@@ -182,7 +182,7 @@ describe("the state of a scene", () => {
     expect(radiusAt(9)).toBeCloseTo(8, 4);
   });
 
-  it("after an edit is what a new state of the edited scene is, and prepares only what it touches", () => {
+  it("after an edit equals a new state of the edited scene, and prepares only the edited parts", () => {
     const scene = lanternScene();
     const other = { ...newObject("other", "box", "Other"), rest: { spin: 20 } };
     scene.objects.push(other);

@@ -32,7 +32,7 @@ describe("cues", () => {
     expect(times([0, 0.1, 0.5, 0.6, 0.2, 0.55], { rule: "jump", rise: 0.3 })).toEqual([0.02, 0.05]);
   });
 
-  it("come at peaks above a mark that follows what lies around them", () => {
+  it("come at peaks above an adaptive threshold", () => {
     const values = Array.from({ length: 300 }, (_, i) => 0.1 + 0.02 * Math.sin(i * 2.3));
     for (const at of [60, 150, 240]) values[at] = 0.5;
     values[100] = 0.16;
@@ -47,7 +47,7 @@ describe("cues", () => {
     ).toEqual([]);
   });
 
-  it("keep their distance, and are as strong as what follows within 50 ms", () => {
+  it("keep the minimum gap, and are as strong as the peak within 50 ms", () => {
     const values = [0, 1, 0, 1, 0, 0, 0, 1];
     expect(times(values, { rule: "jump", rise: 0.5, gapMs: 30 })).toEqual([0.01, 0.07]);
     const [cue] = pickCues(
@@ -63,7 +63,7 @@ describe("cues", () => {
     expect(pickCues(Float32Array.of(0, 1), 1, defaultCues())).toEqual([]);
   });
 
-  it("are the same one frame at a time, late by what is said", () => {
+  it("are the same one frame at a time, late by the stated latency", () => {
     const value = fc.double({ min: 0, max: 1, noNaN: true });
     fc.assert(
       fc.property(

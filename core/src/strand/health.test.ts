@@ -48,7 +48,7 @@ describe("health", () => {
 });
 
 describe("advice", () => {
-  it("raises the range of what is pinned, by as much as it says, and that mends it", () => {
+  it("raises the range of a pinned strand by the advised amount, which mends it", () => {
     const sound = ramp(-50, -2, 1000);
     const { advice, shaping, raw } = look(sound, { ...OFF, window: { floorDb: -60, rangeDb: 35 } });
     expect(advice[0].code).toBe("pinned");
@@ -71,7 +71,7 @@ describe("advice", () => {
     expect(advice.change!.window!.rangeDb).toBeCloseTo(35 + 21.6, 0);
   });
 
-  it("lowers the range of what never comes up, and the floor of what lies below it", () => {
+  it("lowers the range of a strand that never comes up, and the floor of one below it", () => {
     const low = look(ramp(-60, -40, 500), OFF).advice.find(({ code }) => code === "low")!;
     expect(low.change!.window!.rangeDb).toBeLessThan(25);
     const below = look(ramp(-78, -70, 500), { ...OFF, window: { floorDb: -40, rangeDb: 30 } }).advice[0];
@@ -79,14 +79,14 @@ describe("advice", () => {
     expect(below.change!.window!.floorDb).toBeLessThan(-70);
   });
 
-  it("steadies what jitters, and says nothing of what is well", () => {
+  it("smooths a jittering strand, and says nothing about a good one", () => {
     const flicker = Array.from({ length: 400 }, (_, i) => (i % 2 ? -15 : -55));
     const advice = look(flicker, OFF).advice.find(({ code }) => code === "jittery")!;
     expect(advice.change!.follow).toMatchObject({ on: true });
     expect(look(Array.from({ length: 900 }, (_, i) => -35 + 22 * Math.sin(i / 40))).advice).toEqual([]);
   });
 
-  it("can only tell a person what to do in silence", () => {
+  it("can only give instructions for a silent strand", () => {
     expect(look(new Array(200).fill(Number.NEGATIVE_INFINITY)).advice).toEqual([
       expect.objectContaining({
         code: "silent",

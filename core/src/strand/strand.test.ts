@@ -127,7 +127,7 @@ describe("measures over a whole sound", () => {
 });
 
 describe("fit", () => {
-  it("spans the 10th to the 95th percentile of what can be heard", () => {
+  it("spans the 10th to the 95th percentile of the audible frames", () => {
     const levels = Float32Array.from({ length: 1001 }, (_, i) => 10 ** ((-70 + i * 0.06) / 20));
     const withSilence = new Float32Array(3000);
     withSilence.set(levels);
@@ -143,7 +143,7 @@ describe("fit", () => {
     });
   });
 
-  it("spans the same share of what is not felt in dB", () => {
+  it("spans the same percentiles of measures that are not in dB", () => {
     const hz = Float32Array.from({ length: 1001 }, (_, i) => (i < 500 ? 0 : 200 + i));
     const { gain, window } = defaultShaping("hz");
     expect(fitWindow(hz, { gain, window })).toEqual({ low: 750, high: 1180 });

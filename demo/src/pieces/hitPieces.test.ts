@@ -21,7 +21,7 @@ describe("catching hits that one level does not tell from the rest", () => {
     expect(fOf(cues, hitsS, 0.025)).toBeGreaterThan(0.85);
   });
 
-  it("says what it took beside the marks, and learns from those that are crossed out", () => {
+  it("lists cues beside the marks, and learns from crossed-out ones", () => {
     const { samples, hitsS } = makeHitPiece("tom fills", 2, 110);
     const finder = new HitFinder(samples, new CachedSpectra());
     const marks = hitsS.slice(1, 6);

@@ -41,7 +41,7 @@ describe("the mixer", () => {
     expect(gainToOutput(mixer, "a")).toBe(0);
   });
 
-  it("meters what a strip gives on, or what comes in where nothing is heard of it", () => {
+  it("meters the output of a strip, or its input while it is not heard", () => {
     const mixer = new Mixer(new FakeAudioContext() as unknown as AudioContext);
     mixer.set([sound("a"), sound("stem", { heard: false })], [bus], none);
     const points = new Map(mixer.meterPoints().map(({ id, node }) => [id, node]));

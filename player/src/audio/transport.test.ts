@@ -15,7 +15,7 @@ const context = () => {
   made.onPass = () => jest.advanceTimersByTime(100);
   return made;
 };
-/** What reaches a sound's strip, from a sample of the audio clock on. */
+/** Samples that reach a sound's strip, from a sample of the audio clock on. */
 const renderedOf = (id: string, fromFrame: number, count: number) =>
   context().rendered(transport.entryOf(id), fromFrame, count);
 const frameNow = () => Math.ceil(context().currentTime * 48_000);

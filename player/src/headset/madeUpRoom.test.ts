@@ -2,7 +2,7 @@ import { describe, expect, it } from "@jest/globals";
 import { Matrix4, Vector3 } from "three";
 import { MadeUpRoom } from "./madeUpRoom";
 
-/** Where a ray from a place through another meets the room. */
+/** Point at which a ray from a place through another meets the room. */
 function hits(from: [number, number, number], through: [number, number, number]): number[][] {
   const ray = new Matrix4()
     .lookAt(new Vector3(...from), new Vector3(...through), new Vector3(0, 1, 0))

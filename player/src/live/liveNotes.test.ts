@@ -2,7 +2,7 @@ import { describe, expect, it } from "@jest/globals";
 import { LiveNotes } from "./liveNotes";
 
 describe("a keyboard", () => {
-  it("knows what is held, what was struck and what was turned", () => {
+  it("knows held keys, struck keys and turned knobs", () => {
     const notes = new LiveNotes();
     let told = 0;
     const stop = notes.onEvent(() => told++);

@@ -125,7 +125,7 @@ afterEach(() => {
 });
 
 describe("an input", () => {
-  it("asks for what was chosen, with nothing that would change the level", async () => {
+  it("asks for the chosen device, without processing that would change the level", async () => {
     live.setScene(sceneWith(input({ rateHz: 44_100 })));
     expect(mic().state.kind).toBe("off");
     await mic().open(input({ rateHz: 44_100 }));
@@ -229,7 +229,7 @@ describe("an input", () => {
       live.update(nowS * 1000, undefined, tapeS);
       const position = track.positionS!(tapeS);
       if (frame > 120 && tapeS > tapeBefore) {
-        // What steps along with the tape goes over the same stretch of live time, to a millisecond.
+        // Simulations that step with the tape go over the same stretch of live time, to a millisecond.
         expect(Math.abs(track.positionS!(tapeBefore) - before)).toBeLessThan(0.001);
         expect(Math.abs(position - nowS)).toBeLessThan(0.03);
       }
@@ -261,7 +261,7 @@ describe("an input", () => {
     expect(live.latenessOf("s")).toMatchObject({ windowS: 0.005 });
     for (let i = 0; i < 4; i++) capture.send(new Float32Array(256));
     expect(trackValueAt(track, 0)).toBe(0);
-    // What was a moment ago is not forgotten: copies may hear it later, and ribbons show it.
+    // The last moments are not forgotten: copies may hear it later, and ribbons show it.
     live.update(performance.now(), undefined, 3);
     expect(
       Math.max(...[0.01, 0.02, 0.03, 0.04].map((agoS) => trackValueAt(track, 3 - agoS))),

@@ -32,7 +32,7 @@ describe("a document for the player", () => {
     expect(problem(changed("scene/name", "Pier"))).toBe("");
   });
 
-  it("says where it is broken, and what to do", () => {
+  it("names the broken place, with a remedy", () => {
     for (const [document, said] of [
       [undefined, "at the top it is no object"],
       [[], "at the top it is no object"],

@@ -106,7 +106,7 @@ function quay(prepare: (scene: Scene) => void = () => {}) {
 const RAY = { from: [0, 1, 5] as [number, number, number], way: [0, 0, -1] as [number, number, number] };
 
 describe("a press", () => {
-  it("is a tap when it is short and stands still, with what it hit to the millimetre", () => {
+  it("is a tap when it is short and stands still, with the point it hit to the millimetre", () => {
     const { parts, take } = quay();
     const pointing = new Pointing(...parts, "pointer");
     pointing.down(RAY, 1000, [10, 10]);
@@ -151,7 +151,7 @@ describe("a press", () => {
     expect(take().events[0]).toMatchObject({ objectId: null, point: [0, 6, 5] });
   });
 
-  it("tells once that it comes over what waits to be touched", () => {
+  it("reports once that it is over something that can be touched", () => {
     const { parts, take, player } = quay();
     const pointing = new Pointing(...parts, "pointer");
     pointing.over(RAY);
@@ -263,7 +263,7 @@ describe("a visit in a window", () => {
 });
 
 describe("a visit by phone", () => {
-  /** Where the phone's eye looks, as yaw and pitch in degrees. */
+  /** Direction of the phone's eye, as yaw and pitch in degrees. */
   const looks = (eye: PerspectiveCamera) => {
     const way = eye.getWorldDirection(new Vector3());
     return [Math.atan2(-way.x, -way.z), Math.asin(way.y)].map((angle) => (angle * 180) / Math.PI);
@@ -367,7 +367,7 @@ const answersTaps = (scene: Scene) => {
 };
 
 describe("a visit by keyboard", () => {
-  it("taps what is in the middle, and holds it as long as the key is down", () => {
+  it("taps the object in the middle, and holds it as long as the key is down", () => {
     const { parts, element, place, take } = quay();
     new WindowVisit(...parts, element);
     expect(place.send("keydown", { code: "Enter", key: "Enter" }).defaultPrevented).toBe(true);
@@ -421,7 +421,7 @@ describe("a visit by keyboard", () => {
     expect(noted.aim).toEqual([0.5, 0.5]);
   });
 
-  it("moves the aim where the view stands still, and only to what is in sight", () => {
+  it("moves the aim where the view stands still, and only to visible objects", () => {
     const { parts, element, place, frames, stage, take } = quay(answersTaps);
     const { noted, words } = notedWords();
     new WindowVisit(...parts, element, words);
@@ -444,7 +444,7 @@ describe("a visit by keyboard", () => {
     expect(noted.aim).toBeUndefined();
   });
 
-  it("goes round what it looks at without coming nearer, and nearer by Page up", () => {
+  it("orbits its target at the same distance, and comes nearer by Page up", () => {
     const { parts, element, place, frames, stage } = quay();
     Object.assign(element, {
       style: {},

@@ -102,7 +102,7 @@ describe("a walker among solid things", () => {
     expect(highest).toBeLessThan(0.1);
   });
 
-  it("goes up steps and stands on what is there", () => {
+  it("climbs steps and stands on solid ground", () => {
     const steps = [0, 1, 2].map((i) => put(`step${i}`, [0, 0, 3 - i], [4, 0.25 * (i + 1), 1]));
     const { y, z } = walked(2.5, ...steps);
     expect(z).toBeLessThan(1.4);
@@ -110,7 +110,7 @@ describe("a walker among solid things", () => {
     expect(y).toBeLessThan(0.85);
   });
 
-  it("is not moved before what they stand on is there, and is put on top of what they would stick in", () => {
+  it("waits until the ground is loaded, and is lifted out of solid things", () => {
     const walker = new Walker();
     walker.stand([0, 0, 5], 0);
     for (let i = 0; i < 200; i++) walker.walk(AHEAD, 2, 0.4, 1.7, -10, "coming");

@@ -176,7 +176,7 @@ describe("archives of projects", () => {
     expect(Buffer.from(back["sounds/horn.wav"]).equals(wav(2))).toBe(true);
   });
 
-  itInFull("hold several projects, and what they share once", async () => {
+  itInFull("hold several projects, and shared sounds once", async () => {
     const other = structuredClone((await home.projects.get(projectId))!.scene);
     other.name = "Quay / évening";
     other.sounds.pop();
@@ -195,7 +195,7 @@ describe("archives of projects", () => {
     await home.projects.remove(id);
   });
 
-  it("say what was missing when they were made", async () => {
+  it("list files that were missing when they were made", async () => {
     const scene = newScene("Pier");
     scene.sounds.push({ ...newSoundBasics("s", "Gull"), kind: "file", storedId: "gone" });
     const { id } = await home.projects.create(scene);
@@ -207,7 +207,7 @@ describe("archives of projects", () => {
     await expect(written(["nobody"])).rejects.toThrow("there is no such project");
   });
 
-  itInFull("bring in what is whole of fifty damaged ones, and say what is not", async () => {
+  itInFull("bring in the whole parts of fifty damaged ones, and report the rest", async () => {
     const away = await machine("damaged");
     const random = seededRandom(7);
     let opened = 0;
@@ -316,7 +316,7 @@ describe("archives of projects", () => {
       ],
     );
     const { projects, problems } = await readArchive(file(bytes), away, true);
-    // What is larger than a scene may be is not unpacked at all.
+    // A file that is larger than a scene may be is not unpacked at all.
     expect(projects.map(({ name }) => name)).toEqual(["Good"]);
     expect(problems).toHaveLength(2);
     const huge = forgedSound(80_000_000);

@@ -26,7 +26,7 @@ async function page(script: string, take: (path: string, sent: Sent) => Promise<
 }
 
 (hasChromium ? describe : describe.skip)("a page that works in a browser without a window", () => {
-  itInFull("sends what it has made, larger than it would be held at once", async () => {
+  itInFull("streams a result that is larger than its memory", async () => {
     let received = 0;
     await page(
       'await send("big", new Uint8Array(50_000_000)); await send("done", "");',

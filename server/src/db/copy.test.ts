@@ -15,7 +15,7 @@ describe("copiedRows", () => {
     await database.close();
   });
 
-  it("refuses what is something else", () => {
+  it("refuses other statements", () => {
     expect(() => copiedRows(new TextEncoder().encode("select 1; and more of it"))).toThrow(/no binary COPY/);
   });
 });

@@ -5,7 +5,7 @@ import { describe, expect, it } from "@jest/globals";
 import { openDurable } from "./durable";
 
 describe("openDurable", () => {
-  it("waits for the disk at each commit and at a checkpoint, and not for what only reads", async () => {
+  it("waits for the disk at each commit and at a checkpoint, and not for reads", async () => {
     const folder = mkdtempSync(join(tmpdir(), "bumbrel-"));
     let syncs = 0;
     const client = await openDurable(join(folder, "postgres"), () => {

@@ -112,7 +112,7 @@ describe("a feed", () => {
     feed.close();
   });
 
-  it("joins what is known with what is told, under names that differ", () => {
+  it("joins known and reported strands, under distinct names", () => {
     const told = new ToldSource([{ id: "mic", name: "Glow", width: 2 }]);
     const joined = new JoinedSource([source(), told]);
     expect(joined.strands.map(({ slug }) => slug)).toEqual(["glow", "row-of-lamps", "glow-2"]);
@@ -221,7 +221,7 @@ async function serving(feed: Feed, settings: Partial<DoorSettings> = {}): Promis
 }
 const socketAt = (address: string, headers: Record<string, string> = {}) =>
   new WebSocket(`${address.replace("http", "ws")}/socket`, { headers });
-/** What becomes of a socket: open, or the status it is refused with. */
+/** State of a socket: open, or the status it is refused with. */
 const outcome = (socket: WebSocket) =>
   new Promise<number | "open">((resolve) => {
     socket.on("open", () => resolve("open"));

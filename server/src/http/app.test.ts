@@ -318,7 +318,7 @@ describe.each(DATABASES)("the HTTP side, database %s", (kind) => {
     expect((await order(30)).status).toBe(201);
   });
 
-  it("lists what was deleted, and removes it for good when asked", async () => {
+  it("lists deleted projects, and removes them for good when asked", async () => {
     const [kept, gone] = [await create(newScene("Kept in the bin")), await create(newScene("Gone"))];
     for (const id of [kept, gone]) await send("DELETE", `/projects/${id}`);
     const { projects } = (await send("GET", "/bin")).body;
@@ -334,7 +334,7 @@ describe.each(DATABASES)("the HTTP side, database %s", (kind) => {
     expect((await send("GET", `/projects/${kept}`)).status).toBe(200);
   });
 
-  it("gives space back: what was deleted long ago, then the sounds that nobody uses, then their bytes", async () => {
+  it("frees space: projects deleted long ago, then unused sounds, then their bytes", async () => {
     const [used, unused, binned] = [
       await storeSound(noise(0.61, 900)),
       await storeSound(noise(0.62, 900)),
@@ -444,7 +444,7 @@ describe.each(DATABASES)("the HTTP side, database %s", (kind) => {
     return bytes;
   };
 
-  it("keeps takes that are whole, and says what is wrong with others", async () => {
+  it("keeps whole takes, and reports the problem of others", async () => {
     const take = new Take();
     take.record({ kind: "key", step: 5, key: "a" });
     const text = (file: object) => new TextEncoder().encode(JSON.stringify(file)) as Uint8Array<ArrayBuffer>;
@@ -548,7 +548,7 @@ describe.each(DATABASES)("the HTTP side, database %s", (kind) => {
 
     const refused = await bring(Buffer.from("no archive"));
     expect(refused.status).toBe(422);
-    // Where it lay on the server is not told.
+    // Its path on the server is not told.
     expect(refused.body.detail).toBe(
       "The archive cannot be read: this is no ZIP file. Use another copy of it, or export the project again.",
     );
@@ -683,7 +683,7 @@ describe.each(DATABASES)("the HTTP side, database %s", (kind) => {
     expect((await send("GET", `/projects/${await create(scene)}`)).body.scene.name).toBe("Quay \\u0000");
   });
 
-  it("answers what is no address with a problem outside the interface as well", async () => {
+  it("answers unknown addresses outside the interface with a problem as well", async () => {
     const answer = await fetch(new URL("/anything", base), { method: "POST" });
     expect([answer.status, answer.headers.get("content-type")]).toEqual([
       404,

@@ -37,7 +37,7 @@ describe("a disk that is nearly full", () => {
     return { status: response.status, text: await response.text() };
   };
 
-  it("takes nothing that would use up what the database needs, and says so; reading and deleting go on", async () => {
+  it("refuses uploads that would use up the space of the database, and says so; reading and deleting still work", async () => {
     room.free = RESERVE_BYTES - 2 ** 20;
     for (const method of ["PUT", "POST"]) {
       const { status, text } = await ask(method, "{}");
@@ -48,7 +48,7 @@ describe("a disk that is nearly full", () => {
     expect((await ask("DELETE")).status).toBe(204);
     room.free = RESERVE_BYTES + 1000;
     expect((await ask("PUT", "x".repeat(500))).status).toBe(204);
-    // What would not fit is refused before any of it is taken.
+    // A body that would not fit is refused before any of it is taken.
     expect((await ask("PUT", "x".repeat(1500))).status).toBe(507);
   });
 

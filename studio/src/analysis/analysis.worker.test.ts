@@ -88,7 +88,7 @@ describe("the analysis worker", () => {
     expect(parts.reduce((sum, { pairs }) => sum + pairs.length / 2, 0)).toBe(50 * FRAME_RATE_HZ);
   });
 
-  it("says what is wrong with a sound that cannot be had or read", async () => {
+  it("reports the problem of a sound that cannot be fetched or read", async () => {
     const missing = await ask([{ kind: "load", key: "gone", sound: song, url: "/gone" }], "soundFailed");
     expect(missing).toMatchObject({ key: "gone", message: expect.stringContaining("not stored any more") });
     said = [];

@@ -54,7 +54,7 @@ describe("threads that read measures", () => {
     expect(isThere).toBe(false);
   });
 
-  it("say what cannot be read", async () => {
+  it("report sounds that cannot be read", async () => {
     const upsideDown = { ...MEASURES.band.defaults, lowHz: 900, highHz: 100 };
     await expect(oneThread().read(signal, upsideDown)?.numbers).rejects.toThrow(/low/);
   });

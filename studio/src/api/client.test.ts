@@ -104,7 +104,7 @@ describe("the server's interface", () => {
     expect(calls[0]).toEqual({ url: "/api/projects", method: "GET", headers: {}, body: undefined });
   });
 
-  it("says what the server said, with what came beside it", async () => {
+  it("passes on the server's message, with its details", async () => {
     answer = () => problem(409, { detail: "Another window saved first.", revision: 9 });
     const { status, message, body } = await problemOf(api.saveScene("p1", 7, newScene("Quay")));
     expect([status, message, body.revision]).toEqual([409, "Another window saved first.", 9]);
@@ -121,7 +121,7 @@ describe("the server's interface", () => {
     expect(gone.message).toContain("nothing here is lost");
   });
 
-  it("lets what was given up stay given up", async () => {
+  it("leaves a cancelled request cancelled", async () => {
     answer = () => {
       throw Object.assign(new Error("given up"), { name: "AbortError" });
     };

@@ -30,7 +30,7 @@ function said(mine: (scene: Scene) => void, theirs: (scene: Scene) => void): str
 }
 
 describe("collisions in words", () => {
-  it("name the thing and its property as the interface does, and what each side has", () => {
+  it("name the thing and its property as the interface does, with the value of each side", () => {
     const last = (scene: Scene) => scene.objects.at(-1)!;
     expect(
       said(

@@ -49,7 +49,7 @@ const add = (name: string) => (scene: Scene) => {
 const namesOf = (scene: Scene) => scene.objects.map(({ name }) => name);
 
 describe("the document store", () => {
-  it("says what can be undone and redone, and saves by itself", async () => {
+  it("names the next undo and redo, and saves by itself", async () => {
     const { document, saved } = open();
     document.edit("call it Pier", (scene) => {
       scene.name = "Pier";
@@ -140,7 +140,7 @@ describe("the document store", () => {
     document.dispose();
   });
 
-  it("takes in what was saved elsewhere at once, and its own undo goes on beside it", async () => {
+  it("merges saves from elsewhere at once, and its own undo still works", async () => {
     const { document, server, elsewhere, state } = open();
     const before = namesOf(document.scene);
     document.edit("add a boat", add("Boat"));
@@ -173,7 +173,7 @@ describe("the document store", () => {
     expect(state()).toMatchObject({ saved: { kind: "saved" }, collisions: [] });
   });
 
-  it("saves nothing while the same was changed in two ways, and then what was chosen", async () => {
+  it("saves nothing during a conflict, and then the chosen sides", async () => {
     const { document, server, elsewhere, state } = open();
     document.edit("call it Pier", (scene) => {
       scene.name = "Pier";

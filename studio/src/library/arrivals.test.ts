@@ -55,7 +55,7 @@ describe("files on their way in", () => {
     expect(names()).toEqual(["a.wav reading", "c.wav reading", "d.wav reading"]);
   });
 
-  it("become sounds, or say what is wrong with them until they are dismissed", async () => {
+  it("become sounds, or show their problem until they are dismissed", async () => {
     const { arrivals, reading, added, settle, names } = setUp();
     void arrivals.bring([named("bell.ogg"), named("horn.wav")]);
     reading.get("bell.ogg")!.finish();

@@ -58,7 +58,7 @@ describe("the sound library", () => {
     expect(library.sounds.has("s1")).toBe(true);
   });
 
-  it("knows the waveform as far as it has been read, and what went wrong", () => {
+  it("knows the waveform as far as it has been read, and errors", () => {
     library.follow(scene);
     const pairs = Float32Array.of(-1, 1, -0.5, 0.5);
     const part = { kind: "loading" as const, key: "s1", hops: 4 };

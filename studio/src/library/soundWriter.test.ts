@@ -27,7 +27,7 @@ describe("SoundWriter", () => {
     },
   );
 
-  it("describes without writing what is stored as it came", () => {
+  it("describes sounds that are stored as they came without writing them", () => {
     const { facts, wav } = push(new SoundWriter(1, 48_000, () => {}, false), 5000);
     expect(wav.size).toBe(0);
     expect(facts.originalRateHz).toBe(48_000);

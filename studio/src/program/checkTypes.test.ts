@@ -73,7 +73,7 @@ describe("scripts by their types", () => {
     expect(told).toBeLessThan(BROKEN);
   }, 180_000);
 
-  it("gives what it has no words for as it is", () => {
+  it("passes on unknown messages as they are", () => {
     expect(typeProblemInWords(9999, "Something rare.\nAnd more.")).toBe("Something rare.");
   });
 });

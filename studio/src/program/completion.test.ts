@@ -54,7 +54,7 @@ describe("what can be written", () => {
     );
   });
 
-  it("offers nothing for what is not known", () => {
+  it("offers nothing for unknown names", () => {
     expect(offered("surface", "float a; a.")).toEqual([]);
   });
 });

@@ -79,7 +79,7 @@ describe("a thread for scripts", () => {
     expect(worker.isTerminated).toBe(false);
   });
 
-  it("hears what was said while its page stood still before it ends anything", async () => {
+  it("reads messages that came while its page stood still before it ends a script", async () => {
     const call = open();
     worker.say({ kind: "working", call: 1 });
     // The timer is due; the message that was waiting comes right after it.
@@ -89,7 +89,7 @@ describe("a thread for scripts", () => {
     expect(await outcome(call)).toBe("done");
   });
 
-  it("tells what a script fails with at its line, and other errors as they are", async () => {
+  it("reports a script's error at its line, and other errors as they are", async () => {
     const [script, other] = [open(), open()];
     worker.say({ kind: "failed", call: 1, problem: { line: 7, message: "Fog." }, isScript: true });
     worker.say({ kind: "failed", call: 2, problem: { line: 1, message: "No engine" }, isScript: false });

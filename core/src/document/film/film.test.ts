@@ -22,7 +22,7 @@ describe("the stretch of a film", () => {
   const of = (change: object, scene: Parameters<typeof stretchOf>[1] = SCENE) =>
     stretchOf({ ...defaultsOf(FILM_SETTINGS), ...change }, scene, 12);
 
-  it("is the tape, what is looped, a section, or lies between marks", () => {
+  it("is the tape, the looped stretch, a section, or lies between marks", () => {
     expect(of({})).toEqual({ fromS: 0, toS: 12 });
     expect(of({ stretch: "loop" })).toEqual({ fromS: 4, toS: 8 });
     expect(of({ stretch: "section", fromMarkId: "verse" })).toEqual({ fromS: 2, toS: 9 });
@@ -62,7 +62,7 @@ describe("the plan of a film", () => {
     );
   });
 
-  it("takes broadcast rates as what they stand for, and every other one as it is", () => {
+  it("reads broadcast rates as exact fractions, and every other one as it is", () => {
     const of = (ownRate: number) => rateOf({ framesPerSecond: 0, ownRate });
     expect(rateOf({ ...SETTINGS, framesPerSecond: 23.976 })).toBe(24_000 / 1001);
     expect(rateOf({ ...SETTINGS, framesPerSecond: 59.94 })).toBe(60_000 / 1001);
@@ -73,7 +73,7 @@ describe("the plan of a film", () => {
     expect(new FilmPlan({ fromS: 0, toS: 3600 }, of(29.97), 1).frames).toBe(107_892);
   });
 
-  it("shows frame n at n / f seconds, and with blur what passes while the shutter is open", () => {
+  it("shows frame n at n / f seconds, and with blur the time while the shutter is open", () => {
     const plain = new FilmPlan({ fromS: 2, toS: 4 }, 50, 1);
     expect(plain.timesOf(0)).toEqual([2]);
     expect(plain.timesOf(25)).toEqual([2.5]);

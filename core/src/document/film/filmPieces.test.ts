@@ -131,7 +131,7 @@ describe("frames and their sound", () => {
     expect(channels[1][100_000]).toBeCloseTo(-100_000 / 288_000, 5);
   });
 
-  it("say in each part what it is a part of", async () => {
+  it("name the whole film in each part", async () => {
     const part = { ...frames, part: { part: 2, parts: 2 } };
     const { lengths, files } = await assembled(part);
     expect(lengths).toEqual({ frames: 24, samples: 0 });

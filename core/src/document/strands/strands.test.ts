@@ -67,7 +67,7 @@ describe("strands made of others", () => {
     expect(strandsSignal([], 1)).toBeUndefined();
   });
 
-  it("come after what they are made of; one made of itself is left out and named", () => {
+  it("come after their sources; one made of itself is left out and named", () => {
     const scene = sceneOf({ late: ["mid", "a"], mid: ["b"], loop: ["back"], back: ["loop"] });
     expect(inMakingOrder(scene).map(({ id }) => id)).toEqual(["a", "b", "mid", "late"]);
     expect(isMadeOf(scene, scene.strands[2], "b")).toBe(true);
@@ -85,7 +85,7 @@ describe("strands made of others", () => {
     ]);
   });
 
-  it("bring what they are made of into what is delivered; muted ones bring nothing", () => {
+  it("bring their sources into a delivered scene; muted ones bring nothing", () => {
     const scene = sceneOf({ mid: ["b"] });
     scene.bindings.push(newBinding("one", "mid", newObject("l", "sphere", "L"), "radius"));
     expect(drivingStrands(scene).map(({ id }) => id)).toEqual(["b", "mid"]);
@@ -108,7 +108,7 @@ describe("a web of strands in which each is made of all before it", () => {
     Object.fromEntries(ids.map((id, i) => [id, ["a", ...ids.slice(Math.max(0, i - 15), i)]])),
   );
 
-  it("is put into order, and asked for what is live, by looking at each strand once", () => {
+  it("is sorted, and searched for live strands, by visiting each strand once", () => {
     expect(inMakingOrder(scene).map(({ id }) => id)).toEqual(["a", "b", ...ids]);
     const last = scene.strands.at(-1)!;
     expect(isMadeOf(scene, last, "a")).toBe(true);
@@ -121,7 +121,7 @@ describe("a web of strands in which each is made of all before it", () => {
 });
 
 describe("keeps", () => {
-  it("go back to every tuning and leave alone what came and went since", () => {
+  it("restore every tuning and leave strands that came or went since alone", () => {
     const scene = sceneOf({});
     const lantern = newObject("l", "sphere", "L");
     scene.bindings.push(newBinding("one", "a", lantern, "radius"));

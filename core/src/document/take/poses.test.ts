@@ -93,7 +93,7 @@ describe("poses over time", () => {
     expect(pose.x).toBeCloseTo(1.4, 6);
   });
 
-  it("forget what was later when something is recorded earlier", () => {
+  it("drop later poses when an earlier one is recorded", () => {
     const track = new PoseTrack();
     for (const step of [0, 10, 20]) track.record(step, { ...restingPose(), x: step });
     track.record(12, { ...restingPose(), x: 5 });

@@ -58,7 +58,7 @@ describe("a take", () => {
     expect(back.poses.head.at(130, pose) && pose.z).toBe(3);
   });
 
-  it("is trimmed to a part that begins with what held there", () => {
+  it("is trimmed to a part that begins with the state at that time", () => {
     const part = visit().trimmed(120, 480);
     expect(part.lengthSteps).toBe(360);
     expect(part.events).toEqual([tap(120)]);
@@ -77,7 +77,7 @@ describe("a take", () => {
     expect(take.firstFrom(201)).toBe(2);
   });
 
-  it("of a damaged file says what is wrong and what to do", () => {
+  it("of a damaged file reports the problem and the remedy", () => {
     const file = takeToFile(visit());
     const read = (change: object) => () => readTake(JSON.stringify({ ...file, ...change }), "walk.json");
     expect(() => readTake("{", "walk.json")).toThrow(/walk\.json: this is no take that can be read/);

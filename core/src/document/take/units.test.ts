@@ -13,7 +13,7 @@ const event = (change: Partial<UnitEvent>): UnitEvent => ({
 });
 
 describe("times of units", () => {
-  it("knows where a unit is from what happened to it last", () => {
+  it("computes a unit's position from its last event", () => {
     const units = new UnitTimes();
     expect(units.positionS("bell", 5)).toBe(0);
     units.record(event({ timeS: 2, positionS: 0.5 }));

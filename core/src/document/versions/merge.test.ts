@@ -95,7 +95,7 @@ describe("merging scenes", () => {
     expect(collisions.map(({ path }) => path)).toEqual([["objects", "Boat"]]);
   });
 
-  it("gives the side that changed something when the other did not, and what both did alike", () => {
+  it("takes the side that changed something when the other did not, and changes that both made alike", () => {
     fc.assert(
       fc.property(scenes, scenes, (base, other) => {
         for (const merged of [

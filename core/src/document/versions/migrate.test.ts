@@ -55,7 +55,7 @@ describe("a scene of version 3", () => {
 });
 
 describe("a scene of version 5", () => {
-  it("looks as it did: nothing of what was drawn since then is on", () => {
+  it("looks as it did: no effect that was added later is on", () => {
     const { palette: _p, ...old } = lanternScene() as Draft;
     const scene = parseScene({
       ...old,

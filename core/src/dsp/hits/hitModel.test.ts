@@ -41,7 +41,7 @@ describe("a model of hits", () => {
     }
   });
 
-  it("takes what is like the hits and not what is like the others", () => {
+  it("accepts onsets like the hits and rejects those like the others", () => {
     expect(likeness(model, model.mean)).toBeGreaterThan(0);
     expect(likeness(model, model.others[0])).toBeLessThan(0);
     // No single feature counts for more than four times what hits differ by.

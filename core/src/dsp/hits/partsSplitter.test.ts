@@ -34,7 +34,7 @@ describe("PartsSplitter", () => {
       expect(percussive[i] + harmonic[i]).toBeCloseTo(i < PART_DELAY ? 0 : samples[i - PART_DELAY], 6);
   });
 
-  it("takes bursts of noise for what strikes and a tone for what lasts, mixed or alone", () => {
+  it("puts bursts of noise into the percussive part and a tone into the harmonic part, mixed or alone", () => {
     const [struck, lasting] = [bursts(count), tone(count)];
     const { percussive, harmonic } = split(struck.map((x, i) => x + lasting[i]));
     const off = (part: Float32Array, meant: Float32Array) =>

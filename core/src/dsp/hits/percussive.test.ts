@@ -24,7 +24,7 @@ function read(samples: Float32Array) {
 }
 
 describe("PartsMeter", () => {
-  it("gives a steady tone to what lasts, and clicks to what strikes", () => {
+  it("puts a steady tone into the harmonic part, and clicks into the percussive part", () => {
     const chord = makeTone("sawtooth", 220, 96_000, 0.2);
     const lasting = read(chord);
     expect(db(lasting.percussive / lasting.harmonic)).toBeLessThan(-20);

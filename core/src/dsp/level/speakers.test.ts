@@ -27,7 +27,7 @@ describe("speakerWeights", () => {
     expect(speakerWeights(3, 0xffffffff)).toEqual([1, 1, 1]);
   });
 
-  it("says what it is, and whether that is assumed", () => {
+  it("names the layout, and says whether it is assumed", () => {
     expect(speakerLayout(2)).toBe(undefined);
     expect(speakerLayout(8, 0x63f)).toBe("7.1");
     expect(speakerLayout(6)).toBe("5.1, assumed: the file names no layout");

@@ -81,7 +81,7 @@ describe("band level", () => {
     expect(levelToDb(0)).toBe(Number.NEGATIVE_INFINITY);
   });
 
-  it("counts what lies outside the sound as 0", () => {
+  it("counts samples outside the sound as 0", () => {
     const spectrum = new PowerSpectrum(1024, "hann");
     const short = Float32Array.of(0.5);
     const padded = new Float32Array(4096);

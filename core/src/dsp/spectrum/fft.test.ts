@@ -32,7 +32,7 @@ function transform(input: number[]): { re: Float64Array; im: Float64Array } {
 }
 
 describe("RealFft", () => {
-  it("runs what its source compiles to", () => {
+  it("runs the module that its source compiles to", () => {
     const print =
       'import { fftModule } from "./tools/build/wasm.mjs"; process.stdout.write(await fftModule());';
     const compiled = execFileSync(process.execPath, ["--input-type=module", "-e", print], {

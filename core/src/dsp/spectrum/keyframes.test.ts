@@ -34,7 +34,7 @@ describe("keptFrames", () => {
 });
 
 describe("KeyTrack", () => {
-  test("is nowhere further than allowed from what it was given", () => {
+  test("is nowhere further than allowed from the original curve", () => {
     fc.assert(
       fc.property(
         fc.array(fc.double({ min: -5, max: 5, noNaN: true }), { minLength: 1, maxLength: 1300 }),
@@ -53,7 +53,7 @@ describe("KeyTrack", () => {
     );
   });
 
-  test("what begins late stands until then", () => {
+  test("holds its first value until it begins", () => {
     const track = new KeyTrack(1, 0.01);
     track.holdUntil(700, [0]);
     expect(track.length).toBe(700);
@@ -64,7 +64,7 @@ describe("KeyTrack", () => {
     expect(keys.frames).toEqual([0, 699, 700, 701].filter((frame) => keys.frames.includes(frame)));
   });
 
-  test("a leap does not slur what was before with what comes after", () => {
+  test("keeps a step sharp", () => {
     const track = new KeyTrack(1, 1e-6);
     for (const value of [0, 1, 2]) track.add([value]);
     track.leap();
@@ -83,7 +83,7 @@ describe("KeyTrack", () => {
     expect([turned[1], turned[3]]).toEqual([Math.sin(0.1), Math.cos(0.1)]);
   });
 
-  test("what never changes is one frame", () => {
+  test("reduces a constant to one frame", () => {
     const track = new KeyTrack(2, 0.1);
     for (let i = 0; i < 1200; i++) track.add([3, 4]);
     expect(track.finish()).toEqual({ frames: [0], values: [3, 4] });

@@ -96,7 +96,7 @@ describe("PitchFinder", () => {
     }
   });
 
-  it("finds none in silence, and reads what lies before the beginning as silence", () => {
+  it("finds none in silence, and reads silence before the beginning", () => {
     const finder = new PitchFinder(60, 1500);
     expect(pitchAt(finder, new Float32Array(4800), 2400)).toEqual({ hz: 0, certainty: 0 });
     const samples = rich(() => 300, [1], 60, 3);

@@ -146,7 +146,7 @@ describe.each(["mp4", "webm"] as const)("a film put together from pieces, %s", (
     expect(packets.filter(({ type }) => type === "key")).toHaveLength(3);
   });
 
-  it("begins at its own first frame when it is a part, and says what it is a part of", async () => {
+  it("begins at its own first frame when it is a part, and names the whole", async () => {
     const { frames, bytes } = await write(container, [await piece(container, 50, 25)], { comment: "part 2" });
     expect(frames).toBe(25);
     expect((await packetsOf(bytes, "video"))[0].timestamp).toBe(0);

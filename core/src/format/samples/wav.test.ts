@@ -79,7 +79,7 @@ describe("WAV", () => {
     ]).toEqual([-1, 0.5]);
   });
 
-  it("clips what PCM cannot hold", () => {
+  it("clips values that PCM cannot hold", () => {
     expect([...readWav(writeWav([Float32Array.of(2, -2)], 48_000, "pcm16")).channels[0]]).toEqual([
       Math.fround(32_767 / 32_768),
       -1,

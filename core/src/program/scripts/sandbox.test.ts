@@ -66,7 +66,7 @@ describe("a script in its sandbox", () => {
     expect(one.floats("out")[0]).toBeCloseTo(750 + 0.5, 3);
   });
 
-  test("is told what is set, in the form it declares", () => {
+  test("receives its settings in the form it declares", () => {
     const one = sandbox(
       `${next("return set.wild === 'wild' && set.on && set.tint === 'rgb(255 0 188)' && set.count === 3 ? 1 : 0;")}`,
       {
@@ -83,7 +83,7 @@ describe("a script in its sandbox", () => {
     expect(one.floats("out")[0]).toBe(1);
   });
 
-  test("gives 0 for what is no number, and nothing that single precision cannot hold", () => {
+  test("gives 0 for NaN, and nothing that single precision cannot hold", () => {
     expect(given(next("return 0 / 0;"))).toBe(0);
     expect(given(next("return 'x' as any;"))).toBe(0);
     expect(given(next("return 1e300;"))).toBeLessThan(Number.POSITIVE_INFINITY);
@@ -116,7 +116,7 @@ describe("a script in its sandbox", () => {
     expect(buffer.byteLength).toBeLessThanOrEqual(SCRIPT_LIMITS.engineMegabytes * 2 ** 20);
   });
 
-  test("keeps the memory that it shares, also what the program never reads", () => {
+  test("keeps its shared memory, also parts that the program never reads", () => {
     const one = sandbox(next("return moment.step;"));
     for (let step = 0; step < 5; step++) {
       for (const name of ["numbers", "bandHz", "waves"] as const) one.floats(name).fill(step);

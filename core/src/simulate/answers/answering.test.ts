@@ -89,7 +89,7 @@ function walk(take: Take, legs: [fromS: number, toS: number, fromZ: number, toZ:
 }
 
 describe("cues", () => {
-  it("come from taps on an object, on what is in a group, or anywhere", () => {
+  it("come from taps on an object, on a member of a group, or anywhere", () => {
     const scene = quay(answer(newCueSource("tap", { objectId: "lamps" })), {
       ...answer(newCueSource("tap")),
       id: "any",
@@ -250,7 +250,7 @@ describe("what holds answers back", () => {
     expect(counted({ chance: 0 }, ...steps)).toEqual([]);
   });
 
-  it("is what plays, what is visible and how high a number is", () => {
+  it("reads whether a sound plays, whether an object is visible and how high a number is", () => {
     expect(counted({ whilePlayingId: "bell" }, 12)).toEqual([]);
     expect(counted({ whilePlayingId: "song" }, 12)).toHaveLength(1);
     const held = answer(onKey);
@@ -714,7 +714,7 @@ describe("being in a zone", () => {
     return state.simulation.answering!.units.isRunning("bell", timeS);
   };
 
-  it("undoes what it did as the last one goes, and does it again for the next", () => {
+  it("undoes its action when the last visitor leaves, and repeats it for the next", () => {
     const state = visit(
       quay(inArch(newAction("play", { soundId: "bell", from: "where" }), emission({ overMs: 100 }))),
       1,
@@ -743,7 +743,7 @@ describe("being in a zone", () => {
     expect(runs(late, 3.6)).toBe(false);
   });
 
-  it("or entering it again, cancels what leaving it had still to do", () => {
+  it("or entering it again, cancels pending actions of leaving it", () => {
     const scene = quay(
       answer(
         newCueSource("enter", { zoneId: "arch" }),

@@ -4,7 +4,7 @@ import { defaultShaping } from "../shape/shaping";
 import { CombinedLive, LiveCursor, LiveStrand } from "./live";
 
 describe("a live strand", () => {
-  it("reads what is played, and nothing of it from samples", () => {
+  it("reads played notes, and nothing of them from samples", () => {
     const now = {
       held: [
         { note: 40, velocity: 0.9 },

@@ -57,7 +57,7 @@ describe("parts of a sound as signals", () => {
     }
   });
 
-  it("are heard live as they are in the whole sound, later by what is said", () => {
+  it("are the same live as in the whole sound, late by the stated latency", () => {
     const live = new LiveStrand({ ...level, part: "percussive" });
     const other = new LiveStrand({ ...level, part: "harmonic" });
     const listening = new LiveListening();
@@ -81,7 +81,7 @@ describe("parts of a sound as signals", () => {
     }
   });
 
-  it("are what a strand listens to, where its measure reads samples", () => {
+  it("are heard by strands whose measure reads samples", () => {
     const scene = newScene("Quay");
     const listensTo = { kind: "sound", id: "song", tap: "before", part: "harmonic" } as const;
     const tuning = tuningOf(scene, newStrand(scene, "a", "A", listensTo, level.measure));

@@ -323,35 +323,38 @@ describe("live sounds", () => {
     samples[95_000 + i] += x;
   });
 
-  it.each(SAME_LIVE)("gives the whole-sound numbers of %s to 1e-5, late by what it looks at", (kind) => {
-    const measure = { ...declarationOf(kind).defaults };
-    const shaping = defaultShaping(declarationOf(kind).unit);
-    changeShaping(shaping, { average: { on: true, frames: 4 }, autoRange: { on: true, fallDbPerS: 5 } });
-    const late = Math.round(windowLatencyS(measure) * 48_000);
-    const tuning = { measure, shaping, code: codeOf(kind) };
-    const whole = analyseStrand({ samples }, tuning, new CachedSpectra());
-    // A live frame falls on each hop that arrives: silence in front puts them on the sound's own frames.
-    const lead = (480 - (late % 480)) % 480;
-    const live = new LiveStrand(tuning);
-    const cursor = new LiveCursor();
-    const heard = new Float32Array(16_384 + lead + samples.length + late);
-    heard.set(samples, 16_384 + lead);
-    let frame = -Math.floor((late + lead) / 480) + 1;
-    const width = whole.shaped.width;
-    for (let end = 16_384 + 480; end <= heard.length; end += 480, frame++) {
-      if (frame < 0 || frame >= frameCount(samples.length)) continue;
-      cursor.push(heard.subarray(0, end));
-      live.readSamples(cursor);
-      for (let band = 0; band < width; band++) {
-        const [a, b] = [live.raw[band], whole.raw[frame * width + band]];
-        expect(Math.abs(a - b)).toBeLessThanOrEqual(1e-5 * Math.max(1, b));
-        expect(Math.abs(live.track.values[band] - whole.shaped.values[frame * width + band])).toBeLessThan(
-          1e-5,
-        );
+  it.each(SAME_LIVE)(
+    "gives the whole-sound numbers of %s to 1e-5, late by the length of its window",
+    (kind) => {
+      const measure = { ...declarationOf(kind).defaults };
+      const shaping = defaultShaping(declarationOf(kind).unit);
+      changeShaping(shaping, { average: { on: true, frames: 4 }, autoRange: { on: true, fallDbPerS: 5 } });
+      const late = Math.round(windowLatencyS(measure) * 48_000);
+      const tuning = { measure, shaping, code: codeOf(kind) };
+      const whole = analyseStrand({ samples }, tuning, new CachedSpectra());
+      // A live frame falls on each hop that arrives: silence in front puts them on the sound's own frames.
+      const lead = (480 - (late % 480)) % 480;
+      const live = new LiveStrand(tuning);
+      const cursor = new LiveCursor();
+      const heard = new Float32Array(16_384 + lead + samples.length + late);
+      heard.set(samples, 16_384 + lead);
+      let frame = -Math.floor((late + lead) / 480) + 1;
+      const width = whole.shaped.width;
+      for (let end = 16_384 + 480; end <= heard.length; end += 480, frame++) {
+        if (frame < 0 || frame >= frameCount(samples.length)) continue;
+        cursor.push(heard.subarray(0, end));
+        live.readSamples(cursor);
+        for (let band = 0; band < width; band++) {
+          const [a, b] = [live.raw[band], whole.raw[frame * width + band]];
+          expect(Math.abs(a - b)).toBeLessThanOrEqual(1e-5 * Math.max(1, b));
+          expect(Math.abs(live.track.values[band] - whole.shaped.values[frame * width + band])).toBeLessThan(
+            1e-5,
+          );
+        }
       }
-    }
-    expect(frame).toBeGreaterThan(100);
-  });
+      expect(frame).toBeGreaterThan(100);
+    },
+  );
 
   it("hears the same whatever the size of the blocks, bad samples as silence", () => {
     const tuning = { measure: defaults("band"), shaping: defaultShaping() };
@@ -373,7 +376,7 @@ describe("live sounds", () => {
     expect(strand.raw[0]).toBe(0);
   });
 
-  it("finds the beat of what is heard live within some seconds", () => {
+  it("finds the beat of a live sound within some seconds", () => {
     const clicks = new Float32Array(480_000);
     for (let at = 0; at < clicks.length; at += 24_000) clicks.set(makeNoise("white", 600, 1, 0.8), at);
     const strand = new LiveStrand({ measure: defaults("beatPhase"), shaping: defaultShaping("share") });
@@ -448,7 +451,7 @@ describe("whatever comes in", () => {
     expect(known.raw).toBe(whole.raw);
   });
 
-  it("names what a sound does not offer, and ranges that are upside down", () => {
+  it("reports measures that a sound does not offer, and ranges that are upside down", () => {
     expect(() => read(new Float32Array(10), defaults("curve"))).toThrow(/reads curve/);
     expect(() => read(new Float32Array(10), { ...defaults("onset"), lowHz: 500, highHz: 200 })).toThrow(
       RangeError,

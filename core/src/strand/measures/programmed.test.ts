@@ -71,7 +71,7 @@ describe("numbers of a program", () => {
     ]);
   });
 
-  test("what is set reaches the code, within its limits", () => {
+  test("settings reach the code, within their limits", () => {
     const code = `interface Exposed {\n  beats: Whole; // 2 to 8, default 4: Beats in a bar.\n}\n${next("return set.beats;")}`;
     expect(read(code, { samples: sine(50) })[3]).toBe(4);
     expect(read(code, { samples: sine(50) }, { values: { beats: 3 } })[3]).toBe(3);
@@ -116,7 +116,7 @@ describe("numbers of a program", () => {
     expect(live.raw[0]).toBe(0);
   });
 
-  test("of a scene are shaped, and what is made of them follows; a program that fails says so", async () => {
+  test("of a scene are shaped, and strands made of them follow; a program that fails says so", async () => {
     const scene = newScene("S");
     scene.sounds = [newSound("tone", "t", "Tone")];
     const strand = newStrand(scene, "a", "A", { kind: "sound", id: "t", tap: "before" });

@@ -207,7 +207,7 @@ describe("the shaping chain", () => {
 });
 
 describe("starting points", () => {
-  it("suit what they are offered for, and change only what is there", () => {
+  it("suit the measures they are offered for, and change only existing settings", () => {
     expect(startingPointsFor("level", false).map(([name]) => name)).not.toContain("fence");
     expect(startingPointsFor("level", true).map(([name]) => name)).toContain("fence");
     expect(startingPointsFor("share", false)).toEqual([]);

@@ -20,7 +20,7 @@ const at =
   (i: number) =>
     new Vector3().fromBufferAttribute(geometry.attributes[name] as never, i);
 
-/** Where the shader puts a vertex of a rounded shape of some size. */
+/** Position that the shader gives a vertex of a rounded shape of some size. */
 const rounded = (geometry: BufferGeometry, size: [number, number, number], radius: number) => {
   const most = Math.min(radius, Math.min(...size) / 2);
   return (i: number) => {
@@ -35,7 +35,7 @@ const rounded = (geometry: BufferGeometry, size: [number, number, number], radiu
 };
 
 describe("rounded shapes", () => {
-  it("enclose what a rounded box does, whatever its size", () => {
+  it("enclose the volume of a rounded box, whatever its size", () => {
     const [w, h, d] = [2, 1, 0.6];
     const r = 0.2;
     const box = roundedBox(12);
@@ -50,7 +50,7 @@ describe("rounded shapes", () => {
     expect(volume(box, rounded(box, [w, h, d], 0))).toBeCloseTo(w * h * d, 6);
   });
 
-  it("enclose what a capsule does", () => {
+  it("enclose the volume of a capsule", () => {
     const rod = capsule(96, 24);
     const [r, h] = [0.25, 1.4];
     const exact = Math.PI * r * r * (h - 2 * r) + (4 / 3) * Math.PI * r ** 3;
@@ -97,7 +97,7 @@ describe("outlines with depth", () => {
     expect(volume(tapered, at(tapered))).toBeCloseTo((0.5 / 3) * (1 + 0.5 + 0.25), 5);
   });
 
-  it("turn a profile into what its cross-sections add up to", () => {
+  it("turn a profile into the volume of its cross-sections", () => {
     const cone = turnedProfile((height) => 1 - height, 128, 64);
     expect(volume(cone, at(cone))).toBeCloseTo((Math.PI * 0.25) / 3, 2);
   });

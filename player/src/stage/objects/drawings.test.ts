@@ -118,7 +118,7 @@ describe("drawings", () => {
     expect(drawn("nest", { ...rest, size: [4, 2, 1] }).length).toBeGreaterThan(at("centre").length * 2);
   });
 
-  it("draw what is heard live up to now, over the whole width", () => {
+  it("draw a live sound up to now, over the whole width", () => {
     const rest = { width: 4, swing: 1, thickness: 0.002, span: 20 };
     const live = { samples: TONE, indexAt: () => TONE.length - 1, isLive: true };
     const high = (corners: ReturnType<typeof drawn>) =>
@@ -140,7 +140,7 @@ describe("drawings", () => {
     for (const x of [-1.7, -0.6, 0.2, 1.4]) expect(Math.abs(near(a, x) - near(b, x))).toBeLessThan(0.08);
   });
 
-  it("leave a trail of what they were, the older the fainter and the lower", () => {
+  it("leave a trail of their past, fainter and lower with age", () => {
     const rest = { copies: 4, width: 4, rise: 2, thickness: 0.002, trail: 0.4 };
     const corners = drawn("spectrum", rest, { drawnAs: "bars" }, 0.45);
     const traces = corners.length / 24;

@@ -124,7 +124,7 @@ function copiesOf({ root }: RenderedObject) {
   });
 }
 
-/** What some properties need beside, to be seen: many enough for a cap, colours that differ from glow. */
+/** Settings that some properties need beside them to be seen: many enough for a cap, colours that differ from glow. */
 const BESIDE: Record<string, Record<string, RestValue>> = {
   cap: { cap: 20, rate: 200 },
   wakeCap: { wakeCap: 2, wakeRate: 20 },
@@ -253,7 +253,7 @@ describe("every declared property", () => {
   );
 });
 
-/** What three.js says is drawn for a property. */
+/** Value that three.js draws for a property. */
 function shownFor(rendered: RenderedObject, property: string): number[] {
   const size = () => rendered.read("drawnSize") as number[];
   // A sphere of radius 0.5, drawn without a scale, is one metre wide; a box at rest is a cube of one metre.
@@ -362,7 +362,7 @@ describe("rendered objects", () => {
     expect(put("group", {}, {}, [], hide).seen.root.visible).toBe(false);
   });
 
-  it("moves what is in a group with it, and shares a material's surface", () => {
+  it("moves the members of a group with it, and shares a material's surface", () => {
     const inGroup = put(
       "group",
       { position: [5, 0, 0], rotation: [0, 90, 0], scale: [2, 2, 2] },

@@ -82,7 +82,7 @@ describe("a drawing, from the sandbox to a canvas", () => {
     );
   });
 
-  it("says which way arcs go, and leaves out what a canvas does not take", () => {
+  it("replays arcs in their direction, and skips calls that a canvas rejects", () => {
     expect(drawn("canvas.arc(1, 2, 3, 0, 6); canvas.arc(1, 2, 3, 0, 6, true);")).toEqual([
       ["arc", 1, 2, 3, 0, 6, false],
       ["arc", 1, 2, 3, 0, 6, true],

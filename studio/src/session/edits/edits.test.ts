@@ -59,7 +59,7 @@ describe("edits of strands", () => {
     expectSound();
   });
 
-  it("never change what other strands or new ones begin with", () => {
+  it("never change the defaults of other or new strands", () => {
     strands.addStrand(desk, strands.soundBeforeFader("song"), range);
     const id = strands.addStrand(desk, strands.soundBeforeFader("song"), range);
     strands.editStrand(desk, id, "move it", ({ measure }) => Object.assign(measure, { lowHz: 50 }));
@@ -143,7 +143,7 @@ describe("edits of many strands", () => {
     expect(measure.tiltDb).toBe(3);
   });
 
-  it("find another measure when what they listen to lacks theirs, and keep a range between measures that have one", () => {
+  it("find another measure when their new source lacks theirs, and keep a range between measures that have one", () => {
     const [first, second] = three();
     strands.editStrand(desk, first, "onsets", (one) => setMeasure(one, "onset"));
     expect(strandNamed("Strand 1").measure).toMatchObject({ kind: "onset", ...range });
@@ -213,7 +213,7 @@ describe("edits of the stage", () => {
     expect(desk.scene).toEqual(start);
   });
 
-  it("take a strand's bindings away with it, so that what it drove comes to rest", () => {
+  it("remove a strand's bindings with it, so that its targets come to rest", () => {
     const strandId = strands.addStrand(desk, strands.soundBeforeFader("song"), range);
     stage.addObject(desk, "sphere");
     stage.bind(desk, [objectNamed("Sphere")], "radius", strandId);
@@ -335,7 +335,7 @@ describe("edits of the stage", () => {
     expectSound();
   });
 
-  it("take a model apart into a group that keeps what moved it", () => {
+  it("take a model apart into a group that keeps its bindings", () => {
     const asset = {
       kind: "model",
       id: "m",
@@ -420,7 +420,7 @@ describe("edits of answers", () => {
     return desk.scene.objects.find((one) => one.id === id)!;
   };
 
-  it("begin with the object they are made for, and with what can be seen of it", () => {
+  it("begin with the object they are made for, and with a visible property of it", () => {
     const lamp = addLamp();
     const id = answers.addAnswer(desk, "tap", lamp);
     const made = () => desk.scene.answers.find((one) => one.id === id)!;
@@ -465,7 +465,7 @@ describe("edits of answers", () => {
     expectSound();
   });
 
-  it("are reported when what they are about is removed", () => {
+  it("are reported when their object is removed", () => {
     const lamp = addLamp();
     const id = answers.addAnswer(desk, "tap", lamp);
     const made = desk.scene.answers.find((one) => one.id === id)!;

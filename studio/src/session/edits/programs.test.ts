@@ -56,7 +56,7 @@ describe("edits of programs", () => {
     expect(made.scene.programs[0]).toMatchObject({ code: "void paint(inout Surface s) {}", draft: null });
   });
 
-  it("copy a program for what uses it, and what it is given stays", () => {
+  it("copy a program for its users, and keep their links", () => {
     const { document, made, objectOf } = bench();
     const id = writeProgram(document, [objectOf("a"), objectOf("b")], PROGRAM_EXAMPLES.rising);
     setLink(document, [objectOf("a")], "program:beat", null);

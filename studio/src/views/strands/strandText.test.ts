@@ -31,7 +31,7 @@ describe("a strand in words", () => {
     expect(formatRaw(unit, raw)).toBe(text);
   });
 
-  it("says what it listens to, even what is gone", () => {
+  it("names its source, even one that is gone", () => {
     const scene = quay();
     const [kick] = scene.strands;
     const says = (listensTo: typeof kick.listensTo) => sourceText(scene, { ...kick, listensTo });
@@ -44,7 +44,7 @@ describe("a strand in words", () => {
     expect(says({ kind: "nothing" })).toBe("nothing");
   });
 
-  it("says what it reads, with its range or its bands", () => {
+  it("names its measure, with its range or its bands", () => {
     const scene = quay();
     const says = (measure: (typeof scene.strands)[0]["measure"]) =>
       measureText({ ...scene.strands[0], measure });
@@ -57,7 +57,7 @@ describe("a strand in words", () => {
     expect(says({ ...fan, lowHz: 900, highHz: 90 })).toBe("Fan of 0 bands");
   });
 
-  it("says what it drives by the names of now", () => {
+  it("names its targets by their present names", () => {
     const scene = quay();
     const lantern = scene.objects.find(({ id }) => id === "lantern")!;
     scene.bindings.push(
@@ -75,7 +75,7 @@ describe("a strand in words", () => {
     expect(MEASURE_GROUPS.flatMap(([, kinds]) => kinds).sort()).toEqual([...MEASURE_KINDS].sort());
   });
 
-  it("is offered what its sound has; what listens to nothing yet, what files have", () => {
+  it("is offered the measures of its sound; a strand without a source, those of files", () => {
     const scene = quay();
     const [kick] = scene.strands;
     const offers = (listensTo: typeof kick.listensTo) => [...partsListenedTo(scene, { ...kick, listensTo })];

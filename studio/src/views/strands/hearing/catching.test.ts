@@ -63,7 +63,7 @@ describe("a catch in progress", () => {
     expect(state().marksS).toEqual([]);
   });
 
-  it("searches from three marks on, and forgets what it found when there are fewer", () => {
+  it("searches from three marks on, and drops its result when there are fewer", () => {
     beginCatch("snare", new Float32Array(480));
     addMark(1);
     addMark(2);
@@ -86,7 +86,7 @@ describe("a catch in progress", () => {
     expect([state().isSearching, state().result]).toEqual([false, { lowHz: 180 }]);
   });
 
-  it("searches again without what is crossed out, until that is taken back", () => {
+  it("searches again without crossed-out cues, until that is taken back", () => {
     beginCatch("snare", new Float32Array(480));
     for (const timeS of [1, 2, 3]) addMark(timeS);
     crossOut(2.5);
@@ -101,7 +101,7 @@ describe("a catch in progress", () => {
     expect([state().marksS, state().othersS]).toEqual([[], []]);
   });
 
-  it("tells how far it has listened, and what went wrong", () => {
+  it("reports its progress, and errors", () => {
     beginCatch("snare", new Float32Array(480));
     worker().say({ kind: "progress", share: 0.4 });
     expect(state().share).toBe(0.4);
