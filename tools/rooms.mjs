@@ -1,5 +1,5 @@
 /**
- * Who may import whom, types too. A room is a workspace; its layers are folders of its `src`, each of which may import
+ * Allowed imports between rooms and layers, types included. A room is a workspace; its layers are folders of its `src`, each of which may import
  * those before it. The lint rules are made from this table: `npm run schema` writes them.
  */
 export const ROOMS = {

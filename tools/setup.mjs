@@ -51,7 +51,7 @@ export function ensureChromium() {
   process.exit(1);
 }
 
-/** What looks at films in the tests: a decoder that nobody here wrote. */
+/** Decoder that looks at films in the tests; nobody here wrote it. */
 export const FFPROBE = "/usr/bin/ffprobe";
 
 /** Makes sure of ffmpeg; without it the tests of films are skipped, and it is said. */
@@ -62,7 +62,7 @@ export function ensureFfmpeg() {
   );
 }
 
-/** What builds and runs the readers of curves in other languages, in the tests. */
+/** Compilers and interpreters for the readers of curves in other languages, in the tests. */
 export const CC = "/usr/bin/cc";
 export const PYTHON = "/usr/bin/python3";
 

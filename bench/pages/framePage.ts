@@ -119,7 +119,7 @@ function openMs(): number {
   return took;
 }
 
-/** What steady frames leave behind: runs the heavy scene's script for so many frames, without drawing. */
+/** Garbage of steady frames: runs the heavy scene's script for so many frames, without drawing. */
 export function makeRunner(): (frames: number) => void {
   const scene = heavy();
   const state = new SceneState(scene);
@@ -223,7 +223,7 @@ async function rectanglesMs(): Promise<number> {
 
 declare global {
   interface Window {
-    /** Where the thread for scripts is loaded from. */
+    /** Address of the code of the thread for scripts. */
     scriptsAddress: string;
     programCosts(): Promise<{ texturesMs: number; rectanglesMs: number }>;
     qualityCosts(): Promise<Record<string, number>>;

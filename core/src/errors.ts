@@ -1,12 +1,12 @@
-/** What a person needs to put something right. */
+/** Everything a person needs to put something right. */
 export interface Finding {
   /** Stable identifier for programs, in kebab-case. */
   code: string;
-  /** What is wrong, as a sentence without a full stop. */
+  /** The problem, as a sentence without a full stop. */
   what: string;
   /** Where: a file, a byte offset, a path in a document. */
   where: string;
-  /** What to do about it. */
+  /** The way to mend it. */
   remedy: string;
 }
 

@@ -5,7 +5,7 @@ interface WasmMemory {
 /** A timer that has been set: a number in browsers, an object in Node. */
 export type Timer = { readonly isTimer?: never };
 
-/** What the core needs of the engine it runs in beside the language itself: browsers, workers and Node all have it. */
+/** Features of the engine that the core needs beside the language itself: browsers, workers and Node all have it. */
 interface Platform {
   WebAssembly: {
     Module: new (bytes: Uint8Array) => object;

@@ -3,7 +3,7 @@ import { cpSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 
-/** What a first start makes: an empty database and the examples. */
+/** Data folder after a first start: an empty database and the examples. */
 export const FIRST_DATA = join(import.meta.dirname, "../../test-results/first-data");
 
 /** A Bumbrel server of a test's own, in a process of its own so that it can be killed. */
@@ -14,7 +14,7 @@ export class TestServer {
   private copiesFirst: boolean;
   private readonly args: readonly string[];
   private readonly env: NodeJS.ProcessEnv;
-  /** What it has printed since it was started. */
+  /** Output since it was started. */
   said = "";
 
   /**

@@ -16,7 +16,7 @@ import { Stage } from "@bumbrel/player/stage/stage";
 
 declare global {
   interface Window {
-    /** Where the thread for scripts is loaded from. */
+    /** Address of the code of the thread for scripts. */
     scriptsAddress: string;
     /**
      * Shows frames one after the other and reads the last one.
@@ -58,7 +58,7 @@ declare global {
      * @returns RGBA, 0 to 255, rows from top to bottom
      */
     drawFilm(scene: Scene, from: number, to: number, side: number): Promise<number[]>;
-    /** What is wrong with a surface program, as the workbench finds it. */
+    /** Problems of a surface program, as the workbench finds them. */
     checkProgram(code: string, kind?: "surface" | "pass"): ProgramProblem[];
     /** Breaks programs in so many ways and checks each; `seed` decides how. */
     checkBroken(

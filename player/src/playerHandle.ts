@@ -4,7 +4,7 @@ import type { ScenePlayer } from "./scenePlayer";
 import type { DrawnParts } from "./stage/renderedObject";
 import type { Stage } from "./stage/stage";
 
-/** What a page around a player may call; published as `window.bumbrel`. */
+/** Functions that a page around a player may call; published as `window.bumbrel`. */
 export interface PlayerHandle {
   play(): void;
   pause(): void;
@@ -18,7 +18,7 @@ export interface PlayerHandle {
   whenLoaded(): Promise<void>;
   /** Evaluated property values at the present position, by object id and property. */
   values(): PropertyValues;
-  /** What is drawn for a property, read back from the graphics. */
+  /** Drawn value of a property, read back from the graphics. */
   read(objectId: string, property: string): number | number[] | undefined;
   /** Every number of an object that is sent to the graphics card. */
   drawn(objectId: string): number[];
@@ -39,11 +39,11 @@ export interface PlayerHandle {
   frameCostMs(): number;
   /** Seconds of the run at hand; `undefined` while time is the tape's. */
   runS(): number | undefined;
-  /** What has happened in the run so far. */
+  /** Events of the run so far. */
   take(): TakeFile;
   /** Cues that answers have taken, in order. */
   fired(): readonly { answerId: string; timeS: number; strength: number }[];
-  /** Where a sound that runs by itself is, and whether it runs: as the scene has it, and as it is heard. */
+  /** Position of a sound that runs by itself, and whether it runs: as the scene has it, and as it is heard. */
   unit(unitId: string): { positionS: number; running: boolean; heardS: number; isHeard: boolean };
 }
 

@@ -38,7 +38,7 @@ export interface PlayerOptions {
   time?: TimeSource;
 }
 
-/** What a mix lets follow the scene. */
+/** Parts of a mix that follow the scene. */
 export type PlacedMix = Pick<Transport, "setDistanceGain" | "setSide" | "setListener" | "setFade">;
 
 /** Steps of the image's memory that a live frame makes up for; on slower machines they are skipped. */
@@ -49,7 +49,7 @@ const PRE_ROLL_MS = 40;
 const LOADING_PAUSE_MS = 3000;
 /** How often what is drawn beside it is looked at meanwhile, ms. */
 const LOADING_LOOK_MS = 200;
-/** Where a unit is and where the take says it is may differ by this much: two readings of one clock. */
+/** A unit's position may differ from that of the take by this much: two readings of one clock. */
 const SAME_POSITION_S = 0.004;
 /** The same in a run, which has a clock of its own. */
 const NEAR_POSITION_S = 0.012;
@@ -687,7 +687,7 @@ export class ScenePlayer {
     return this.live?.recordOf(strandId) ?? this.state.simulation.answering?.zones.recordOf(strandId);
   }
 
-  /** Where the tape is, whatever time the run has. */
+  /** Position of the tape, whatever time the run has. */
   get tapeS(): number {
     return this.transport.positionS();
   }
@@ -697,7 +697,7 @@ export class ScenePlayer {
     return this.runClock;
   }
 
-  /** What has happened in the run at hand, or since the tape was moved. */
+  /** Events of the run at hand, or since the tape was moved. */
   get currentTake(): Take {
     return this.take;
   }
@@ -722,7 +722,7 @@ export class ScenePlayer {
     this.followFades(timeS, mix);
   }
 
-  /** What is heard follows the distance and the direction from the listener: the visitor, or the scene's camera. */
+  /** The mix follows the distance and the direction from the listener: the visitor, or the scene's camera. */
   private followDistances(mix: PlacedMix): void {
     if (this.placed.length === 0) return;
     const [stage] = this.stages;
@@ -743,7 +743,7 @@ export class ScenePlayer {
     }
   }
 
-  /** Where a sound is: with its object, or in its own place. */
+  /** Place of a sound: that of its object, or its own. */
   private placeOf({ position, objectId }: Place): [number, number, number] {
     if (objectId === null) return position;
     const { state } = this;

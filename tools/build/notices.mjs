@@ -3,7 +3,7 @@ import { existsSync, readdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import { ROOT } from "../setup.mjs";
 
-/** What is handed over may be used by anybody for anything; see also the licence of the application itself. */
+/** Delivered code may be used by anybody for anything; see also the licence of the application itself. */
 export const MIT = `MIT License
 
 Copyright (c) 2026 The Bumbrel authors

@@ -17,7 +17,7 @@ import {
 import { MIT, noticesText, packagesOf } from "./notices.mjs";
 import { scriptsCode, scriptsModules } from "./scriptsCode.mjs";
 
-/** Where packed packages lie. */
+/** Folder of packed packages. */
 export const PACKED = join(ROOT, "server/dist/packages");
 
 /** Parts that are loaded later lie beside the entries. */
@@ -76,7 +76,7 @@ export async function buildRuntime() {
   await pack(room, modules);
 }
 
-/** What of three.js a scene is drawn with comes from the game: it is there once. */
+/** three.js comes from the game, so that it is there once. */
 const THREE = /^three(\/|$)/;
 
 /** Builds the player: an entry with what every scene needs, and pieces that are loaded by scenes that use them. */

@@ -17,7 +17,7 @@ import {
 } from "./leanSources.mjs";
 import { noticeOf, packagesOf } from "./notices.mjs";
 
-/** What reads each kind of sound that not every scene has. */
+/** Code that reads each kind of sound that not every scene has. */
 const READERS = {
   made: "core/src/sound/made.ts",
   files: "core/src/sound/fileSound.ts",
@@ -26,7 +26,7 @@ const READERS = {
   tables: "core/src/sound/tableSound.ts",
 };
 
-/** What the things of a scene need that only some scenes have. */
+/** Code for things that only some scenes have. */
 const THINGS = {
   models: "player/src/stage/gltf.ts",
   words: "player/src/stage/geometry/words.ts",
@@ -37,7 +37,7 @@ const THINGS = {
   bodies: "core/src/simulate/bodies/bodiesPart.ts",
 };
 
-/** Where the page and its workers begin, and the sources of the parts that only some scenes use, by the names that core has for them. */
+/** Entries of the page and its workers, and the sources of the parts that only some scenes use, by the names that core has for them. */
 const ENTRIES = {
   main: {
     source: "player/src/page/main.ts",
@@ -101,7 +101,7 @@ const ENTRIES = {
   },
 };
 
-/** What three.js says on the console is for those who write with it. */
+/** Messages of three.js on the console are for those who write with it. */
 const SAYING_CALLS = ["warn", "warnOnce", "error"];
 const THREE_NOTICE = "/*! three.js, MIT licence, Copyright 2010-2026 Three.js Authors */";
 

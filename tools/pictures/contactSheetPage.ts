@@ -20,7 +20,7 @@ declare global {
   interface Window {
     /** Address of the code of the worker that runs scripts. */
     scriptsAddress: string;
-    /** What there is to show: the examples, then every kind of object. */
+    /** Pictures to show: the examples, then every kind of object. */
     shown: Shown[];
     /** Draws one of them on the whole page. */
     showOne(index: number, width: number, height: number): Promise<void>;

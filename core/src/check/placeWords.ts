@@ -28,7 +28,7 @@ interface Named {
 }
 
 /**
- * Where in a scene a path leads, in words: "Strand Kick: release ms".
+ * Place in a scene that a path leads to, in words: "Strand Kick: release ms".
  *
  * @param path  property names, and ids of the items of lists
  * @param scenes  where the names of what it leads to are looked up

@@ -12,7 +12,7 @@ export interface StageWeight {
 }
 
 /**
- * What each has room for. A frame is 16.7 ms on a desktop and 13.9 ms in a headset, which draws it twice; script may
+ * Limits of each target. A frame is 16.7 ms on a desktop and 13.9 ms in a headset, which draws it twice; script may
  * take a quarter of it, on a phone that is four times as slow.
  */
 export const BUDGET_LIMITS: Record<Scene["budget"], StageWeight> = {

@@ -301,7 +301,7 @@ const inForm = (...is: FormationKind[]) =>
 const many = inForm(...MANY);
 const varied = { section: "variety", when: { setting: "formation", is: MANY } } as const;
 
-/** What a formation of copies is laid out by, and what each copy has for itself. */
+/** Layout of a formation of copies, and the properties of each copy. */
 export const formed = {
   copies: count("Copies", [1, MAX_COPIES], 24, 24, "Number of copies.", many),
   reach: number(
@@ -402,7 +402,7 @@ export const formed = {
   ),
 };
 
-/** What only copies with a colour can have. */
+/** Properties that only coloured copies have. */
 export const formedColour = {
   hueSpread: number(
     "Hue variation",
@@ -501,7 +501,7 @@ export const wakeSettings = {
   wake: within("wake", toggle("Leaves a wake", false, "Leaves copies of itself behind, which drift away.")),
 } satisfies Record<string, ObjectSetting>;
 
-/** Where a thing stands on the picture of a camera with a person in it. */
+/** Position of a thing on a camera's picture: before or behind the person. */
 export const CAMERA_PLACES = {
   before: "before the person",
   behind: "behind the person",
@@ -520,7 +520,7 @@ export const onCamera = (usual: keyof typeof CAMERA_PLACES) => ({
   ),
 });
 
-/** What a thing keeps its place against. */
+/** Reference that a thing keeps its place against. */
 export const PINS = {
   world: "the scene",
   view: "the visitor’s view",
@@ -563,7 +563,7 @@ const isMoving = {
   when: { setting: "solid", is: ["moving"] },
 } as const;
 
-/** What solid bodies have. */
+/** Properties of solid bodies. */
 export const solidBody = {
   mass: number("Mass", "kg", [0.001, 100_000, 0.01], 1, 5, "Of each copy.", isMoving),
   bounce: number("Bounce", "", SHARE, 0.3, 0.5, "0 stays where it falls, 1 comes back as high.", isSolid),
@@ -673,7 +673,7 @@ export const bodySettings = {
   ...spokenSettings,
 } satisfies Record<string, ObjectSetting>;
 
-/** What a body with a surface can do. */
+/** Abilities of a body with a surface. */
 export const BODY = {
   placement: "turned",
   surface: true,

@@ -147,7 +147,7 @@ interface Said {
   default?: string;
 }
 
-/** What a comment says before its colon. */
+/** Text of a comment before its colon. */
 function readItems(items: readonly string[]): Said {
   const said: Said = { isColour: false };
   for (const item of items) {

@@ -6,7 +6,7 @@ import { MOST_SCRIPT_BANDS } from "./scripts/scriptLimits";
 /** A value that a number program lets its users set. */
 export type ExposedNumber = Exposed & { property: NumberProperty };
 
-/** What a number program exposes: numbers, whole numbers, choices and switches, each as a number. */
+/** Values that a number program exposes: numbers, whole numbers, choices and switches, each as a number. */
 export const exposedNumbers = (code: string): ExposedNumber[] =>
   readExposed(code, "script", PROGRAM_KINDS.number.exposes).values.filter(
     (one): one is ExposedNumber => one.property?.type === "number",

@@ -142,7 +142,7 @@ const clock = (timeS: number) =>
   `${Math.floor(timeS / 60)}:${String(Math.floor(timeS % 60)).padStart(2, "0")}`;
 
 /**
- * What would make a strand livelier, steadier or less pinned, most pressing first.
+ * Changes that make a strand livelier, steadier or less pinned, most pressing first.
  *
  * @param health  from {@link healthOf}
  */

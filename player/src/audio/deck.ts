@@ -269,7 +269,7 @@ interface HeardSound extends DeckSound {
 /** Some samples of sounds that have been handed on as one. */
 interface Chunk {
   source: AudioBufferSourceNode;
-  /** What each sound passes on its way to the mix. */
+  /** Gain that each sound passes on its way to the mix. */
   branches: ReadonlyMap<string, GainNode>;
 }
 

@@ -1,5 +1,5 @@
 /**
- * What finds the person in pictures, in a sandboxed frame: the library's own script comes before this one in its page. Its
+ * Finds the person in pictures, in a sandboxed frame: the library's own script comes before this one in its page. Its
  * files are handed over, so that nothing is fetched.
  */
 import type { SelfieSegmentation as Segmentation } from "@mediapipe/selfie_segmentation";

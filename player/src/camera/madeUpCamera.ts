@@ -2,7 +2,7 @@ import { hashed } from "@bumbrel/core/dsp/maths/hash";
 
 /** A camera's picture, and where the person in it is. */
 export interface CameraPicture {
-  /** What the camera sees. */
+  /** Picture of the camera. */
   readonly picture: CanvasImageSource & TexImageSource;
   /** White where the person is; `undefined` while nobody has been found. */
   readonly mask: (CanvasImageSource & TexImageSource) | undefined;
@@ -150,7 +150,7 @@ function drawQuay(context: Context, width: number, height: number, timeS: number
   context.fillRect(0, 0, width, height);
 }
 
-/** Where the parts of the person are, in pixels. */
+/** Positions of the parts of the person, in pixels. */
 interface Person {
   /** Unit of size: the width of the shoulders. */
   unit: number;

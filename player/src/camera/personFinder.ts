@@ -1,4 +1,4 @@
-/** What the frame that finds the person is told, and what it tells. */
+/** Messages to and from the frame that finds the person. */
 export type ToFinder =
   | { kind: "files"; files: Record<string, ArrayBuffer> }
   | { kind: "picture"; picture: ImageBitmap };
@@ -9,7 +9,7 @@ export type FromFinder =
   | { kind: "mask"; mask: ImageBitmap; tookMs: number }
   | { kind: "failed"; message: string };
 
-/** What the person is found with: a page, and the files it needs. */
+/** Page that finds the person, and the files it needs. */
 export interface FinderParts {
   /** Address of the page, or its text. */
   page: { url: string } | { text: string };

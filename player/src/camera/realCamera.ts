@@ -60,7 +60,7 @@ export class RealCamera implements CameraPicture {
     video.playsInline = true;
     video.srcObject = stream;
     await video.play();
-    // What draws it asks for the size of the element.
+    // The code that draws it asks for the size of the element.
     video.width = video.videoWidth;
     video.height = video.videoHeight;
     return new RealCamera(stream, video, side, finder);

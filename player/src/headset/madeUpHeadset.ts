@@ -59,7 +59,7 @@ export class MadeUpHeadset {
     this.device.primaryInputMode = input === "hands" ? "hand" : "controller";
   }
 
-  /** Where the head is, and which way it looks. */
+  /** Position and direction of the head. */
   get head(): { position: [number, number, number]; yaw: number; pitch: number } {
     const { x, y, z } = this.device.position;
     return { position: [x, y, z], yaw: this.yaw, pitch: this.pitch };

@@ -97,7 +97,7 @@ export class MadeUpRoom {
   }
 
   /**
-   * Where a ray meets the floor or the table, the nearest first.
+   * Points at which a ray meets the floor or the table, the nearest first.
    *
    * @param ray  a matrix, column by column, that looks along its own −z
    */

@@ -13,7 +13,7 @@ import { LiveNotes } from "./liveNotes";
 import type { LiveNumbers } from "./strandHost";
 import { StrandWorker } from "./strandWorker";
 
-/** What live sounds need to be built apart: where the built files are. */
+/** Addresses of the files that live sounds need and that are built apart. */
 export interface LiveUrls {
   /** `audio/processors`, which captures inputs on the audio thread. */
   worklet: string;
@@ -143,7 +143,7 @@ export class LiveSounds {
       const soundId = listensTo.kind === "sound" ? listensTo.id : undefined;
       const isKeys = soundId !== undefined && this.keys.has(soundId);
       const width = isKeys || soundId === undefined ? 1 : measureWidth(measure);
-      // What it read until now stays until the next numbers come.
+      // Its last numbers stay until the next ones come.
       const old = this.strands.get(id);
       const kept = old?.track.width === width ? old : undefined;
       old?.combined?.dispose();

@@ -5,7 +5,7 @@ import type { Track } from "@bumbrel/core/strand/track";
 import type { Tuning } from "@bumbrel/core/strand/tuning";
 
 export type ToStrands =
-  /** Who listens to an input from now on; those whose tuning has not changed go on. */
+  /** Strands that listen to an input from now on; those whose tuning has not changed go on. */
   | { kind: "listen"; soundId: string; strands: { id: string; tuning: Tuning }[] }
   | { kind: "stop"; soundId: string }
   /** Mono samples at 48 kHz as they came in, and when they were sent. */
@@ -13,7 +13,7 @@ export type ToStrands =
   /** A program makes a strand of others from now on, which have so many numbers each. */
   | { kind: "make"; id: string; tuning: Tuning; widths: number[] }
   | { kind: "unmake"; id: string }
-  /** What those others are: frames one after the other, the times on the tape of each. */
+  /** Numbers of those others: frames one after the other, the times on the tape of each. */
   | { kind: "frames"; id: string; timesS: number[]; numbers: Float32Array; sentMs: number };
 
 /** A live strand's newest numbers. */

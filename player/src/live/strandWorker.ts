@@ -1,7 +1,7 @@
 import { SilenceWatch, STOPPED } from "@bumbrel/core/analyse/scripts/silenceWatch";
 import type { FromStrands, LiveNumbers, ToStrands } from "./strandHost";
 
-/** Who takes what the strands' worker says. */
+/** Receives the messages of the strands' worker. */
 export interface StrandWorkerHost {
   onNumbers(strands: readonly LiveNumbers[], sentMs: number): void;
   /** A program failed, or did not come back; then everything that was asked for has to be asked for again. */

@@ -157,7 +157,7 @@ function readersOf({ rendered, source }: StageEntry, settings: Reading, left: Mo
   return [];
 }
 
-/** Where something is over time. */
+/** Position of something over time. */
 class PlaceTrack {
   private readonly translation: KeyTrack;
   private readonly rotation: KeyTrack;

@@ -174,7 +174,7 @@ async function prepareDrawings(scene: Scene): Promise<void> {
   runScriptsIn(() => new Worker(address));
 }
 
-/** What hears the inputs and keyboards of a scene that has some. */
+/** Hears the inputs and keyboards of a scene that has some. */
 async function liveOf({ sounds }: Scene): Promise<PlayerOptions> {
   if (!sounds.some(isLive)) return {};
   const { LiveSounds } = await import("../live/liveSounds");

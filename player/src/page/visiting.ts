@@ -15,12 +15,12 @@ import { folded } from "./folded";
 const ALONE_MS = 90_000;
 const LOOK_MS = 1000;
 
-/** What a page hands to the visit of its scene. */
+/** Parts that a page hands to the visit of its scene. */
 export interface PageRoom {
   player: ScenePlayer;
   stage: Stage;
   canvas: HTMLCanvasElement;
-  /** Where buttons are put that are only sometimes there. */
+  /** Place of the buttons that are only sometimes there. */
   offers: HTMLElement;
   prompt: HTMLButtonElement;
   /** A block of data in the page, as bytes; `undefined` when it is not there. */
@@ -89,7 +89,7 @@ export class PageVisit {
     prompt.textContent = warning === undefined ? "Begin" : "Begin all the same";
     prompt.hidden = false;
     prompt.focus();
-    // Where sound may start without a gesture and there is nothing to show meanwhile, nobody has to press anything.
+    // Nobody has to press anything if sound may start without a gesture and there is nothing to show meanwhile.
     if (!isKiosk || hasDemo || warning !== undefined) return;
     await player.transport.whenReady();
     if (player.transport.ensureContext().state === "running") await this.begin();

@@ -91,7 +91,7 @@ export class FakeAudioContext {
   }
 
   /**
-   * What reaches a node from the sources connected to it, sample by sample of the audio clock.
+   * Samples that reach a node from the sources connected to it, sample by sample of the audio clock.
    *
    * @returns the first channel of `count` samples from `fromFrame` on
    */

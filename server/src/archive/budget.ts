@@ -3,7 +3,7 @@ import type { ZipEntry } from "./zipFile";
 
 /** Bytes that everything in an archive has at most, once it is unpacked. */
 const MOST_BYTES = 16 * 2 ** 30;
-/** What is deflated by more than so much is no project, but meant to fill disks; small files may be. */
+/** Larger compression ratios are refused: such files are meant to fill disks. Small files may have them. */
 const MOST_RATIO = 40;
 const SMALL_BYTES = 32 * 2 ** 20;
 /** Seconds of work on an archive, and more for each megabyte that it unpacks to. */

@@ -13,7 +13,7 @@ const VERSION = 1;
 
 const closed = { additionalProperties: false } as const;
 const Path = Type.String({ pattern: "^[\\w.-]+(/[\\w.-]+)*$", maxLength: 300 });
-/** What is known of every file beforehand: what is read must be just this. */
+/** Size and checksum of every file; the bytes that are read must match. */
 const known = {
   path: Path,
   bytes: Type.Integer({ minimum: 0 }),
@@ -39,7 +39,7 @@ export const ManifestSchema = Type.Object(
       ),
       { maxItems: 100_000 },
     ),
-    /** What the projects refer to and was not stored when the archive was made, in words. */
+    /** Missing sounds and files that the projects refer to, in words. */
     missing: Type.Array(Type.String()),
   },
   closed,

@@ -10,7 +10,7 @@ import { type ArchivedFile, MANIFEST_PATH, type Manifest, readManifest } from ".
 import type { Stores } from "./stores";
 import { ZipFile } from "./zipFile";
 
-/** What may be in an archive at most: beyond that it is no archive, but meant to do harm. */
+/** Limits of an archive: one beyond them is meant to do harm. */
 const MOST_ENTRIES = 60_000;
 const MOST_MANIFEST_BYTES = 64 * 2 ** 20;
 const MOST_SCENE_BYTES = 20 * 2 ** 20;
@@ -99,10 +99,10 @@ class Reader {
   private readonly stores: Stores;
   private readonly manifest: Manifest;
   private readonly problems: string[];
-  /** What stored things are called here, by what they are called in the archive. */
+  /** Ids of stored things here, by their ids in the archive. */
   private readonly ids = new Map<string, string>();
   private known: { id: string; key: string }[] | undefined;
-  /** What was made here so far. */
+  /** Projects and stored things made so far. */
   private readonly made = { projects: [] as string[], sounds: [] as string[], assets: [] as string[] };
   private readonly budget: ArchiveBudget;
 
@@ -134,7 +134,7 @@ class Reader {
     await this.bringIn(scene);
     const twin = again ? undefined : await this.twinOf(scene);
     if (twin !== undefined) return { id: twin, name: scene.name, isNew: false };
-    // What comes from elsewhere may bring programs that nobody here has seen.
+    // An archive from elsewhere may bring programs that nobody here has seen.
     const { id } = await projects.create(scene, undefined, true);
     this.made.projects.push(id);
     const picture = thumbnail && (await this.whole(thumbnail, MOST_THUMBNAIL_BYTES));

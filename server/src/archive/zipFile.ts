@@ -6,7 +6,7 @@ export interface ZipEntry {
   path: string;
   /** How its bytes are kept: as they are, or deflated. */
   method: "stored" | "deflated";
-  /** Where its bytes begin in the ZIP file. */
+  /** Offset of its bytes in the ZIP file. */
   offset: number;
   /** Bytes that it takes there; `undefined` where the ZIP file is damaged and they have to be found. */
   packedBytes: number | undefined;
@@ -73,7 +73,7 @@ export class ZipFile {
     for await (const piece of entry.method === "stored" ? packed : inflated(packed)) {
       const isCut =
         entry.method === "stored" && entry.packedBytes === undefined && count + piece.length > mostBytes;
-      // Where the end of what is stored is not known, as much is taken as there should be.
+      // If the end of the stored bytes is not known, take as many as there should be.
       const part = isCut ? piece.subarray(0, mostBytes - count) : piece;
       count += part.length;
       if (count > mostBytes) throw new RangeError(`more than ${mostBytes} bytes`);
@@ -177,7 +177,7 @@ async function scan(file: FileHandle, size: number, mostEntries: number): Promis
     if (header.length < LOCAL_BYTES) break;
     const entry = await localEntry(file, at + found, header);
     if (entry) entries.push(entry);
-    // What lies inside of stored bytes is not passed over: it may hold the next header, if these were cut short.
+    // Do not skip the stored bytes: it may hold the next header, if these were cut short.
     at = entry ? entry.offset + (entry.packedBytes ?? 0) : at + found + 4;
   }
   return entries;

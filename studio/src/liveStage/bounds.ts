@@ -12,7 +12,7 @@ export function boundsOf(root: Object3D): Box3 {
 }
 
 /**
- * What an object takes up on the stage as it is drawn now: a body all its copies without their wake, a drawing its
+ * Space that an object takes up on the stage as it is drawn now: a body all its copies without their wake, a drawing its
  * lines, a group all that is in it; a small box for what is only a place. Empty for what has no place.
  */
 export function boundsOfObject(stage: Stage, id: string, seen = new Set<string>()): Box3 {

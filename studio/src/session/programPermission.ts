@@ -1,7 +1,7 @@
 import type { Scene } from "@bumbrel/core/document/scene";
 import { api } from "../api/client";
 
-/** Whether the programs of a document that came from elsewhere may run. */
+/** Permission for programs of a document that came from elsewhere. */
 export class ProgramPermission {
   private readonly projectId: string;
   private readonly onAllowed: () => void;

@@ -1,6 +1,6 @@
 /**
  * Notifies listeners that results have changed: a sound has loaded, numbers have arrived, what is auditioned is another.
- * What changed is read from the parts of the session themselves.
+ * Listeners read the changed values from the parts of the session.
  */
 export class Results {
   private readonly listeners = new Set<() => void>();

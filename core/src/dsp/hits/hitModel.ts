@@ -7,7 +7,7 @@ const FURTHEST = 4;
 const LINE_SHARE = 0.3;
 
 /**
- * What tells some hits from everything else that begins in a sound, by two votes: a straight line through the space of
+ * Tells some hits from everything else that begins in a sound, by two votes: a straight line through the space of
  * features, and whether they are more like the hits than like the nearest of the others.
  */
 export interface HitModel {

@@ -2,7 +2,7 @@ import { DEFAULT_FFT_SIZE, HOP_SAMPLES } from "../../constants";
 import { DEFAULT_WINDOW, type WindowName } from "../spectrum/window";
 
 /**
- * What measures look at whose code is loaded only where it is needed: how late they are is known without it.
+ * Windows of measures whose code is loaded only where it is needed: how late they are is known without it.
  */
 
 /** Windows of momentary and short-term loudness (ITU-R BS.1770-5), seconds. */

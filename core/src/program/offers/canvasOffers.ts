@@ -2,7 +2,7 @@ import type { Offer } from "./glslOffers";
 
 /** Something that a drawing may do with its canvas: the standard's own 2D context, as far as it is the same everywhere. */
 export interface CanvasOffer extends Omit<Offer, "code"> {
-  /** What is recorded: a call with so many numbers, one with words before them, or a value that is set. */
+  /** Recorded form: a call with so many numbers, one with words before them, or a value that is set. */
   records: { numbers: number; words?: true } | { value: number | string };
 }
 
@@ -24,7 +24,7 @@ const value = (name: string, type: string, start: number | string, help: string)
 const list = (...names: string[]) => names.map((name) => `${name}: number`).join(", ");
 
 /**
- * What drawings may do with their canvas, in the order it is numbered in recordings: the one table that the recorder in
+ * Canvas calls that drawings may make, in the order it is numbered in recordings: the one table that the recorder in
  * the sandbox, the player, completion, type checks and docs read.
  */
 export const CANVAS_OFFERS: readonly CanvasOffer[] = [
@@ -91,7 +91,7 @@ export const CANVAS_OFFERS: readonly CanvasOffer[] = [
   ),
 ];
 
-/** What takes more than numbers, after those of {@link CANVAS_OFFERS} in recordings. */
+/** Calls that take more than numbers, after those of {@link CANVAS_OFFERS} in recordings. */
 export const CANVAS_SPECIALS = [
   {
     name: "setLineDash",

@@ -12,14 +12,14 @@ export interface Offer {
   name: string;
   /** How it is declared or called. */
   signature: string;
-  /** What it is, with its unit. */
+  /** Meaning, with its unit. */
   help: string;
   /** Its code; none for what the player declares by itself. */
   code?: string;
 }
 
 /**
- * What GLSL programs of every kind may use, in the order it is declared: the one table that the shader, completion and
+ * Names that GLSL programs of every kind may use, in the order it is declared: the one table that the shader, completion and
  * docs read. Levels are 0 to 1 as the strand shapes them; of spectra they are shares of full scale.
  */
 export const GLSL_OFFERS: readonly Offer[] = [
@@ -197,7 +197,7 @@ const shared: Member[] = [
   { name: "share", signature: "float share", help: "This copy’s place in the row of copies, 0 to 1." },
   { name: "chance", signature: "float chance", help: "A random number of this copy, 0 to 1." },
 ];
-/** What `move(inout Point p)` is given; place and normal can be changed. */
+/** Members that `move(inout Point p)` is given; place and normal can be changed. */
 export const POINT_MEMBERS: readonly Member[] = [
   ...shared,
   {
@@ -206,7 +206,7 @@ export const POINT_MEMBERS: readonly Member[] = [
     help: "The way the surface faces here; found again after moving unless it is set.",
   },
 ];
-/** What `paint(inout Surface s)` is given; the first five can be changed. */
+/** Members that `paint(inout Surface s)` is given; the first five can be changed. */
 export const SURFACE_MEMBERS: readonly Member[] = [
   { name: "colour", signature: "vec3 colour", help: "Colour in light, linear, 0 to 1." },
   { name: "emission", signature: "vec3 emission", help: "Its own light, linear; above 1 it blooms." },
@@ -223,7 +223,7 @@ export const SURFACE_FUNCTIONS: readonly Member[] = [
   { name: "paint", signature: "void paint(inout Surface s)", help: "Decides how the surface looks." },
 ];
 
-/** What picture passes may use beside {@link GLSL_OFFERS}. */
+/** Names that picture passes may use beside {@link GLSL_OFFERS}. */
 export const PASS_OFFERS: readonly Offer[] = [
   {
     name: "pictureAt",
@@ -241,7 +241,7 @@ export const PASS_OFFERS: readonly Offer[] = [
 }`,
   },
 ];
-/** What `paint(inout Pixel p)` of a picture pass is given; the first can be changed. */
+/** Members that `paint(inout Pixel p)` of a picture pass is given; the first can be changed. */
 export const PIXEL_MEMBERS: readonly Member[] = [
   { name: "colour", signature: "vec3 colour", help: "Colour of the picture, linear, 0 to 1." },
   { name: "uv", signature: "vec2 uv", help: "Place in the picture, 0 to 1 across and up." },

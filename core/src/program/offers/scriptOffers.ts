@@ -102,7 +102,7 @@ const MOMENT: ScriptType = {
 
 /** Types that both kinds of script may name. */
 const COMMON = [STRAND, FAN, SOUND];
-/** What drawings and numbers are given: the one table that type checks, completion and docs read. */
+/** Values that drawings and numbers are given: the one table that type checks, completion and docs read. */
 export const SCRIPT_TYPES = {
   drawing: [CANVAS, FRAME, ...COMMON, PICTURE, GRADIENT],
   number: [MOMENT, ...COMMON],

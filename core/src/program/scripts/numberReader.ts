@@ -17,7 +17,7 @@ export interface NumberIngredient {
   valueAt(timeS: number, band: number): number;
 }
 
-/** Where a program is in a sound: as much of a cursor over frames as it needs. */
+/** Position of a program in a sound: as much of a cursor over frames as it needs. */
 interface Place {
   readonly samples: Float32Array;
   readonly centre: number;

@@ -10,7 +10,7 @@ import {
 import { SCRIPT_OFFERS } from "../offers/scriptOffers";
 import { SCRIPT_PAST_S } from "./scriptLimits";
 
-/** What a sandbox is made ready for. */
+/** Purpose that a sandbox is made ready for. */
 export interface ScriptLayout {
   kind: "drawing" | "number";
   /** Columns of the memory of strands and fans. */
@@ -19,9 +19,9 @@ export interface ScriptLayout {
   sounds: number;
   /** Numbers that it gives each time. */
   bands: number;
-  /** What it exposes, in order: each has {@link VALUE_NUMBERS} numbers. */
+  /** Exposed values, in order: each has {@link VALUE_NUMBERS} numbers. */
   values: readonly { name: string; type: string; words?: readonly string[] | undefined }[];
-  /** What a number is made of, in order: first column and count of each. */
+  /** Strands that a number is made of, in order: first column and count of each. */
   strands: readonly { first: number; count: number }[];
 }
 
@@ -170,7 +170,7 @@ const canvas = new Canvas();`;
 }
 
 /**
- * What runs in a sandbox before a program: JavaScript whose value is a function. Given {@link ScriptLayout} it makes ready
+ * Code that runs in a sandbox before a program: JavaScript whose value is a function. Given {@link ScriptLayout} it makes ready
  * what the program reads, and returns what the host calls and fills.
  */
 export function scriptPrelude(kind: ScriptLayout["kind"]): string {
@@ -179,7 +179,7 @@ export function scriptPrelude(kind: ScriptLayout["kind"]): string {
 ${SCRIPT_OFFERS.map(({ code }) => code).join("\n")}
 ${SCRIPT_OFFERS.map(({ name }) => `globalThis.${name} = ${name};`).join(" ")}
 let time = 0;
-// Where the spectra of now begin; -1 between two rows.
+// First row of the spectra of now; -1 between two rows.
 let nowAt = -1;
 const numbers = new Float32Array(buffers.numbers);
 const bandHz = new Float32Array(buffers.bandHz);

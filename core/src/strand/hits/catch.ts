@@ -421,7 +421,7 @@ function judge(
 const WEAKER_DB = 9;
 
 /**
- * Where between the strongest other thing and the weakest hit the mark goes. The whole sound has weaker hits than those
+ * Place of the mark between the strongest other onset and the weakest hit. The whole sound has weaker hits than those
  * that were marked, and louder other things than those in the stretch: the mark stands in the widest gap between all
  * peaks there.
  *

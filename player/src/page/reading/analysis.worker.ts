@@ -10,7 +10,7 @@ import type { Track } from "@bumbrel/core/strand/track";
 import { addressOf, type BlockCode } from "../blocks";
 import { readSounds, type SoundMessage } from "./readSound";
 
-/** What the page sends: how its numbers are computed, its sounds, and the bytes of those that are stored, by sound id. */
+/** Message of the page: how its numbers are computed, its sounds, and the bytes of those that are stored, by sound id. */
 export interface ToAnalysis {
   plan: NumbersPlan;
   sounds: readonly Sound[];

@@ -1,7 +1,7 @@
 import { decodeSound } from "../../sound/decodeEncoded";
 import { send } from "./send";
 
-/** What a page that decodes is given: sounds, each of which it fetches by its number. */
+/** Task of a page that decodes: sounds, each of which it fetches by its number. */
 export interface DecodeTask {
   names: string[];
 }

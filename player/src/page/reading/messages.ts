@@ -1,7 +1,7 @@
 import { trackValueAt } from "@bumbrel/core/strand/track";
 import type { ScenePlayer } from "../../scenePlayer";
 
-/** What a page around this one may ask for. */
+/** Requests that a page around this one may make. */
 interface Asked {
   bumbrel: "play" | "pause" | "seek" | "read";
   /** For `seek`: seconds on the tape. */

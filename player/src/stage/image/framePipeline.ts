@@ -18,7 +18,7 @@ import { type DrawnStep, QUALITY } from "./quality";
 
 /** Steps of the image's memory a second, however often the screen draws. */
 export const FEEDBACK_HZ = 60;
-/** What remains of an image is not seen below this share, */
+/** A remainder of an image below this share is not seen, */
 const UNSEEN = 1 / 255;
 /** and its memory is rolled forward over this many steps at most: two seconds. */
 const MAX_PRE_ROLL_STEPS = 120;

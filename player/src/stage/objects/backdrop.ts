@@ -109,7 +109,7 @@ varying vec2 place; varying vec3 way;
 void main() {
   place = uv;
   gl_Position = vec4(position.xy, 1.0, 1.0);
-  // Where this corner of the image looks: also for cameras of mirrors, whose images are skewed.
+  // Direction of this corner of the image: also for cameras of mirrors, whose images are skewed.
   vec3 seen = vec3((position.x + projectionMatrix[2][0]) / projectionMatrix[0][0], (position.y + projectionMatrix[2][1]) / projectionMatrix[1][1], -1.0);
   way = transpose(mat3(viewMatrix)) * seen;
 }`;

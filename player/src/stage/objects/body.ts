@@ -360,7 +360,7 @@ export function makeBody(source: ObjectSource): RenderedObject {
         const slot = surface.at[key];
         return slot ? frame.values[slot.offset + axis] : 0;
       };
-      // What a program reads may lie elsewhere now, though nothing of the object moves.
+      // The values that a program reads may lie elsewhere now, though nothing of the object moves.
       program?.follow(surface.object, at);
       if (!isEdited && isStill(source)) return;
       ownCount = placing.writeInstances(plan, frame.timeS, frame.values, instances);
@@ -528,7 +528,7 @@ function sheetAspect({ plan, state }: ObjectSource): number {
   return resting("width") / resting("height");
 }
 
-/** What is drawn of a body's first copy, by three.js from its mesh. */
+/** Drawn values of a body's first copy, by three.js from its mesh. */
 function readBody(
   property: string,
   { object }: ObjectSource,

@@ -90,7 +90,7 @@ function paint(
   look[i * 4 + 3] = at(plan, values, "opacity", 0, copy) * cover;
 }
 
-/** Where a point of a straight row comes to lie when the row is bent round: writes x and y into `bent`. */
+/** Position of a point of a straight row when the row is bent round: writes x and y into `bent`. */
 const bent = { x: 0, y: 0 };
 function bendPoint(x: number, y: number, width: number, bend: number): void {
   if (bend < 1e-4) {
@@ -138,7 +138,7 @@ export function makeWaveform(source: ObjectSource): RenderedObject {
     let from = 0;
     let samples = NO_SAMPLES;
     if (wave) {
-      // What is heard live ends now; all else has now in its middle.
+      // A live waveform ends now; others have now in their middle.
       const past = wave.isLive ? spanSamples + RISE_WITHIN_SAMPLES : spanSamples / 2;
       const start = Math.round(wave.indexAt(timeS) - past);
       const reach = RISE_WITHIN_SAMPLES + Math.ceil(spanSamples) + 2;

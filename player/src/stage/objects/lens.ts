@@ -28,7 +28,7 @@ const NUMBERS = [
 ] as const;
 const VECTORS = ["lift", "gamma", "gain"] as const;
 
-/** What the lens does to the image, as it is now. */
+/** Present effect of the lens on the image. */
 export type LensLook = Record<(typeof NUMBERS)[number], number> &
   Record<(typeof VECTORS)[number], Vector3> & {
     fogColour: Color;

@@ -144,7 +144,7 @@ export function makeSunLight(source: ObjectSource): RenderedObject {
   const light = new DirectionalLight();
   const root = new Object3D();
   root.add(light, light.target);
-  // Where it shines from: its own position moves with its shadow.
+  // The place it shines from: its own position moves with its shadow.
   const from = new Vector3();
   light.userData.from = from;
   return castingLight(

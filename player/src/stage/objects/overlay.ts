@@ -16,11 +16,11 @@ import { softUniforms } from "../image/softUniforms";
 /** Mean light of the surroundings, for what is lit in the air. */
 export const airLight = { value: new Color(0) };
 
-/** What differs between kinds of drawing, as GLSL. */
+/** Differences between kinds of drawing, as GLSL. */
 interface Parts {
-  /** What it reads at each corner. */
+  /** Attributes of each corner. */
   attributes: string;
-  /** What goes from the corners to the pixels. */
+  /** Varyings from the corners to the pixels. */
   varyings: string;
   /** Sets the varyings, and `seen`: the corner's place before the eye. */
   vertex: string;

@@ -11,7 +11,7 @@ import {
   type RenderedObject,
 } from "../renderedObject";
 
-/** What is seen of an object only in the finished picture: its layer, by its amount. */
+/** An object that is only seen in the finished picture: its layer, by its amount. */
 function overPicture(
   source: ObjectSource,
   layer: ImageLayer | undefined,

@@ -23,7 +23,7 @@ function makeUnseen(source: ObjectSource): RenderedObject {
   };
 }
 
-/** What a group or material does is seen on others; its own numbers are what it passes on. */
+/** A group or material is seen on others; its own numbers are what it passes on. */
 function drawnOfOthers({ plan, state: { placing } }: ObjectSource): DrawnParts {
   return plan.object.kind === "group" ? { matrices: [...placing.rootsOf(plan).matrices] } : {};
 }

@@ -10,7 +10,7 @@ import { shadersForCheck, surfaceCode } from "./surfaceCode";
 const MOST_PROBLEMS = 20;
 
 /**
- * What is wrong with a program in GLSL: values that cannot be read, and whatever the graphics driver does not accept, in
+ * Problems of a program in GLSL: values that cannot be read, and whatever the graphics driver does not accept, in
  * plain words.
  *
  * @returns empty for a program that works
@@ -63,7 +63,7 @@ export function problemsIn(log: string): ProgramProblem[] {
     if (!match) return [];
     const line = Number(match[1]);
     const message = inWords(clean(match[2] ?? ""), clean(match[3]).trim());
-    // What ends too early is noticed after the last line.
+    // Code that ends too early is noticed after the last line.
     return [line >= OWN_LINES_FROM ? { line: Number.MAX_SAFE_INTEGER, message } : { line, message }];
   });
   return problems.length > 0

@@ -30,7 +30,7 @@ import { replay } from "./replay";
 
 /** Pictures a second, however often the screen draws. */
 export const DRAWING_HZ = 60;
-/** What remains of a picture is not seen below this share. */
+/** A remainder of a picture below this share is not seen. */
 const UNSEEN = 1 / 255;
 /** More pictures than these between two frames count as a seek. */
 const MOST_STEPS_ON = 30;
@@ -45,7 +45,7 @@ export function stepsBefore(fade: number, hasMemory: boolean): number {
   return Math.max(faded, hasMemory ? SCRIPT_LIMITS.memorySteps : 0);
 }
 
-/** Who is told what is wrong with a drawing. */
+/** Called with the problem of a drawing. */
 export type OnProblem = (problem: ProgramProblem) => void;
 
 /** A picture that has been asked for: what it is drawn with once the script has recorded it. */
@@ -60,7 +60,7 @@ interface Asked {
  * here when that has come, a frame later while the scene plays. Films wait for it, see `reach`.
  */
 export class Drawing {
-  /** What has been drawn: linear, and not multiplied by its opacity. */
+  /** The drawing so far: linear, and not multiplied by its opacity. */
   readonly texture: Texture;
   /** Milliseconds that the program and its canvas took for the last picture. */
   lastMs = 0;
@@ -194,7 +194,7 @@ export class Drawing {
     renderer.setRenderTarget(target);
     if (this.pending) return false;
     const { source } = this;
-    // What it remembers of other numbers is as old as they are.
+    // Its memory of other numbers is as old as they are.
     if (this.resize(aspect) || source.edits !== this.edits || this.isWholeNew) this.step = NONE;
     this.edits = source.edits;
     const step = Math.max(0, Math.floor(timeS * DRAWING_HZ + 1e-6));

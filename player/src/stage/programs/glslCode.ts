@@ -49,7 +49,7 @@ function topLevel(code: string): string {
   return out;
 }
 
-/** Where a function is defined in code, as the stretch from its type to its last brace. */
+/** Position of a function's definition in code: the stretch from its type to its last brace. */
 export function definition(code: string, name: string): [from: number, to: number] | undefined {
   const head = new RegExp(`\\bvoid\\s+${name}\\s*\\([^)]*\\)\\s*\\{`).exec(code);
   if (!head) return undefined;

@@ -24,7 +24,7 @@ void main() {
   BumbrelPixel pixel = BumbrelPixel(before.rgb, vUv, pictureSize, depthAt(vUv));
   bumbrel_paint(pixel);
   vec3 after = clamp(pixel.colour, vec3(0.0), vec3(1.0));
-  // What is no number would spread over the picture.
+  // NaN and infinity would spread over the picture.
   if (!(after.r >= 0.0 && after.g >= 0.0 && after.b >= 0.0)) after = vec3(0.0);
   gl_FragColor = vec4(mix(before.rgb, after, amount), before.a);
   #include <colorspace_fragment>

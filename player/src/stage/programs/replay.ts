@@ -79,7 +79,7 @@ function special(
     }
     if (number === SPECIAL.gradient) useGradient(canvas, values, words);
   } catch {
-    // What the canvas does not take is not drawn.
+    // A call that the canvas rejects draws nothing.
   }
   return at + 1 + length;
 }

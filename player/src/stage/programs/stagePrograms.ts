@@ -9,7 +9,7 @@ import { ProgramTextures } from "./programTextures";
 import { type UsedProgram, useOf } from "./programValues";
 import { PAINT_LIT, PAINT_UNLIT, type SurfaceProgram, surfaceCode } from "./surfaceCode";
 
-/** What a stage needs of programs; scenes without any do not load it. */
+/** Programs of a stage; scenes without any do not load this code. */
 export class StagePrograms {
   readonly textures = new ProgramTextures();
   private readonly threads: DrawingThreads;

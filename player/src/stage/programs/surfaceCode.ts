@@ -2,7 +2,7 @@ import { guardLoops } from "@bumbrel/core/program/loops";
 import { GLSL_PRELUDE } from "@bumbrel/core/program/offers/glslOffers";
 import { definition, wrapped } from "./glslCode";
 
-/** What surface programs may set and read, as GLSL structures; {@link POINT_MEMBERS} and so on say what each is. */
+/** Members that surface programs may set and read, as GLSL structures; {@link POINT_MEMBERS} and so on say what each is. */
 const STRUCTURES = `
 struct BumbrelPoint { vec3 place; vec3 normal; vec2 uv; vec3 at; int copy; float share; float chance; };
 struct BumbrelSurface { vec3 colour; vec3 emission; float roughness; float metalness; float opacity;
@@ -35,7 +35,7 @@ const MOST_KNOWN = 200;
 const known = new Map<string, SurfaceCode>();
 let made = 0;
 
-/** What shaders need of a surface program. */
+/** Code of a surface program for shaders. */
 export function surfaceCode(code: string): SurfaceCode {
   let surface = known.get(code);
   if (!surface) {
@@ -151,6 +151,6 @@ void main() {
 export interface SurfaceProgram extends SurfaceCode {
   paintLit: string;
   paintUnlit: string;
-  /** What all programs read. */
+  /** Uniforms that all programs read. */
   uniforms: Record<string, { value: unknown }>;
 }
