@@ -6,6 +6,7 @@ import { SCENE_VERSION } from "../document/sceneLimits";
 
 const PAGES = [
   "README.md",
+  "CONTRIBUTING.md",
   ...readdirSync("docs")
     .filter((name) => name.endsWith(".md"))
     .map((name) => join("docs", name)),
