@@ -7,7 +7,16 @@ import { useScene } from "./context";
 /** A strand without its tuning: the same object until its source, measure, name or look changes. */
 export type StrandFace = Omit<Strand, "shaping" | "cues">;
 
-function faceOf({ shaping: _shaping, cues: _cues, ...face }: Strand): StrandFace {
+const faces = new WeakMap<Strand, StrandFace>();
+
+/** A strand without its tuning, made once for each state of the strand. */
+function faceOf(strand: Strand): StrandFace {
+  let face = faces.get(strand);
+  if (!face) {
+    const { shaping: _shaping, cues: _cues, ...rest } = strand;
+    face = rest;
+    faces.set(strand, face);
+  }
   return face;
 }
 
@@ -15,19 +24,21 @@ function faceOf({ shaping: _shaping, cues: _cues, ...face }: Strand): StrandFace
 export function useStrands(): readonly StrandFace[] {
   const last = useRef<readonly StrandFace[]>([]);
   return useScene(({ strands }) => {
-    const faces = strands.map((strand, i) => {
+    last.current = strands.map((strand, i) => {
       const face = faceOf(strand);
       const before = last.current[i];
       return before && shallow(before, face) ? before : face;
     });
-    if (!shallow(last.current, faces)) last.current = faces;
     return last.current;
   });
 }
 
 /** A strand without its tuning; nothing once it has been removed. */
 export const useStrandFace = (strandId: string): StrandFace | undefined =>
-  useStrands().find(({ id }) => id === strandId);
+  useScene(({ strands }) => {
+    const strand = strands.find(({ id }) => id === strandId);
+    return strand && faceOf(strand);
+  });
 
 /** A part of a strand. A component of a strand that has been removed keeps showing its last state until it goes. */
 export function useStrand<T>(strandId: string, select: (strand: Strand, scene: Scene) => T): T {
