@@ -217,17 +217,18 @@ function Mark({
   );
 }
 
-const known = new WeakMap<Traces, number>();
+/** Largest raw numbers of strands that have been computed whole. */
+const known = new WeakMap<Float32Array, number>();
 
-/** The largest raw number of a strand, looked for once. */
+/** The largest raw number of a strand; of a whole one it is looked for once. */
 function highestOf(traces: Traces | undefined): number {
   if (!traces) return 0;
-  let most = known.get(traces);
-  if (most === undefined || traces.framesReady * traces.shaped.width < traces.raw.length) {
-    most = 0;
-    for (const value of traces.raw) if (value > most) most = value;
-    known.set(traces, most);
-  }
+  const { raw, framesReady, shaped } = traces;
+  const before = known.get(raw);
+  if (before !== undefined) return before;
+  let most = 0;
+  for (const value of raw) if (value > most) most = value;
+  if (framesReady * shaped.width >= raw.length) known.set(raw, most);
   return most;
 }
 
