@@ -70,7 +70,7 @@ describe("scripts by their types", () => {
       if (problems.length > 0) told++;
     }
     expect(told).toBeGreaterThan(0.4 * BROKEN);
-    expect(told).toBeLessThan(BROKEN);
+    expect(told).toBeLessThan(0.9975 * BROKEN);
   }, 180_000);
 
   it("passes on unknown messages as they are", () => {
