@@ -109,7 +109,7 @@ test(
   "grouped sounds stay on the same sample through 50 seeks and loops, as the audio thread hears them",
   TIMED,
   async ({ page }) => {
-    // Whatever reaches the output is written down, left and right.
+    // Record both channels of the output.
     await page.addInitScript(() => {
       const heard: [Float32Array[], Float32Array[]] = [[], []];
       Object.assign(window, { heard });
